@@ -1,0 +1,139 @@
+"""The command line: the same core without the server. Shapes are fixed by the open contract (README, docs/contract)."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any, Literal, NoReturn
+
+import typer
+
+from bendro.core.analyse import Question, analyse
+from bendro.core.errors import CoreError, TableRefused
+from bendro.core.readings import read as read_text
+from bendro.core.results import Analysis, GroupsEffect
+from bendro.files.trial_table import parse_table, take_trials
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
+                  help="Repeated trials of small devices: analyse a trial table, work out a calculator, understand a reading.")
+Json = Annotated[bool, typer.Option("--json", help="Answer as JSON on standard output.")]
+
+
+def _refused(error: CoreError, as_json: bool) -> NoReturn:
+    where = f" ({error.where})" if error.where else ""
+    print(f"{error.says}{where}", file=sys.stderr)
+    if as_json:
+        print(json.dumps({"error": {"code": error.code, "says": error.says, "where": error.where}}, ensure_ascii=False))
+    raise typer.Exit(2)
+
+
+def analysis_json(analysis: Analysis) -> dict[str, Any]:
+    """The contract's JSON: keys of an effect that were not asked for are left out; numbers without an answer stay null."""
+    found = analysis.model_dump(mode="json")
+    optional = {"blocked", "paired", "friedman", "adjusted_for", "p", "bound", "half_height_ci95"}
+    body = found["effect"].get(found["effect"]["kind"] if found["effect"]["kind"] != "paired" else "difference")
+    if isinstance(body, dict):
+        for key in optional & {k for k, v in body.items() if v is None}:
+            if not (key == "friedman" and isinstance(analysis.effect, GroupsEffect) and analysis.effect.groups.blocked):
+                del body[key]
+    return found
+
+
+@app.command("analyse")
+def analyse_command(
+    file: Annotated[Path, typer.Argument(help="A trial table (CSV).")],
+    factor: Annotated[str, typer.Option(help="Column of the variable that was changed.")],
+    response: Annotated[str, typer.Option(help="Column of the reading, or `outcome`.")],
+    treat_as: Annotated[Literal["number", "group"] | None, typer.Option(help="Take the levels as numbers (a trend) or as groups.")] = None,
+    pair_by: Annotated[str | None, typer.Option(help="Compare within this column.")] = None,
+    adjust_for: Annotated[str | None, typer.Option(help="A numeric column to hold equal.")] = None,
+    evidence: Annotated[Literal["shuffle", "interval", "ranges"], typer.Option(help="When a difference is real.")] = "shuffle",
+    level: Annotated[Literal["first", "middle", "senior"], typer.Option(help="Reading level of the sentences.")] = "middle",
+    better: Annotated[Literal["high", "low"], typer.Option(help="Which end of the reading is best.")] = "high",
+    survived: Annotated[str | None, typer.Option(help="Outcomes that count as survival, with commas between.")] = None,
+    skip_bad: Annotated[bool, typer.Option("--skip-bad", help="Leave bad cells out and list them.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Describe every level, weigh the effect, and give the verdict."""
+    try:
+        table = parse_table(_bytes_of(file))
+        also = [c for c in (adjust_for,) if c]
+        if pair_by:
+            also.append(pair_by)
+        taken = take_trials(table, factor, response, treat_as=treat_as, skip_bad=skip_bad, also=also)
+        scale = None if survived is None else frozenset(w.strip().casefold() for w in survived.split(","))
+        analysis = analyse(taken.trials, Question(
+            factor=taken.factor.name, factor_unit=taken.factor_unit, response=taken.response.name.lower() if
+            taken.response.name.casefold() == "outcome" else taken.response.name, unit=taken.unit, treat_as=treat_as,
+            pair_by=None if pair_by is None else _named(table.column(pair_by).name),
+            adjust_for=None if adjust_for is None else _named(table.column(adjust_for).name), evidence=evidence, reading=level, best_is=better,
+            survived_when=scale), skipped=taken.skipped)
+    except CoreError as error:
+        _refused(error, as_json)
+    if as_json:
+        print(json.dumps(analysis_json(analysis), ensure_ascii=False, allow_nan=False))
+    else:
+        _print_analysis(analysis)
+
+
+def _named(column: str) -> str:
+    return column.casefold() if column.casefold() in ("trial", "block", "group", "device", "person") else column
+
+
+def _bytes_of(file: Path) -> bytes:
+    try:
+        return file.read_bytes()
+    except OSError as why:
+        raise TableRefused(f"“{file}” cannot be opened: {why.strerror}.", code="file_missing", where="file") from why
+
+
+def _print_analysis(a: Analysis) -> None:
+    unit = f" / {a.response.unit}" if a.response.unit else ""
+    print(a.verdict.says)
+    if a.verdict.detail:
+        print(a.verdict.detail)
+    print(f"Next: {a.verdict.next}\n")
+    head = [a.factor.name + (f" / {a.factor.unit}" if a.factor.unit else ""), "n", "void", f"mean{unit}", "median", "± half range", "SD", "95 % interval"]
+    rows = [[_cell(s.level), str(s.n_kept), str(s.n_void), _cell(s.mean), _cell(s.median), _cell(s.half_range), _cell(s.sd),
+             "–" if s.ci95 is None else f"{_cell(s.ci95[0])} to {_cell(s.ci95[1])}"] for s in a.levels]
+    widths = [max(len(r[i]) for r in [head, *rows]) for i in range(len(head))]
+    for row in [head, *rows]:
+        print("  ".join(c.ljust(w) if i == 0 else c.rjust(w) for i, (c, w) in enumerate(zip(row, widths, strict=True))))
+    print()
+    for f in a.audit:
+        print(f"{f.severity:5} {f.says} {f.do}")
+    if not a.audit:
+        print(f"Checked and clean: {', '.join(a.audit_checked)}.")
+    for s in a.skipped:
+        print(f"left out: {s}")
+
+
+def _cell(value: float | str | None) -> str:
+    return "–" if value is None else value if isinstance(value, str) else f"{value:.6g}"
+
+
+@app.command("read")
+def read_command(
+    text: Annotated[str, typer.Argument(help="What was written.")],
+    quantity: Annotated[str, typer.Option("--as", help="length, time, mass, speed, angle, count or voltage.")],
+    unit: Annotated[str | None, typer.Option(help="Unit of a bare number.")] = None,
+    as_json: Json = False,
+) -> None:
+    """Understand one written reading."""
+    try:
+        found = read_text(text, quantity, unit)
+    except CoreError as error:
+        _refused(error, as_json)
+    shape = {"kind": found.kind, "value": found.value, "unit": found.unit, "si_value": found.si_value, "si_unit": found.si_unit,
+             "resolution": found.resolution, "half_width": found.half_width, "standard_uncertainty": found.standard_uncertainty}
+    if as_json:
+        print(json.dumps(shape, ensure_ascii=False, allow_nan=False))
+    else:
+        mark = {"exact": "", "at_least": "at least ", "at_most": "at most ", "estimate": "about "}[found.kind]
+        print(f"{mark}{found.value:g} {found.unit} = {found.si_value:g} {found.si_unit}; read to {found.resolution:g} {found.unit}, "
+              f"standard uncertainty {found.standard_uncertainty:.2g} {found.unit}")
+
+
+if __name__ == "__main__":
+    app()

@@ -1,0 +1,172 @@
+"""From trials to verdict: the one road that the command line and the application both take."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal, cast
+
+from .errors import TableRefused
+from .judgement.audit import Evidence, audit
+from .judgement.verdict import Asked, School, verdict
+from .judgement.wording import ReadingLevel
+from .results import (
+    Analysis,
+    DifferenceEffect,
+    Effect,
+    Factor,
+    Groups,
+    GroupsEffect,
+    LevelName,
+    NoEffect,
+    PairedEffect,
+    Response,
+    SurvivalEffect,
+    TrendEffect,
+)
+from .statistics.blocks import adjusted, blocked
+from .statistics.compare import paired, three_or_more, two_levels
+from .statistics.describe import Doubt, describe
+from .statistics.survival import survival
+from .statistics.trend import ALL_FORMS, FormName, fit_trend
+from .trials import Level, Trial
+
+#: A trend over at least this many levels, each tried once, has its repeats across the levels.
+LEVELS_AS_REPEATS = 5
+_SURVIVED = {"survived", "survive", "pass", "passed", "yes", "y", "1", "true", "untouched", "intact", "ok"}
+_FAILED = {"failed", "fail", "no", "n", "0", "false", "broken", "cracked", "lost"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Question:
+    """What is asked of the trials and by which school. treat_as None: numbers as a trend from three levels on, names as
+    levels. survived_when: outcome words that count as survival, when the study has its own scale."""
+
+    factor: str
+    response: str
+    factor_unit: str | None = None
+    unit: str | None = None
+    treat_as: Literal["number", "group"] | None = None
+    pair_by: str | None = None
+    adjust_for: str | None = None
+    evidence: School = "shuffle"
+    reading: ReadingLevel = "middle"
+    doubt: Doubt = "ci95"
+    best_is: Literal["high", "low"] = "high"
+    forms: Sequence[FormName] = ALL_FORMS
+    expect: str | None = None
+    survived_when: frozenset[str] | None = None
+
+
+def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] = ()) -> Analysis:
+    """Describe every level, weigh the effect, audit, and give the verdict. Raises TableRefused where the question does
+    not fit the trials."""
+    placed = [t for t in trials if t.level is not None]
+    if placed and any(isinstance(t.level, str) for t in placed) and asked.treat_as == "number":
+        odd = next(t for t in placed if isinstance(t.level, str))
+        raise TableRefused(f"“{odd.level}” in {asked.factor} is not a number; take the levels as groups.", code="factor_not_number",
+                           where=f"row {odd.row}" if odd.row else "factor")
+    numeric = all(isinstance(t.level, float | int) for t in placed) and bool(placed)
+    treated: Literal["number", "group"] = asked.treat_as or ("number" if numeric and not (asked.pair_by or asked.adjust_for) else "group")
+    by_level = _by_level(placed, numeric)
+    summaries = tuple(describe(level, rows, unit=asked.unit, doubt=asked.doubt, best_is=asked.best_is) for level, rows in by_level.items())
+    counted = {level: [t for t in rows if t.counts] for level, rows in by_level.items()}
+    counted = {level: rows for level, rows in counted.items() if rows}
+    effect = _effect(counted, asked, treated, explicit=asked.treat_as is not None)
+    shown = [s for s in summaries if s.n_kept or s.n_void]
+    evidence = Evidence(
+        trials=trials, levels=shown, factor=asked.factor, factor_unit=asked.factor_unit, response=asked.response, unit=asked.unit,
+        single_by_design=isinstance(effect, TrendEffect) and len(counted) >= LEVELS_AS_REPEATS,
+        blocks_are_repeats=asked.pair_by is not None)
+    findings, clean = audit(evidence)
+    said = verdict(effect, [s for s in summaries if s.n_kept], findings, Asked(
+        factor=asked.factor, factor_unit=asked.factor_unit, response=asked.response, unit=asked.unit, school=asked.evidence,
+        reading=asked.reading, best_is=asked.best_is, expect=asked.expect))
+    return Analysis(
+        factor=Factor(name=asked.factor, unit=asked.factor_unit, treated_as=treated), response=Response(name=asked.response, unit=asked.unit),
+        levels=summaries, effect=effect, audit=findings, audit_checked=clean, verdict=said, skipped=tuple(skipped))
+
+
+def _by_level(trials: Sequence[Trial], numeric: bool) -> dict[LevelName, list[Trial]]:
+    """Numbers ascending, names in the order of the file."""
+    found: dict[LevelName, list[Trial]] = {}
+    for t in trials:
+        found.setdefault(cast(Level, t.level), []).append(t)
+    return dict(sorted(found.items(), key=lambda p: cast(float, p[0]))) if numeric else found
+
+
+def _effect(counted: Mapping[LevelName, list[Trial]], asked: Question, treated: str, *, explicit: bool) -> Effect:
+    if not counted:
+        return NoEffect(reason="no_trials", says="No kept trial yet.")
+    if asked.response == "outcome":
+        outcomes = {level: [_survived(t, asked) for t in rows] for level, rows in counted.items()}
+        return SurvivalEffect(survival=survival(outcomes, numeric=all(isinstance(v, float | int) for v in outcomes)))
+    if len(counted) == 1:
+        return NoEffect(reason="one_level", says=f"Only one level of {asked.factor} has kept trials, so there is nothing to compare.")
+    total = sum(map(len, counted.values()))
+    if asked.adjust_for:
+        return GroupsEffect(groups=_adjusted(counted, asked))
+    if asked.pair_by:
+        return _within(counted, asked)
+    if treated == "number" and (len(counted) > 2 or explicit):
+        if total < 3:
+            return NoEffect(reason="too_few_trials", says="A line needs at least three trials.")
+        return TrendEffect(trend=fit_trend([t for rows in counted.values() for t in rows], allowed=asked.forms, best_is=asked.best_is))
+    if len(counted) == 2:
+        (a, first), (b, second) = counted.items()
+        return DifferenceEffect(difference=two_levels((a, b), first, second))
+    return GroupsEffect(groups=three_or_more(counted, best_is=asked.best_is))
+
+
+def _survived(trial: Trial, asked: Question) -> bool:
+    word = (trial.outcome or "").strip().casefold()
+    if asked.survived_when is not None:
+        return word in asked.survived_when
+    if word in _SURVIVED:
+        return True
+    if word in _FAILED:
+        return False
+    raise TableRefused(f"The outcome “{trial.outcome}” is neither survived nor failed. Say which outcomes count as survival.",
+                       code="outcome_unknown", where=f"row {trial.row}, column outcome")
+
+
+def _exact_only(rows: Sequence[Trial], how: str) -> None:
+    bound = next((t for t in rows if t.kind in ("at_least", "at_most")), None)
+    if bound is not None:
+        raise TableRefused(f"A reading that is only a bound (row {bound.row}) cannot be compared {how}. Leave that out, or mark the row void.",
+                           code="bound_in_model", where=f"row {bound.row}")
+
+
+def _adjusted(counted: Mapping[LevelName, list[Trial]], asked: Question) -> Groups:
+    name = cast(str, asked.adjust_for)
+    rows = [t for trials in counted.values() for t in trials]
+    _exact_only(rows, f"at a common slope of {name}")
+    found = [(t, t.column(name)) for t in rows]
+    lacking = next((t for t, c in found if not isinstance(c, float | int)), None)
+    if lacking is not None:
+        raise TableRefused(f"“{name}” has no number in row {lacking.row}; adjusting needs one in every kept trial.", code="covariate_not_number",
+                           where=f"row {lacking.row}, column {name}")
+    return adjusted([cast(float, t.value) for t, _ in found], [cast(Level, t.level) for t, _ in found],
+                    [float(cast(float, c)) for _, c in found], name, best_is=asked.best_is)
+
+
+def _within(counted: Mapping[LevelName, list[Trial]], asked: Question) -> Effect:
+    """Two levels: pairs by the column; more: the additive level + block model."""
+    name = cast(str, asked.pair_by)
+    rows = [t for trials in counted.values() for t in trials]
+    _exact_only(rows, f"within {name}")
+    lacking = next((t for t in rows if t.column(name) is None), None)
+    if lacking is not None:
+        raise TableRefused(f"Row {lacking.row} has nothing in “{name}”, so it has no partner.", code="pair_missing",
+                           where=f"row {lacking.row}, column {name}")
+    if len(counted) > 2:
+        return GroupsEffect(groups=blocked([cast(float, t.value) for t in rows], [cast(Level, t.level) for t in rows],
+                                           [str(t.column(name)) for t in rows], best_is=asked.best_is))
+    levels = list(counted)
+    table: dict[str, dict[LevelName, list[float]]] = {}
+    for t in rows:
+        table.setdefault(str(t.column(name)), {}).setdefault(cast(Level, t.level), []).append(cast(float, t.value))
+    pairs = [tuple(sum(cells[v]) / len(cells[v]) for v in levels) for cells in table.values() if len(cells) == 2]
+    if not pairs:
+        return NoEffect(reason="too_few_trials", says=f"No {name} has a trial at both levels, so there are no pairs.")
+    return PairedEffect(difference=paired((levels[0], levels[1]), [(p[0], p[1]) for p in pairs]))

@@ -1,0 +1,178 @@
+"""Is it a fair test? Each check looks at the trials and answers with a finding or with nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from scipy import stats
+
+from ..results import Finding, LevelName, LevelSummary
+from ..statistics.describe import at_place
+from ..trials import Trial
+
+#: Fewer kept trials than this at a level is few (common practice: at least three).
+FEW = 3
+#: A level whose share of voids is at least this and at least this many times the others' piles up.
+VOID_SHARE, VOID_TIMES, VOID_LEAST = 0.3, 2.0, 2
+DRIFT_P = 0.05
+DRIFT_TRIALS = 6
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Evidence:
+    """What the checks may look at. planned_repeats: None when no plan is known (a file)."""
+
+    trials: Sequence[Trial]
+    levels: Sequence[LevelSummary]
+    factor: str
+    factor_unit: str | None
+    response: str
+    unit: str | None
+    single_by_design: bool = False  # a trend over many levels, each tried once, or blocks: repeats are across, not within
+    blocks_are_repeats: bool = False
+    extra: Mapping[str, object] = field(default_factory=dict)
+
+    def label(self, level: LevelName) -> str:
+        return level_label(level, self.factor_unit)
+
+    def kept(self) -> list[Trial]:
+        return [t for t in self.trials if t.counts]
+
+
+def level_label(level: LevelName, unit: str | None) -> str:
+    """A level as it is read aloud: "2.5 kg", "felt"."""
+    if isinstance(level, str):
+        return level
+    text = f"{level:g}".replace("-", "−")
+    return f"{text}{'' if unit in (None, '°', '%') else ' '}{unit or ''}".strip()
+
+
+def _and(words: Sequence[str]) -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
+
+
+def _few_names(names: Sequence[str], most: int = 4) -> str:
+    return _and(names) if len(names) <= most else f"{', '.join(names[:most])} and {len(names) - most} more levels"
+
+
+def single_trial(e: Evidence) -> Finding | None:
+    alone = [s for s in e.levels if s.n_kept == 1]
+    if not alone or e.blocks_are_repeats:
+        return None
+    names = _few_names([e.label(s.level) for s in alone])
+    stop = not e.single_by_design
+    return Finding(
+        code="single_trial", severity="stop" if stop else "warn", evidence={"levels": len(alone)},
+        says=f"{len(alone)} of {len(e.levels)} levels {'has' if len(alone) == 1 else 'have'} one kept trial only ({names}). "
+             "One trial shows no spread, so luck cannot be told from a real difference there.",
+        do="Run at least two more trials at each of them.")
+
+
+def few_repeats(e: Evidence) -> Finding | None:
+    few = [s for s in e.levels if 1 < s.n_kept < FEW]
+    if not few or e.blocks_are_repeats:
+        return None
+    names = _few_names([f"{e.label(s.level)} ({s.n_kept})" for s in few])
+    return Finding(code="few_repeats", severity="warn", evidence={"levels": len(few), "wanted": FEW},
+                   says=f"Fewer than {FEW} kept trials at {names}.", do=f"Repeat until every level has at least {FEW}, better 5.")
+
+
+def unequal_repeats(e: Evidence) -> Finding | None:
+    counts = [s.n_kept for s in e.levels]
+    if len(counts) < 2 or min(counts) == max(counts):
+        return None
+    low, high = min(e.levels, key=lambda s: s.n_kept), max(e.levels, key=lambda s: s.n_kept)
+    serious = low.n_kept * 2 <= high.n_kept
+    return Finding(
+        code="unequal_repeats", severity="warn" if serious else "note", evidence={"fewest": low.n_kept, "most": high.n_kept},
+        says=f"{e.label(low.level)} has {_trials(low.n_kept)}, {e.label(high.level)} has {high.n_kept}: "
+             "the means are not equally well known.", do=f"Bring {e.label(low.level)} up to {high.n_kept}.")
+
+
+def _trials(n: int) -> str:
+    return f"{n} kept trial{'' if n == 1 else 's'}"
+
+
+def voids_pile_up(e: Evidence) -> Finding | None:
+    shares = [(s, s.n_void / (s.n_void + s.n_kept)) for s in e.levels if s.n_void + s.n_kept]
+    if len(shares) < 2:
+        return None
+    worst, share = max(shares, key=lambda p: p[1])
+    others_void = sum(s.n_void for s, _ in shares) - worst.n_void
+    others_all = sum(s.n_void + s.n_kept for s, _ in shares) - worst.n_void - worst.n_kept
+    others = others_void / others_all if others_all else 0.0
+    if worst.n_void < VOID_LEAST or share < VOID_SHARE or share < VOID_TIMES * others:
+        return None
+    return Finding(
+        code="voids_pile_up", severity="warn", evidence={"void": worst.n_void, "of": worst.n_void + worst.n_kept, "void_elsewhere": others_void,
+                                                         "of_elsewhere": others_all},
+        says=f"{worst.n_void} of {worst.n_void + worst.n_kept} trials at {e.label(worst.level)} were void, against {others_void} of "
+             f"{others_all} elsewhere. If one level keeps failing, that is a result.",
+        do=f"Say in the conclusion how often {e.label(worst.level)} failed, and look at its faults.")
+
+
+def censored(e: Evidence) -> Finding | None:
+    bounded = [(s, [t.kind for t in e.kept() if t.level == s.level and t.kind in ("at_least", "at_most")]) for s in e.levels]
+    bounded = [(s, kinds) for s, kinds in bounded if kinds]
+    if not bounded:
+        return None
+    total = sum(len(k) for _, k in bounded)
+    words = {"at_least": "at least", "at_most": "at most"}
+    kinds = {k for _, ks in bounded for k in ks}
+    kind = words[kinds.pop()] if len(kinds) == 1 else "only a bound on"
+    names = _few_names([f"{e.label(s.level)} ({len(k)} of {s.n_kept})" for s, k in bounded])
+    return Finding(code="censored", severity="warn", evidence={"readings": total},
+                   says=f"{total} reading{'' if total == 1 else 's'} {'is' if total == 1 else 'are'} {kind} what is written: {names}. "
+                        "The mean there is only a bound and levels are compared by rank.",
+                   do="Make the track or tape longer, or lower the launch, and run those again.")
+
+
+def residuals_in_order(e: Evidence) -> tuple[np.ndarray, np.ndarray] | None:
+    """Trial order and residual from the level's mean, for kept trials whose order is known; None when too few."""
+    rows = [t for t in e.kept() if t.order is not None and t.value is not None]
+    means: dict[object, float] = {}
+    for level in {t.level for t in rows}:
+        means[level] = float(np.mean([t.value for t in rows if t.level == level]))
+    used = [t for t in rows if sum(o.level == t.level for o in rows) > 1]
+    if len(used) < DRIFT_TRIALS:
+        return None
+    order = np.array([float(t.order or 0) for t in used])
+    residual = np.array([float(t.value or 0.0) - means[t.level] for t in used])
+    if np.ptp(order) == 0 or np.ptp(residual) <= 1e-12 * max(abs(v) for v in means.values()):
+        return None
+    return order, residual
+
+
+def drift_with_order(e: Evidence) -> Finding | None:
+    found = residuals_in_order(e)
+    if found is None:
+        return None
+    order, residual = found
+    fit = stats.linregress(order, residual)
+    if not fit.pvalue < DRIFT_P:
+        return None
+    whole = float(fit.slope) * float(np.ptp(order))
+    places = max(0, 1 - int(np.floor(np.log10(abs(whole))))) if whole else None
+    word = "fell" if fit.slope < 0 else "rose"
+    return Finding(
+        code="drift_with_order", severity="warn", evidence={"slope_per_trial": float(fit.slope), "p": float(fit.pvalue), "over_all": whole},
+        says=f"Readings {word} by about {at_place(abs(whole), places)}{' ' + e.unit if e.unit else ''} from trial {order.min():.0f} to trial "
+             f"{order.max():.0f} whatever the level. Someone tired, or the launcher slackened.",
+        do="Shuffle the levels within blocks, rest between blocks, and check the band or the launcher.")
+
+
+Check = Callable[[Evidence], Finding | None]
+CHECKS: dict[str, Check] = {
+    "single_trial": single_trial, "few_repeats": few_repeats, "unequal_repeats": unequal_repeats, "voids_pile_up": voids_pile_up,
+    "censored": censored, "drift_with_order": drift_with_order,
+}
+_WEIGHT = {"stop": 0, "warn": 1, "note": 2}
+
+
+def audit(evidence: Evidence) -> tuple[tuple[Finding, ...], tuple[str, ...]]:
+    """Findings, the gravest first, and the codes of what was checked and found clean."""
+    found = [f for check in CHECKS.values() if (f := check(evidence)) is not None]
+    codes = {f.code for f in found}
+    return tuple(sorted(found, key=lambda f: _WEIGHT[f.severity])), tuple(c for c in CHECKS if c not in codes)

@@ -1,0 +1,239 @@
+"""The shapes of an analysis. Keys and meanings are those of the open contract; numbers are in the response's unit at full
+precision and `None` where there is none (never NaN)."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Interval = tuple[float, float]
+LevelName = float | str
+Severity = Literal["stop", "warn", "note"]
+Answer = Literal["clear", "leaning", "cannot_tell"]
+
+
+class Result(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Factor(Result):
+    name: str
+    unit: str | None
+    treated_as: Literal["number", "group"]
+
+
+class Response(Result):
+    name: str
+    unit: str | None
+
+
+class LevelSummary(Result):
+    """One level described. half_range, sd, sem, ci95 are None for one trial (one trial shows no spread); sd, sem and ci95
+    are None as well when a reading is only a bound. mean_is and median_is tell whether the number is a bound."""
+
+    level: LevelName
+    n_kept: int
+    n_void: int
+    mean: float | None
+    median: float | None
+    sd: float | None
+    sem: float | None
+    min: float | None
+    max: float | None
+    half_range: float | None
+    ci95: Interval | None
+    censored: int
+    estimated: int = 0
+    range: float | None = None
+    total: float | None = None
+    best: float | None = None
+    percentage_uncertainty: float | None = None
+    mean_is: Literal["exact", "at_least", "at_most", "unknown"] = "exact"
+    median_is: Literal["exact", "at_least", "at_most", "unknown"] = "exact"
+    quoted: str | None = None
+    odd_rows: tuple[int, ...] = ()
+
+
+class Difference(Result):
+    """Second level minus first. bound: the estimate is only a bound because readings are."""
+
+    between: tuple[LevelName, LevelName]
+    estimate: float
+    ci95: Interval | None
+    t: float | None
+    df: float | None
+    p_t: float | None
+    p_shuffle: float | None
+    shuffle_exact: bool
+    shuffle_arrangements: int
+    smallest_p: float | None = None
+    shuffle_seed: int | None = None
+    ratio: float | None = None
+    paired: bool | None = None
+    pairs: int | None = None
+    bound: Literal["at_least", "at_most", "unknown"] | None = None
+    ranges_overlap: bool | None = None
+
+
+class Pair(Result):
+    between: tuple[LevelName, LevelName]
+    estimate: float
+    ci95: Interval | None
+    p_adjusted: float | None
+
+
+class Adjusted(Result):
+    name: str
+    slope: float
+    slope_se: float
+    p_slopes_differ: float | None
+
+
+class Friedman(Result):
+    chi2: float
+    p: float
+    kendall_w: float
+
+
+class Groups(Result):
+    """Three or more levels. places: best first; devices that cannot be separated share a place."""
+
+    f: float | None
+    p_anova: float | None
+    f_welch: float | None = None
+    p_welch: float | None = None
+    p_shuffle: float | None = None
+    shuffle_exact: bool | None = None
+    shuffle_arrangements: int | None = None
+    shuffle_seed: int | None = None
+    smallest_p: float | None = None
+    pairs: tuple[Pair, ...]
+    pairs_method: str | None = None
+    places: tuple[tuple[LevelName, ...], ...]
+    blocked: bool | None = None
+    p: float | None = None
+    friedman: Friedman | None = None
+    adjusted_for: Adjusted | None = None
+    df: Interval | None = None
+    ranges_overlap: bool | None = None
+
+
+class Form(Result):
+    """One fitted form. residual_sd: in the response's unit (on logs for `power`)."""
+
+    form: Literal["line", "proportional", "power", "peak"]
+    coefficients: dict[str, float]
+    se: dict[str, float | None]
+    ci95: dict[str, Interval | None]
+    r2: float | None
+    p: float | None
+    aicc: float | None
+    residual_sd: float | None = None
+    optimum: float | None = None
+    optimum_ci95: Interval | None = None
+
+
+class Trend(Result):
+    preferred: Literal["line", "proportional", "power", "peak"]
+    spearman: float | None
+    p_shuffle: float | None = None
+    shuffle_exact: bool | None = None
+    shuffle_arrangements: int | None = None
+    shuffle_seed: int | None = None
+    smallest_p: float | None = None
+    p_shuffle_levels: float | None = None
+    best_beyond: Literal["lowest", "highest"] | None = None
+    forms: tuple[Form, ...]
+    ranges_overlap: bool | None = None
+
+
+class SurvivalLevel(Result):
+    level: LevelName
+    survived: int
+    n: int
+    wilson95: Interval
+    exact95: Interval
+
+
+class FisherPair(Result):
+    between: tuple[LevelName, LevelName]
+    p: float
+
+
+class Survival(Result):
+    levels: tuple[SurvivalLevel, ...]
+    fisher: tuple[FisherPair, ...]
+    half_height: float | None = None
+    half_height_ci95: Interval | None = None
+    bracket: tuple[float | None, float | None] | None = None
+    separated: bool | None = None
+
+
+class NoEffect(Result):
+    """No comparison can be made, and why. Never a number."""
+
+    kind: Literal["none"] = "none"
+    reason: Literal["no_trials", "one_level", "too_few_trials", "no_spread"]
+    says: str
+
+
+class DifferenceEffect(Result):
+    kind: Literal["difference"] = "difference"
+    difference: Difference
+
+
+class PairedEffect(Result):
+    kind: Literal["paired"] = "paired"
+    difference: Difference
+
+
+class GroupsEffect(Result):
+    kind: Literal["groups"] = "groups"
+    groups: Groups
+
+
+class TrendEffect(Result):
+    kind: Literal["trend"] = "trend"
+    trend: Trend
+
+
+class SurvivalEffect(Result):
+    kind: Literal["survival"] = "survival"
+    survival: Survival
+
+
+Effect = Annotated[
+    DifferenceEffect | PairedEffect | GroupsEffect | TrendEffect | SurvivalEffect | NoEffect, Field(discriminator="kind")]
+
+
+class Finding(Result):
+    """One doubt: evidence in numbers, one sentence for the class, one action."""
+
+    code: str
+    severity: Severity
+    says: str
+    do: str
+    evidence: dict[str, float | str] = Field(default_factory=dict)
+
+
+class Verdict(Result):
+    answer: Answer
+    says: str
+    next: str
+    about: Literal["variable", "design"] = "variable"
+    size: str | None = None
+    detail: str | None = None
+    prediction: str | None = None
+    limits: tuple[str, ...] = ()
+
+
+class Analysis(Result):
+    factor: Factor
+    response: Response
+    levels: tuple[LevelSummary, ...]
+    effect: Effect
+    audit: tuple[Finding, ...]
+    audit_checked: tuple[str, ...] = ()
+    verdict: Verdict
+    skipped: tuple[str, ...] = ()

