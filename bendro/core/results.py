@@ -120,7 +120,8 @@ class Groups(Result):
 
 
 class Form(Result):
-    """One fitted form. residual_sd: in the response's unit (on logs for `power`)."""
+    """One fitted form. residual_sd: in the response's unit (on logs for `power`). curve: points (factor, response) for drawing
+    it over the levels tried."""
 
     form: Literal["line", "proportional", "power", "peak"]
     coefficients: dict[str, float]
@@ -132,6 +133,7 @@ class Form(Result):
     residual_sd: float | None = None
     optimum: float | None = None
     optimum_ci95: Interval | None = None
+    curve: tuple[Interval, ...] = ()
 
 
 class Trend(Result):

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from typing import Literal, cast
 
 from bendro.core.errors import ReadingRefused, TableRefused
-from bendro.core.readings import Reading, find_unit, read
+from bendro.core.readings import Reading, convert, find_unit, read, write
 from bendro.core.readings.units import quantities_of
 from bendro.core.trials import Level, State, Trial
 
@@ -159,14 +159,12 @@ def take_trials(table: Table, factor: str, response: str, *, treat_as: Literal["
             **({} if reading is None else {"value": reading.to(unit) if unit else reading.value, "kind": reading.kind,
                                            "resolution": _in(reading, reading.resolution, unit),
                                            "doubt": _in(reading, reading.standard_uncertainty, unit)})))  # type: ignore[arg-type]
-        texts[line] = row[response_column.header]
+        texts[line] = write(reading) if reading is not None and table.decimal_comma else row[response_column.header]
     return TableTrials(trials=tuple(trials), factor=factor_column, response=response_column, factor_unit=factor_unit,
                        unit=unit or response_column.unit, skipped=tuple(dict.fromkeys(f"{b.where}: {b.says}" for b in bad)), texts=texts)
 
 
 def _in(reading: Reading, size: float, unit: str | None) -> float:
-    from bendro.core.readings import convert
-
     return convert(size, reading.unit, unit) if unit else size
 
 

@@ -16,6 +16,8 @@ from .compare import overlap, readings_of
 from .shuffle import bound_scores, shuffle_groups, shuffle_slope
 
 FormName = Literal["line", "proportional", "power", "peak"]
+#: Steps in which a fitted form is drawn.
+CURVE_POINTS = 32
 ALL_FORMS: tuple[FormName, ...] = ("line", "proportional", "power", "peak")
 
 
@@ -112,6 +114,21 @@ def peak(x: Sequence[float], y: Sequence[float]) -> Form | None:
     return made.model_copy(update={"coefficients": coefficients, "se": ses, "ci95": cis, "optimum": optimum, "optimum_ci95": optimum_ci})
 
 
+def value_at(form: Form, x: float) -> float:
+    """What a fitted form says at x, in the response's unit."""
+    c = form.coefficients
+    if form.form == "power":
+        return float(c["scale"] * x ** c["exponent"])
+    if form.form == "peak":
+        return c["a"] + c["b"] * x + c["c"] * x * x
+    return c.get("intercept", 0.0) + c["slope"] * x
+
+
+def _with_curve(form: Form, low: float, high: float) -> Form:
+    points = [low + (high - low) * i / CURVE_POINTS for i in range(CURVE_POINTS + 1)]
+    return form.model_copy(update={"curve": tuple((x, value_at(form, x)) for x in points)})
+
+
 def _levels_p(x: Sequence[float], y: Sequence[float]) -> float | None:
     """Shuffle p of any difference between the levels, whatever its shape; None without repeats or below three levels."""
     levels = sorted(set(x))
@@ -156,5 +173,5 @@ def fit_trend(trials: Sequence[Trial], *, allowed: Sequence[FormName] = ALL_FORM
     return Trend(
         preferred=preferred, spearman=None if flat else _finite(stats.spearmanr(x, ranked).statistic),
         p_shuffle=shuffled.p, shuffle_exact=shuffled.exact, shuffle_arrangements=shuffled.arrangements, shuffle_seed=shuffled.seed,
-        smallest_p=shuffled.smallest_p, p_shuffle_levels=_levels_p(x, ranked), best_beyond=beyond, forms=tuple(made),
+        smallest_p=shuffled.smallest_p, p_shuffle_levels=_levels_p(x, ranked), best_beyond=beyond, forms=tuple(_with_curve(f, min(x), max(x)) for f in made),
         ranges_overlap=overlap(by_level[min(x)], by_level[max(x)]))

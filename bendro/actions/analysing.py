@@ -1,0 +1,57 @@
+"""A study's trials through the core: the verdict, and how a number came about."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from uuid import UUID
+
+from bendro.core.analyse import Question, analyse
+from bendro.core.judgement.working import Working, how_difference, how_mean
+from bendro.core.planning.plan import Draft, check, level_of
+from bendro.core.results import Analysis
+from bendro.core.trials import Level, Trial
+from bendro.store.owned import Owned
+from bendro.store.tables import Study, TrialRow
+
+from .errors import Refused
+from .trials import trials_of
+
+
+def core_trials(draft: Draft, rows: Sequence[TrialRow]) -> list[Trial]:
+    """Stored trials as the core sees them, in order of release."""
+    made = []
+    for order, row in enumerate(rows, 1):
+        reading = row.reading or {}
+        level: Level = level_of(draft.variable, row.level).level
+        made.append(Trial(
+            level=level, value=reading.get("value"), kind=reading.get("kind", "exact"), resolution=reading.get("resolution"),
+            doubt=reading.get("doubt"), state="void" if row.state == "void" else "kept", fault=row.fault or None, order=order,
+            block=str(row.block), group=row.group_label or None, person=row.person or None, row=order))
+    return made
+
+
+def _asked(draft: Draft) -> Question:
+    grave = [p for p in check(draft) if p.grave]
+    if grave:
+        raise Refused(f"The plan is not ready: {grave[0].says}", code="plan_not_ready", where=grave[0].where)
+    return Question(
+        factor=draft.variable.name, factor_unit=draft.variable.unit or None, response=draft.measure.name, unit=draft.measure.unit or None,
+        treat_as=None if draft.variable.kind == "number" else "group", evidence=draft.evidence, reading=draft.reading_level,
+        doubt="half_range" if draft.reading_level == "first" else "ci95", best_is=draft.measure.better, expect=draft.expect or None)
+
+
+def analyse_study(owned: Owned, study_id: UUID) -> Analysis:
+    """The analysis of a study as it stands."""
+    draft = Draft.model_validate(owned.get(Study, study_id).draft)
+    return analyse(core_trials(draft, trials_of(owned, study_id)), _asked(draft))
+
+
+def how(owned: Owned, study_id: UUID, *, about: str, first: str, second: str | None) -> Working:
+    """The working of one mean, or of the difference between two levels. Levels as they are stored."""
+    draft = Draft.model_validate(owned.get(Study, study_id).draft)
+    asked = _asked(draft)
+    trials = core_trials(draft, trials_of(owned, study_id))
+    one = level_of(draft.variable, first).level
+    if about == "mean":
+        return how_mean(trials, one, asked.factor_unit, asked.unit)
+    return how_difference(trials, one, level_of(draft.variable, second or "").level, asked.factor_unit, asked.unit)

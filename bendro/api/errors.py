@@ -1,0 +1,86 @@
+"""Errors become HTTP here and nowhere else: RFC 9457 problem details, chosen by class."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from sqlalchemy.exc import OperationalError
+from starlette.exceptions import HTTPException
+
+from bendro.actions.errors import Clash, NotSignedIn, PlanLocked, Refused, TooManyTries
+from bendro.core.errors import CoreError
+from bendro.store.errors import NotFound
+
+log = structlog.get_logger()
+#: First class that fits decides.
+STATUS: tuple[tuple[type[CoreError], int], ...] = (
+    (NotFound, 404), (NotSignedIn, 401), (TooManyTries, 429), (Clash, 409), (PlanLocked, 409), (Refused, 422), (CoreError, 422))
+_TITLES = {401: "Not signed in", 403: "Not from this page", 404: "Not found", 405: "Not possible here", 409: "Changed meanwhile",
+           413: "Too large", 422: "Not understood", 429: "Wait a little", 500: "Something went wrong", 503: "Not ready"}
+
+
+def problem(status: int, code: str, says: str, *, where: str | None = None, errors: list[dict[str, str]] | None = None,
+            facts: dict[str, Any] | None = None, headers: dict[str, str] | None = None) -> JSONResponse:
+    """One problem document."""
+    return JSONResponse(
+        {"type": f"urn:bendro:{code}", "title": _TITLES.get(status, "Refused"), "status": status, "detail": says, "code": code, "where": where,
+         "errors": errors or [], "facts": facts or {}}, status, headers, media_type="application/problem+json")
+
+
+def _place(location: tuple[Any, ...]) -> str:
+    return ".".join(str(p) for p in location if p not in ("body", "query", "path"))
+
+
+def _sentence(error: dict[str, Any]) -> str:
+    kind, context = error["type"], error.get("ctx", {})
+    if kind == "string_too_long":
+        return f"This has {len(str(error.get('input', '')))} characters; at most {context['max_length']} fit here."
+    if kind == "too_long":
+        return f"There are {context.get('actual_length', 'too many')} entries; at most {context['max_length']} fit here."
+    if kind == "missing":
+        return "This is missing."
+    if kind == "extra_forbidden":
+        return "This is not known here."
+    if kind == "json_invalid":
+        return "The message is not valid JSON."
+    if kind == "string_pattern_mismatch":
+        return "There is a character in it that cannot be stored."
+    return f"{error['msg'].removeprefix('Value error, ').rstrip('.')}."
+
+
+def install(app: FastAPI) -> None:
+    """Hang the handlers on the app."""
+
+    @app.exception_handler(CoreError)
+    def _core(_: Request, error: CoreError) -> JSONResponse:
+        status = next(s for kind, s in STATUS if isinstance(error, kind))
+        facts = error.facts if isinstance(error, Refused) else {}
+        headers = {"Retry-After": str(facts["wait_s"])} if status == 429 else None
+        return problem(status, error.code, error.says, where=error.where, facts=facts, headers=headers)
+
+    @app.exception_handler(RequestValidationError)
+    def _body(_: Request, error: RequestValidationError) -> JSONResponse:
+        found = [{"where": _place(e["loc"]), "says": _sentence(dict(e)), "code": e["type"]} for e in error.errors()]
+        first = found[0]
+        return problem(422, "body_refused", first["says"], where=first["where"], errors=found)
+
+    @app.exception_handler(HTTPException)
+    def _http(_: Request, error: HTTPException) -> JSONResponse:
+        return problem(error.status_code, "http", str(error.detail), headers=dict(error.headers or {}))
+
+    @app.exception_handler(OperationalError)
+    def _database(_: Request, error: OperationalError) -> JSONResponse:
+        log.error("database_away", error=str(error.orig))
+        return problem(503, "database_away", "The database does not answer just now. Nothing is lost; it will be tried again.",
+                       headers={"Retry-After": "2"})
+
+    @app.exception_handler(Exception)
+    def _unforeseen(request: Request, error: Exception) -> JSONResponse:
+        mark = uuid.uuid4().hex[:8]
+        log.exception("unforeseen", id=mark, path=request.url.path, exc_info=error)
+        return problem(500, "unforeseen", f"Something went wrong that was not foreseen. Tell whoever looks after Bendro the mark {mark}.")

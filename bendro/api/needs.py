@@ -1,0 +1,44 @@
+"""What routes need: the clock, a session, and the signed-in teacher's rows."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from typing import Annotated
+
+from fastapi import Cookie, Depends
+from sqlmodel import Session
+
+from bendro.actions.accounts import Who, who
+from bendro.store.connect import session as open_session
+from bendro.store.owned import Owned
+
+COOKIE = "bendro_session"
+
+
+def now() -> datetime:
+    return datetime.now(UTC)
+
+
+def database() -> Iterator[Session]:
+    with open_session() as opened:
+        yield opened
+
+
+Now = Annotated[datetime, Depends(now)]
+Database = Annotated[Session, Depends(database)]
+Token = Annotated[str | None, Cookie(alias=COOKIE)]
+
+
+def teacher(session: Database, at: Now, token: Token = None) -> Who:
+    return who(session, token, now=at)
+
+
+Teacher = Annotated[Who, Depends(teacher)]
+
+
+def owned(session: Database, me: Teacher) -> Owned:
+    return Owned(session, me.workspace_id)
+
+
+Mine = Annotated[Owned, Depends(owned)]

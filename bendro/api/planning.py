@@ -1,0 +1,69 @@
+"""Families, studies and their plans."""
+
+from uuid import UUID
+
+from fastapi import APIRouter
+
+from bendro.actions import studies
+from bendro.actions.studies import Standing
+from bendro.core.families import Family, families
+from bendro.core.judgement.audit import level_label
+from bendro.core.planning.plan import planned_levels
+from bendro.store.owned import Owned
+from bendro.store.tables import Study
+
+from .needs import Mine, Now, Teacher
+from .shapes import LevelOut, NewStudyBody, ProblemOut, RunBody, RunOut, StudyLine, StudyOut, StudyPatch, TurnOut
+
+router = APIRouter(prefix="/api", tags=["planning"])
+
+
+def _line(s: Standing) -> dict[str, object]:
+    return {"id": s.study.id, "title": s.study.title, "question": s.draft.question, "family": s.draft.family, "stage": s.stage, "kept": s.kept,
+            "void": s.void, "planned": s.planned, "missing": s.missing, "next_act": s.next_act, "next_lesson": s.study.next_lesson,
+            "groups": len(s.draft.groups), "version": s.study.version}
+
+
+def study_out(owned: Owned, study: Study) -> StudyOut:
+    """A whole study as the interface needs it."""
+    s = studies.standing(owned, study)
+    ready = not any(p.grave for p in s.problems)
+    unit = s.draft.variable.unit
+    run = studies.last_run(owned, study.id)
+    return StudyOut.model_validate({
+        **_line(s), "draft": s.draft, "problems": [ProblemOut.model_validate(p) for p in s.problems],
+        "levels": [LevelOut(text=p.text, label=level_label(p.level, unit)) for p in planned_levels(s.draft)] if ready else [],
+        "turns": [TurnOut.model_validate(t) for t in studies.turns_of(study)], "run": None if run is None else RunOut.model_validate(run),
+        "finished": study.finished, "changed_at": study.changed_at})
+
+
+@router.get("/families", operation_id="families")
+def all_families(_: Teacher) -> list[Family]:
+    return list(families())
+
+
+@router.get("/studies", operation_id="home")
+def home(mine: Mine) -> list[StudyLine]:
+    return [StudyLine.model_validate(_line(s)) for s in studies.home(mine)]
+
+
+@router.post("/studies", operation_id="make_study", status_code=201)
+def make_study(body: NewStudyBody, mine: Mine, now: Now) -> StudyOut:
+    return study_out(mine, studies.make_study(mine, study_id=body.id, title=body.title, draft=body.draft, now=now))
+
+
+@router.get("/studies/{study_id}", operation_id="study")
+def one_study(study_id: UUID, mine: Mine) -> StudyOut:
+    return study_out(mine, mine.get(Study, study_id))
+
+
+@router.patch("/studies/{study_id}", operation_id="change_study")
+def change_study(study_id: UUID, body: StudyPatch, mine: Mine, now: Now) -> StudyOut:
+    given = {name: getattr(body, name) for name in body.model_fields_set - {"version"}}
+    return study_out(mine, studies.change_study(mine, study_id, version=body.version, now=now, **given))
+
+
+@router.post("/studies/{study_id}/runs", operation_id="open_run", status_code=201)
+def open_run(study_id: UUID, body: RunBody, mine: Mine, now: Now) -> RunOut:
+    run = studies.open_run(mine, study_id, run_id=body.id, adult=body.adult, ticked=body.cautions, now=now)
+    return RunOut.model_validate(run)

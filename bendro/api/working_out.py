@@ -1,0 +1,46 @@
+"""The verdict, the working, and the trial table in and out."""
+
+from typing import Literal
+from uuid import UUID
+
+from fastapi import APIRouter, Query, Response
+
+from bendro.actions import analysing, tables
+from bendro.core.results import Analysis
+
+from .needs import Mine, Now, Teacher
+from .planning import study_out
+from .shapes import ImportBody, StudyOut, TableBody, TableOut, WorkingOut
+
+router = APIRouter(prefix="/api", tags=["working out"])
+
+
+@router.get("/studies/{study_id}/analysis", operation_id="analysis")
+def analysis(study_id: UUID, mine: Mine) -> Analysis:
+    return analysing.analyse_study(mine, study_id)
+
+
+@router.get("/studies/{study_id}/how", operation_id="how")
+def how(study_id: UUID, mine: Mine, about: Literal["mean", "difference"], first: str = Query(max_length=60),
+        second: str | None = Query(None, max_length=60)) -> WorkingOut:
+    return WorkingOut.model_validate(analysing.how(mine, study_id, about=about, first=first, second=second))
+
+
+@router.get("/studies/{study_id}/trials.csv", operation_id="trial_table", response_class=Response,
+            responses={200: {"content": {"text/csv": {"schema": {"type": "string"}}}}})
+def trial_table(study_id: UUID, mine: Mine) -> Response:
+    return Response("\ufeff" + tables.study_table(mine, study_id), media_type="text/csv; charset=utf-8",
+                    headers={"Content-Disposition": f'attachment; filename="trials-{str(study_id)[:8]}.csv"'})
+
+
+@router.post("/tables", operation_id="look_into_table")
+def look_into(body: TableBody, _: Teacher) -> TableOut:
+    table = tables.look_into(body.text.encode())
+    return TableOut(columns=tables.column_names(table), rows=len(table.rows))
+
+
+@router.post("/tables/study", operation_id="study_from_table", status_code=201)
+def study_from_table(body: ImportBody, mine: Mine, now: Now) -> StudyOut:
+    study = tables.study_from_table(mine, body.text.encode(), study_id=body.id, title=body.title, factor=body.factor, response=body.response,
+                                    family=body.family, now=now)
+    return study_out(mine, study)

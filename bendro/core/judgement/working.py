@@ -1,0 +1,92 @@
+"""How a number came about: the formula, the numbers put in, the answer."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..errors import TableRefused
+from ..statistics.compare import two_levels
+from ..statistics.describe import at_place, bound_of_mean, describe
+from ..trials import Level, Trial
+from .audit import level_label
+from .wording import chance
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Working:
+    """title, and lines to be read from the top."""
+
+    title: str
+    lines: tuple[str, ...]
+
+
+def _at(trials: Sequence[Trial], level: Level) -> list[Trial]:
+    found = [t for t in trials if t.level == level and t.counts and t.value is not None]
+    if not found:
+        raise TableRefused(f"There is no kept trial at {level}.", code="level_unknown", where="level")
+    return found
+
+
+def _number(value: float) -> str:
+    return f"{value:.6g}".replace("-", "−")
+
+
+def _written(trial: Trial) -> str:
+    places = None if not trial.resolution else max(0, -math.floor(math.log10(trial.resolution) + 1e-9))
+    mark = {"exact": "", "at_least": "≥", "at_most": "≤", "estimate": "~"}[trial.kind]
+    value = trial.value or 0.0
+    text = at_place(value, places) if places is not None and abs(round(value, places) - value) < 1e-9 else _number(value)
+    return f"{mark}{text}"
+
+
+def how_mean(trials: Sequence[Trial], level: Level, factor_unit: str | None, unit: str | None) -> Working:
+    """The mean, the half-range and the SD of one level, with every reading put in."""
+    kept = _at(trials, level)
+    s = describe(level, kept, unit=unit)
+    n, u = len(kept), f" {unit}" if unit else ""
+    numbers = " + ".join(_written(t) for t in kept)
+    lines = ["mean = sum of the kept readings ÷ how many", f"= ({numbers}) ÷ {n}", f"= {_number(s.total or 0.0)} ÷ {n} = {_number(s.mean or 0.0)}{u}"]
+    bound = bound_of_mean([t.kind for t in kept])
+    if bound != "exact":
+        lines.append("A reading in it is only a bound, so the mean is one too: " + {"at_least": "at least", "at_most": "at most"}.get(bound, "not known from one side")
+                     + f" {_number(s.mean or 0.0)}{u}")
+    if n == 1:
+        lines.append("One trial shows no spread.")
+    else:
+        lines.append(f"half range = (largest − smallest) ÷ 2 = ({_number(s.max or 0.0)} − {_number(s.min or 0.0)}) ÷ 2 = {_number(s.half_range or 0.0)}{u}")
+    if s.sd is not None and s.ci95 is not None:
+        squares = sum((v - (s.mean or 0.0)) ** 2 for v in (t.value or 0.0 for t in kept))
+        lines += [f"SD = √(sum of squared distances from the mean ÷ (n − 1)) = √({_number(squares)} ÷ {n - 1}) = {_number(s.sd)}{u}",
+                  f"95 % interval of the mean = mean ± t × SD ÷ √n = {_number(s.mean or 0.0)} ± {_number((s.ci95[1] - s.ci95[0]) / 2 / (s.sd / math.sqrt(n)) if s.sd else 0.0)}"
+                  f" × {_number(s.sd)} ÷ √{n} = {_number(s.ci95[0])} to {_number(s.ci95[1])}{u}"]
+    void = sum(t.level == level and t.state == "void" for t in trials)
+    if void:
+        lines.append(f"{void} void trial{'' if void == 1 else 's'} left out.")
+    lines.append(f"Quoted to the place of its doubt: {s.quoted}")
+    return Working(title=f"Mean at {level_label(level, factor_unit)}", lines=tuple(lines))
+
+
+def how_difference(trials: Sequence[Trial], first: Level, second: Level, factor_unit: str | None, unit: str | None) -> Working:
+    """The difference between two levels with its interval and its shuffle, numbers put in."""
+    a, b = _at(trials, first), _at(trials, second)
+    d, u = two_levels((first, second), a, b), f" {unit}" if unit else ""
+    one, two = describe(first, a), describe(second, b)
+    names = level_label(first, factor_unit), level_label(second, factor_unit)
+    lines = [f"difference = mean at {names[1]} − mean at {names[0]}", f"= {_number(two.mean or 0.0)} − {_number(one.mean or 0.0)} = {_number(d.estimate)}{u}"]
+    if d.ci95 is not None and d.df is not None and d.t is not None and one.sd is not None and two.sd is not None:
+        se = math.sqrt(one.sd**2 / len(a) + two.sd**2 / len(b))
+        lines += [
+            f"its standard error = √(SD² ÷ n + SD² ÷ n) = √({_number(one.sd)}² ÷ {len(a)} + {_number(two.sd)}² ÷ {len(b)}) = {_number(se)}{u}",
+            f"t = difference ÷ standard error = {_number(d.t)}, with {d.df:.1f} degrees of freedom (Welch)",
+            f"95 % interval = {_number(d.ci95[0])} to {_number(d.ci95[1])}{u}"]
+    elif d.bound is not None:
+        lines.append("A reading is only a bound, so no interval is given; the shuffle below compares by rank as far as the bounds allow.")
+    else:
+        lines.append("An interval needs at least two different readings at each level.")
+    if d.p_shuffle is not None:
+        how = "every way" if d.shuffle_exact else f"{d.shuffle_arrangements} random ways (seed {d.shuffle_seed})"
+        lines.append(f"Shuffle: dealing the {len(a) + len(b)} readings anew in {how} gives a difference as large in "
+                     f"{chance(d.p_shuffle, d.shuffle_arrangements, d.shuffle_exact)} (p = {d.p_shuffle:.3g}).")
+    return Working(title=f"{names[1]} against {names[0]}", lines=tuple(lines))

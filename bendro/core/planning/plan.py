@@ -1,0 +1,203 @@
+"""A plan as it is typed (a draft that may be incomplete) and as it is accepted (checked, with numbers)."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ..errors import CoreError, PlanRefused
+from ..families import ORDER as FAMILIES
+from ..families import family
+from ..readings import QUANTITIES, find_unit, read
+from ..trials import Level
+from .order import Order, Turn, turns
+
+MOST_LEVELS, MOST_REPEATS, MOST_GROUPS, MOST_TIMERS = 24, 50, 12, 3
+Text = Field(default="", max_length=300)
+Short = Field(default="", max_length=60)
+
+
+class _Draft(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+
+
+class VariableDraft(_Draft):
+    """The one thing that is changed. levels: as typed, numbers with or without a unit, or names."""
+
+    name: str = Short
+    kind: Literal["number", "name"] = "number"
+    quantity: str = Field(default="number", max_length=20)
+    unit: str = Field(default="", max_length=12)
+    levels: list[str] = Field(default_factory=list, max_length=250)
+
+
+class MeasureDraft(_Draft):
+    """What is read. step: smallest step of the tool, in `unit`; empty when it is the last digit written."""
+
+    name: str = Short
+    quantity: str = Field(default="length", max_length=20)
+    unit: str = Field(default="m", max_length=12)
+    rule: str = Text
+    step: str = Field(default="", max_length=20)
+    better: Literal["high", "low"] = "high"
+    signed: bool = False
+    timed: bool = False
+    timers: int = Field(default=1, ge=1, le=MOST_TIMERS)
+
+
+class Draft(_Draft):
+    """A plan in the making. Everything may be empty except what has a default."""
+
+    question: str = Text
+    family: str = Field(default="", max_length=20)
+    variable: VariableDraft = VariableDraft()
+    measure: MeasureDraft = MeasureDraft()
+    also: MeasureDraft | None = None
+    repeats: int = Field(default=5, ge=-1_000_000, le=1_000_000)
+    groups: list[str] = Field(default_factory=list, max_length=100)
+    prediction: str = Text
+    expect: str = Field(default="", max_length=60)
+    order: Order = "blocks"
+    evidence: Literal["shuffle", "interval", "ranges"] = "shuffle"
+    reading_level: Literal["first", "middle", "senior"] = "middle"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Problem:
+    """What is missing or wrong in a draft, at its field. grave: the run cannot start."""
+
+    code: str
+    where: str
+    says: str
+    grave: bool = True
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlannedLevel:
+    """text: as it is shown and stored with trials. level: number in the variable's unit, or the name."""
+
+    text: str
+    level: Level
+
+
+def check(draft: Draft) -> tuple[Problem, ...]:
+    """Everything that stands between this draft and a first trial, and what is only worth asking about."""
+    found = [*_check_words(draft), *_check_levels(draft), *_check_measure(draft.measure, "measure")]
+    if draft.also is not None:
+        found += _check_measure(draft.also, "also")
+    if not 1 <= draft.repeats <= MOST_REPEATS:
+        found.append(Problem(code="repeats_range", where="repeats", says=f"{draft.repeats} repeats cannot be run; choose 1 to {MOST_REPEATS}."))
+    elif draft.repeats < 3:
+        found.append(Problem(code="repeats_few", where="repeats", grave=False,
+                             says=f"{draft.repeats} {'repeat shows' if draft.repeats == 1 else 'repeats show'} little of the spread; "
+                                  "3 is the least by common practice, 5 is comfortable."))
+    return tuple(found)
+
+
+def _check_words(draft: Draft) -> list[Problem]:
+    found = []
+    if not draft.question.strip():
+        found.append(Problem(code="question_missing", where="question", says="Write the question that the trials will answer.", grave=False))
+    if draft.family not in FAMILIES:
+        found.append(Problem(code="family_unknown", where="family", says="Choose the family of devices; it brings the cautions."))
+    if not draft.prediction.strip() and not draft.expect:
+        found.append(Problem(code="prediction_missing", where="prediction", grave=False, says="Write a prediction before the first trial."))
+    labels = [g.strip() for g in draft.groups]
+    if len(labels) > MOST_GROUPS:
+        found.append(Problem(code="groups_many", where="groups", says=f"{len(labels)} groups are more than {MOST_GROUPS}."))
+    if any(not g or len(g) > 30 for g in labels):
+        found.append(Problem(code="group_blank", where="groups", says="Each group needs a label of 1 to 30 characters."))
+    if len({g.casefold() for g in labels}) < len(labels):
+        found.append(Problem(code="group_twice", where="groups", says="Two groups have the same label."))
+    return found
+
+
+def _check_measure(measure: MeasureDraft, where: str) -> list[Problem]:
+    found = []
+    if not measure.name.strip():
+        found.append(Problem(code="measure_missing", where=f"{where}.name", says="Say what is measured."))
+    if measure.quantity not in QUANTITIES:
+        return [*found, Problem(code="quantity_unknown", where=f"{where}.quantity", says="Choose what kind of quantity is measured.")]
+    if find_unit(measure.unit, measure.quantity) != measure.unit:
+        units = ", ".join(QUANTITIES[measure.quantity].units)
+        found.append(Problem(code="unit_unknown", where=f"{where}.unit", says=f"“{measure.unit}” is not a unit of {measure.quantity}; use {units}."))
+    elif measure.step:
+        try:
+            read(measure.step, measure.quantity, measure.unit)
+        except CoreError as why:
+            found.append(Problem(code="step_unreadable", where=f"{where}.step", says=f"The smallest step of the tool: {why.says}"))
+    if not measure.rule.strip():
+        found.append(Problem(code="measuring_rule_missing", where=f"{where}.rule", grave=False,
+                             says="Say how the reading is taken: from where, to where, which edge."))
+    return found
+
+
+def _check_levels(draft: Draft) -> list[Problem]:
+    variable, found = draft.variable, []
+    if not variable.name.strip():
+        found.append(Problem(code="variable_missing", where="variable.name", says="Say the one thing that is changed."))
+    if variable.kind == "number" and (variable.quantity not in QUANTITIES or find_unit(variable.unit, variable.quantity) != variable.unit):
+        return [*found, Problem(code="unit_unknown", where="variable.unit", says=f"“{variable.unit}” is not a unit of {variable.quantity}.")]
+    typed = variable.levels
+    if len(typed) > MOST_LEVELS:
+        return [*found, Problem(code="levels_many", where="variable.levels", says=f"{len(typed)} levels are more than {MOST_LEVELS}; a class runs 3 to 6.")]
+    seen: dict[Level, str] = {}
+    for at, text in enumerate(typed):
+        place = f"variable.levels.{at}"
+        try:
+            planned = level_of(variable, text)
+        except CoreError as why:
+            found.append(Problem(code=why.code, where=place, says=why.says))
+            continue
+        key = planned.level.casefold() if isinstance(planned.level, str) else planned.level
+        if key in seen:
+            found.append(Problem(code="level_twice", where=place, says=f"“{text.strip()}” is the same level as “{seen[key]}”."))
+        seen[key] = text.strip()
+    if not found and len(seen) < 2:
+        says = "No level is chosen." if not seen else "With one level there is nothing to compare."
+        found.append(Problem(code="levels_few", where="variable.levels", says=f"{says} Choose at least two, better three or more."))
+    return found + _ask_about_range(draft, seen)
+
+
+def _ask_about_range(draft: Draft, seen: dict[Level, str]) -> list[Problem]:
+    if draft.family not in FAMILIES:
+        return []
+    usual = next((v for v in family(draft.family).variables if v.name == draft.variable.name and v.unit == draft.variable.unit), None)
+    if usual is None or usual.sensible is None:
+        return []
+    low, high = usual.sensible
+    out = [text for level, text in seen.items() if isinstance(level, float) and not low <= level <= high]
+    return [Problem(code="level_unusual", where="variable.levels", grave=False, says=f"{text} is outside what is usual for {usual.name} "
+                    f"({low:g} to {high:g} {usual.unit}). Check the unit, or go on if it is meant.") for text in out]
+
+
+def level_of(variable: VariableDraft, text: str) -> PlannedLevel:
+    """One typed level understood. Raises CoreError with the reason."""
+    clean = re.sub(r"\s+", " ", text).strip()
+    if not clean:
+        raise PlanRefused("This level is empty; write it or take it away.", code="level_blank")
+    if variable.kind == "name":
+        if len(clean) > 40:
+            raise PlanRefused(f"A level's name has at most 40 characters; this has {len(clean)}.", code="level_long")
+        return PlannedLevel(text=clean, level=clean)
+    found = read(clean, variable.quantity, variable.unit, signed=True)
+    if found.kind != "exact":
+        raise PlanRefused(f"“{clean}” is not one value; a level is a setting that can be made again.", code="level_not_exact")
+    value = found.to(variable.unit)
+    rounded = float(f"{value:.10g}")
+    return PlannedLevel(text=f"{rounded:g}".replace("-", "−"), level=rounded)
+
+
+def planned_levels(draft: Draft) -> tuple[PlannedLevel, ...]:
+    """The levels of a draft that has passed `check`."""
+    return tuple(level_of(draft.variable, text) for text in draft.variable.levels)
+
+
+def planned_turns(draft: Draft, seed: int) -> tuple[Turn, ...]:
+    """The order of trials of a draft that has passed `check`; empty while it has not."""
+    if any(p.grave for p in check(draft)):
+        return ()
+    return turns([p.text for p in planned_levels(draft)], draft.repeats, [g.strip() for g in draft.groups], draft.order, seed)

@@ -1,0 +1,107 @@
+"""Starts everything: the server of data, migrations, the demo, and the pages at one address. Stops cleanly on Ctrl-C."""
+
+from __future__ import annotations
+
+import argparse
+import fcntl
+import getpass
+import os
+import signal
+import socket
+import sys
+from datetime import UTC, datetime
+from pathlib import Path
+
+from bendro.postgres import Server, ServerTrouble
+
+ROOT = Path(__file__).resolve().parent.parent
+
+
+def main(arguments: list[str] | None = None) -> int:
+    parser = argparse.ArgumentParser(prog="bin/start", description="Start Bendro.")
+    parser.add_argument("--port", type=int, default=8713, help="port of the pages (default 8713)")
+    parser.add_argument("--host", default="127.0.0.1", help="address to listen on; 0.0.0.0 lets tablets in the same network in")
+    parser.add_argument("--no-demo", action="store_true", help="start without the demo scenario")
+    parser.add_argument("--data", type=Path, default=ROOT / ".data", help="folder of the data")
+    parser.add_argument("--first-account", action="store_true", help="make the first account here at the terminal, then start")
+    asked = parser.parse_args(arguments)
+    data = asked.data.resolve()
+    data.mkdir(parents=True, exist_ok=True)
+    lock = (data / "start.lock").open("a+")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        lock.seek(0)
+        print(f"Bendro is running already: {lock.read().strip() or 'it is just starting'}", file=sys.stderr)
+        return 0
+    if not _free(asked.host, asked.port):
+        print(f"Port {asked.port} is taken by another program. Choose another: bin/start --port {asked.port + 1}", file=sys.stderr)
+        return 1
+    signal.signal(signal.SIGTERM, _interrupt)
+    server = Server(data / "postgres")
+    try:
+        try:
+            url = server.start()
+        except ServerTrouble as why:
+            print(why, file=sys.stderr)
+            return 1
+        return _serve(asked, url, lock)
+    except KeyboardInterrupt:
+        return 0
+    finally:
+        server.stop()
+
+
+def _interrupt(*_: object) -> None:
+    raise KeyboardInterrupt
+
+
+def _free(host: str, port: int) -> bool:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            return False
+    return True
+
+
+def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no-untyped-def]
+    os.environ["BENDRO_DATABASE_URL"] = url
+    os.environ["BENDRO_DEMO"] = "0" if asked.no_demo else "1"
+    import uvicorn
+
+    from bendro.api.app import make_app
+    from bendro.store.connect import migrate, session
+
+    migrate(url)
+    with session() as opened:
+        if not asked.no_demo:
+            from bendro.demo.scenario import load
+
+            load(opened, now=datetime.now(UTC))
+        if asked.first_account:
+            _first_account(opened)
+    address = f"http://{'localhost' if asked.host in ('127.0.0.1', '0.0.0.0') else asked.host}:{asked.port}"
+    lock.seek(0)
+    lock.truncate()
+    lock.write(address)
+    lock.flush()
+    config = uvicorn.Config(make_app(), host=asked.host, port=asked.port, log_level="warning", access_log=False, timeout_graceful_shutdown=5)
+    print(f"Bendro is at {address}   (Ctrl-C stops it; data stay)", flush=True)
+    uvicorn.Server(config).run()
+    return 0
+
+
+def _first_account(session) -> None:  # type: ignore[no-untyped-def]
+    from bendro.actions.accounts import first_account
+
+    name = input("Sign-in name: ")
+    school = input("School (or leave empty): ")
+    password = getpass.getpass("Password (10 characters or more): ")
+    first_account(session, sign_in_name=name, password=password, school=school, now=datetime.now(UTC))
+    print("The account is made.")
+
+
+if __name__ == "__main__":
+    sys.exit(main())

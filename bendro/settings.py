@@ -1,0 +1,28 @@
+"""Settings: one typed list, read once at start. Environment variables begin with BENDRO_."""
+
+from __future__ import annotations
+
+from functools import cache
+from pathlib import Path
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+ROOT = Path(__file__).resolve().parent.parent
+
+
+class Settings(BaseSettings):
+    model_config = SettingsConfigDict(env_prefix="BENDRO_", frozen=True)
+
+    database_url: str = Field("", description="postgresql+psycopg address; empty: the launcher's own server")
+    demo: bool = Field(False, description="Offer the demo account on the sign-in page")
+    session_hours: int = Field(24 * 14, description="A sign-in lasts so long, in hours")
+    sign_in_tries: int = Field(8, description="Wrong passwords for one account before a pause")
+    sign_in_window_s: int = Field(600, description="Length of that pause, in seconds")
+    most_body_bytes: int = Field(6_000_000, description="Largest request, in bytes")
+    web_dist: Path = Field(ROOT / "web" / "dist", description="The built web pages")
+
+
+@cache
+def settings() -> Settings:
+    return Settings()

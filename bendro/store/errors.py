@@ -1,0 +1,12 @@
+"""What the store says when a row is not there."""
+
+from bendro.core.errors import CoreError
+
+
+class NotFound(CoreError):
+    """No such row in this workspace; whether another workspace has one is not told."""
+
+    code = "not_found"
+
+    def __init__(self, noun: str) -> None:
+        super().__init__(f"There is no such {noun} here. It may be in another workspace, or the address is wrong.", code="not_found")

@@ -1,0 +1,45 @@
+"""The one door to a workspace's rows. Whoever holds an `Owned` can neither see nor write another workspace's."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar
+from uuid import UUID
+
+from sqlmodel import Session, SQLModel, select
+
+from .errors import NotFound
+
+T = TypeVar("T", bound=SQLModel)
+
+
+class Owned:
+    """A session seen through one workspace."""
+
+    def __init__(self, session: Session, workspace_id: UUID) -> None:
+        self.session = session
+        self.workspace_id = workspace_id
+
+    def select(self, table: type[T]) -> Any:
+        """A select of this workspace's rows; add filters and order to it."""
+        return select(table).where(table.workspace_id == self.workspace_id)  # type: ignore[attr-defined]
+
+    def all(self, statement: Any) -> list[Any]:
+        return list(self.session.exec(statement).all())
+
+    def find(self, table: type[T], row_id: UUID, *, lock: bool = False) -> T | None:
+        statement = self.select(table).where(table.id == row_id)  # type: ignore[attr-defined]
+        found: T | None = self.session.exec(statement.with_for_update() if lock else statement).first()
+        return found
+
+    def get(self, table: type[T], row_id: UUID, *, lock: bool = False) -> T:
+        """The row, or NotFound: another workspace's row is not there."""
+        row = self.find(table, row_id, lock=lock)
+        if row is None:
+            raise NotFound(table.__tablename__)  # type: ignore[arg-type]
+        return row
+
+    def new(self, table: type[T], **values: Any) -> T:
+        """A row of this workspace, added to the session."""
+        row = table(workspace_id=self.workspace_id, **values)
+        self.session.add(row)
+        return row

@@ -1,0 +1,134 @@
+"""The tables. Everything that a teacher makes carries its workspace; what must always hold is a named constraint."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import CheckConstraint, Column, DateTime, ForeignKeyConstraint, Index, LargeBinary, UniqueConstraint
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlmodel import Field, SQLModel
+
+CASCADE = "CASCADE"
+
+
+def _when(*, null: bool = False) -> Any:
+    return Field(sa_column=Column(DateTime(timezone=True), nullable=null))
+
+
+def _json(*, null: bool = False) -> Any:
+    return Field(sa_column=Column(JSONB, nullable=null))
+
+
+class Workspace(SQLModel, table=True):
+    """A school, or a single teacher."""
+
+    __tablename__ = "workspace"
+    id: UUID = Field(primary_key=True)
+    name: str
+    demo: bool = False
+    created_at: datetime = _when()
+
+
+class Account(SQLModel, table=True):
+    __tablename__ = "account"
+    __table_args__ = (UniqueConstraint("sign_in_name", name="sign_in_name_once"),)
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID = Field(foreign_key="workspace.id", ondelete=CASCADE, index=True)
+    sign_in_name: str
+    shown_name: str
+    password_hash: str | None = None  # None: the demo account, entered by a button and only while demo is on
+    created_at: datetime = _when()
+
+
+class SignIn(SQLModel, table=True):
+    """A server-side session. Only a hash of the cookie's token is kept."""
+
+    __tablename__ = "sign_in"
+    token_hash: bytes = Field(sa_column=Column(LargeBinary, primary_key=True))
+    account_id: UUID = Field(foreign_key="account.id", ondelete=CASCADE)
+    workspace_id: UUID = Field(foreign_key="workspace.id", ondelete=CASCADE)
+    expires_at: datetime = _when()
+
+
+class WrongPassword(SQLModel, table=True):
+    __tablename__ = "wrong_password"
+    id: int | None = Field(default=None, primary_key=True)
+    sign_in_name: str = Field(index=True)
+    at: datetime = _when()
+
+
+class Study(SQLModel, table=True):
+    """draft: the plan as typed (core.planning.plan.Draft). version: rises with every change."""
+
+    __tablename__ = "study"
+    __table_args__ = (UniqueConstraint("workspace_id", "id", name="study_in_workspace"),)
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID = Field(foreign_key="workspace.id", ondelete=CASCADE)
+    title: str
+    draft: dict[str, Any] = _json()
+    seed: int
+    version: int = 1
+    next_lesson: date | None = None
+    finished: bool = False
+    created_at: datetime = _when()
+    changed_at: datetime = _when()
+
+
+class Run(SQLModel, table=True):
+    """A run opened by the adult in charge, with the cautions that were ticked."""
+
+    __tablename__ = "run"
+    __table_args__ = (ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),)
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID = Field(index=True)
+    adult: str
+    cautions: list[str] = _json()
+    opened_at: datetime = _when()
+
+
+class TrialRow(SQLModel, table=True):
+    """One trial. texts: the reading as written, one per timer. reading: as understood (kind, value in the measure's
+    unit, resolution, doubt), None for a void trial without one. state `withdrawn`: taken back by undo, never counted."""
+
+    __tablename__ = "trial"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        CheckConstraint("state in ('kept', 'void', 'withdrawn')", name="trial_state_known"),
+        CheckConstraint("state <> 'kept' or reading is not null", name="kept_trial_has_reading"),
+        CheckConstraint("state <> 'void' or fault <> ''", name="void_trial_names_fault"),
+        Index("trial_by_study", "workspace_id", "study_id", "released_at", "id"),
+    )
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID
+    block: int
+    level: str
+    group_label: str = ""
+    person: str = ""
+    texts: list[str] = _json()
+    reading: dict[str, Any] | None = _json(null=True)
+    also_text: str = ""
+    also_reading: dict[str, Any] | None = _json(null=True)
+    behaviour: str = ""
+    state: str = "kept"
+    fault: str = ""
+    note: str = ""
+    released_at: datetime = _when()
+    revision: int = 1
+    received_at: datetime = _when()
+
+
+class TrialEvent(SQLModel, table=True):
+    """Every revision of a trial that arrived, as it arrived."""
+
+    __tablename__ = "trial_event"
+    __table_args__ = (UniqueConstraint("trial_id", "revision", name="trial_revision_once"),)
+    id: int | None = Field(default=None, primary_key=True)
+    workspace_id: UUID
+    trial_id: UUID = Field(foreign_key="trial.id", ondelete=CASCADE)
+    revision: int
+    body: dict[str, Any] = _json()
+    received_at: datetime = _when()
