@@ -53,7 +53,7 @@ class TrialBody(Body):
     level: str = Field(min_length=1, max_length=60, pattern=r"^[^\x00]*$")
     group: str = Field("", max_length=30, pattern=r"^[^\x00]*$")
     person: str = Field("", max_length=60, pattern=r"^[^\x00]*$")
-    texts: list[str] = Field(default_factory=list, max_length=3)
+    texts: list[str] = Field(default=[], max_length=3)
     also_text: str = Field("", max_length=10_000)
     behaviour: str = Field("", max_length=60, pattern=r"^[^\x00]*$")
     state: Literal["kept", "void", "withdrawn"] = "kept"

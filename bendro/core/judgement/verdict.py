@@ -170,9 +170,9 @@ def _judge_peak(trend: Trend, best: Form, asked: Asked) -> _Judged:
     turn = "greatest" if best.coefficients["c"] < 0 else "least"
     size = f"about {sized(optimum, best.optimum_ci95, asked.factor_unit)}"
     span = f" (95 % interval {spanned(best.optimum_ci95, asked.factor_unit)})" if best.optimum_ci95 and asked.reading != "first" else ""
-    says = f"{start(asked.response)} {_hedge(answer, 'is', 'seems to be')} {turn} in the middle, at {asked.factor} {size}{span}."
-    return _Judged(answer=answer, says=says, size=size, happened="peak", detail=None if p is None else
-                   f"Shuffling the readings among the levels gives differences this large with p = {p:.2g}.")
+    says = f"{start(asked.response)} {_hedge(answer, 'is', 'seems to be')} {turn} in the middle, with {asked.factor} at {size}{span}."
+    return _Judged(answer=answer, says=says, size=size, happened="peak", detail=_chance_sentence(
+        trend.p_shuffle_levels, trend.shuffle_arrangements, trend.shuffle_exact, None, asked))
 
 
 def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> _Judged:
@@ -258,6 +258,6 @@ def _prediction(asked: Asked, judged: _Judged, answer: Answer) -> str | None:
     words = {"rises": "it rises", "falls": "it falls", "peak": "a best in the middle", "none": "no effect"}
     said = words.get(asked.expect, f"{asked.expect} is best")
     if answer == "cannot_tell":
-        return f"The prediction was {said}; these trials cannot yet say."
+        return f"The prediction was “{said}”; these trials cannot yet say."
     agrees = asked.expect == judged.happened
-    return f"The prediction was {said}: the trials {'agree' if agrees else 'do not agree'}{'' if answer == 'clear' else ' so far'}."
+    return f"The prediction was “{said}”: the trials {'agree' if agrees else 'do not agree'}{'' if answer == 'clear' else ' so far'}."

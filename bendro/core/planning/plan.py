@@ -31,7 +31,7 @@ class VariableDraft(_Draft):
     kind: Literal["number", "name"] = "number"
     quantity: str = Field(default="number", max_length=20)
     unit: str = Field(default="", max_length=12)
-    levels: list[str] = Field(default_factory=list, max_length=250)
+    levels: list[str] = Field(default=[], max_length=250)
 
 
 class MeasureDraft(_Draft):
@@ -57,7 +57,7 @@ class Draft(_Draft):
     measure: MeasureDraft = MeasureDraft()
     also: MeasureDraft | None = None
     repeats: int = Field(default=5, ge=-1_000_000, le=1_000_000)
-    groups: list[str] = Field(default_factory=list, max_length=100)
+    groups: list[str] = Field(default=[], max_length=100)
     prediction: str = Text
     expect: str = Field(default="", max_length=60)
     order: Order = "blocks"

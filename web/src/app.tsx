@@ -1,0 +1,37 @@
+import { useEffect } from 'react'
+import { Navigate, Route, Routes } from 'react-router'
+import { client, useMe } from './data/queries'
+import { queue } from './machines/saveQueue'
+import { Skeleton, Trouble } from './parts/parts'
+import { Home } from './stages/Home'
+import { ReadIn } from './stages/ReadIn'
+import { SignIn } from './stages/SignIn'
+import { Plan } from './stages/plan/Plan'
+import { Run } from './stages/run/Run'
+import { WorkOut } from './stages/work-out/WorkOut'
+
+queue.onSaved = (w) => {
+  for (const name of ['trials', 'study', 'analysis']) void client.invalidateQueries({ queryKey: [name, w.studyId] })
+  void client.invalidateQueries({ queryKey: ['home'] })
+}
+
+export function App() {
+  const me = useMe()
+  const workspace = me.data?.signed_in ? `${me.data.workspace}/${me.data.shown_name}` : ''
+  useEffect(() => {
+    if (workspace) void queue.open(workspace)
+  }, [workspace])
+  if (me.isPending) return <Skeleton />
+  if (me.isError) return <Trouble error={me.error} again={() => void me.refetch()} />
+  if (!me.data.signed_in) return <SignIn me={me.data} />
+  return (
+    <Routes>
+      <Route path="/" element={<Home />} />
+      <Route path="/read-in" element={<ReadIn />} />
+      <Route path="/study/:id/plan" element={<Plan />} />
+      <Route path="/study/:id/run" element={<Run />} />
+      <Route path="/study/:id/work-out" element={<WorkOut />} />
+      <Route path="*" element={<Navigate to="/" replace />} />
+    </Routes>
+  )
+}

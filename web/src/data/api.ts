@@ -1,0 +1,59 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Study = components['schemas']['StudyOut']
+export type StudyLine = components['schemas']['StudyLine']
+export type Draft = components['schemas']['Draft']
+export type VariableDraft = components['schemas']['VariableDraft']
+export type MeasureDraft = components['schemas']['MeasureDraft']
+export type Problem = components['schemas']['ProblemOut']
+export type Turn = components['schemas']['TurnOut']
+export type Trial = components['schemas']['TrialOut']
+export type TrialBody = components['schemas']['TrialBody']
+export type Reading = components['schemas']['ReadingOut']
+export type Family = components['schemas']['Family']
+export type Analysis = components['schemas']['Analysis']
+export type LevelSummary = components['schemas']['LevelSummary']
+export type Me = components['schemas']['Me']
+type Sorry = components['schemas']['Sorry']
+
+/** What the server refused: a sentence, a code, a place; `away` when it could not be asked at all. */
+export class Refusal extends Error {
+  readonly code: string
+  readonly where: string | null
+  readonly status: number
+  readonly facts: Record<string, unknown>
+  constructor(says: string, code: string, status: number, where: string | null = null, facts: Record<string, unknown> = {}) {
+    super(says)
+    this.code = code
+    this.status = status
+    this.where = where
+    this.facts = facts
+  }
+  get away(): boolean {
+    return this.status === 0 || this.status >= 500
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: '', credentials: 'same-origin', fetch: (request) => fetch(request) })
+
+type Answer<T> = Promise<{ data?: T; error?: unknown; response: Response }>
+
+/** The data of an answer, or a thrown Refusal with the server's own sentence. */
+export async function ask<T>(call: Answer<T>): Promise<T> {
+  let found: Awaited<Answer<T>>
+  try {
+    found = await call
+  } catch {
+    throw new Refusal('The server cannot be reached just now.', 'away', 0)
+  }
+  if (found.response.ok) return found.data as T
+  const sorry = found.error as Partial<Sorry> | undefined
+  throw new Refusal(
+    sorry?.detail ?? `The server answered ${found.response.status}.`,
+    sorry?.code ?? 'http',
+    found.response.status,
+    sorry?.where ?? null,
+    (sorry?.facts ?? {}) as Record<string, unknown>,
+  )
+}

@@ -1,0 +1,38 @@
+import { QueryClient, useQuery } from '@tanstack/react-query'
+import { api, ask, type Analysis, type Family, type Me, Refusal, type Study, type StudyLine, type Trial } from './api'
+import { copyGet, copyPut } from './keep'
+
+export const client = new QueryClient({
+  defaultOptions: {
+    queries: { retry: (n, e) => n < 1 && e instanceof Refusal && e.away, staleTime: 2_000, networkMode: 'always' },
+    mutations: { networkMode: 'always' },
+  },
+})
+
+/** Ask the server; when it cannot be reached, give the copy kept from the last time. */
+async function orCopy<T>(key: string, call: () => Promise<unknown>): Promise<T> {
+  try {
+    const fresh = (await call()) as T // the client widens tuples to arrays; the document says tuples
+    await copyPut(key, fresh)
+    return fresh
+  } catch (why) {
+    if (why instanceof Refusal && why.away) {
+      const kept = await copyGet<T>(key)
+      if (kept !== undefined) return kept
+    }
+    throw why
+  }
+}
+
+export const useMe = () => useQuery<Me>({ queryKey: ['me'], queryFn: () => orCopy('me', () => ask(api.GET('/api/session'))), staleTime: 60_000 })
+export const useFamilies = () =>
+  useQuery<Family[]>({ queryKey: ['families'], queryFn: () => orCopy('families', () => ask(api.GET('/api/families'))), staleTime: Number.POSITIVE_INFINITY })
+export const useHome = () => useQuery<StudyLine[]>({ queryKey: ['home'], queryFn: () => orCopy('home', () => ask(api.GET('/api/studies'))) })
+
+const at = (id: string) => ({ params: { path: { study_id: id } } })
+export const useStudy = (id: string) =>
+  useQuery<Study>({ queryKey: ['study', id], queryFn: () => orCopy(`study:${id}`, () => ask(api.GET('/api/studies/{study_id}', at(id)))) })
+export const useTrials = (id: string) =>
+  useQuery<Trial[]>({ queryKey: ['trials', id], queryFn: () => orCopy(`trials:${id}`, () => ask(api.GET('/api/studies/{study_id}/trials', at(id)))) })
+export const useAnalysis = (id: string) =>
+  useQuery<Analysis>({ queryKey: ['analysis', id], queryFn: () => orCopy(`analysis:${id}`, () => ask(api.GET('/api/studies/{study_id}/analysis', at(id)))) })

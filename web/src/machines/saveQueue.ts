@@ -1,0 +1,115 @@
+import { api, ask, Refusal, type TrialBody } from '../data/api'
+import { type Waiting, waitingAdd, waitingAll, waitingDrop, waitingPut } from '../data/keep'
+
+export type QueueState = { waiting: readonly Waiting[]; sending: 'idle' | 'now' | 'away' | 'signed_out'; loaded: boolean }
+
+/** Keeps every write in the browser until the server has acknowledged it; sends in order, again and again, never twice
+ *  over: each write carries its own id and revision, so that sending again changes nothing. */
+export class SaveQueue {
+  #state: QueueState = { waiting: [], sending: 'idle', loaded: false }
+  #heard = new Set<() => void>()
+  #timer: ReturnType<typeof setTimeout> | undefined
+  #pause = 1_000
+  #flushing = false
+  #who = ''
+  onSaved: (w: Waiting) => void = () => {}
+
+  subscribe = (hear: () => void): (() => void) => {
+    this.#heard.add(hear)
+    return () => this.#heard.delete(hear)
+  }
+  get snapshot(): QueueState {
+    return this.#state
+  }
+
+  /** Read what an earlier visit left and begin to send. who: the workspace's name, so that one teacher's trials are never
+   *  sent under another's sign-in. */
+  async open(who: string): Promise<void> {
+    this.#who = who
+    this.#set({ waiting: (await waitingAll()).filter((w) => w.who === who), loaded: true, sending: 'idle' })
+    void this.flush()
+  }
+
+  async add(w: Omit<Waiting, 'who' | 'seq'>): Promise<void> {
+    const whole: Waiting = { ...w, who: this.#who }
+    whole.seq = await waitingAdd(whole)
+    this.#set({ waiting: [...this.#state.waiting, whole] })
+    void this.flush()
+  }
+
+  /** Put a mended body in place of a refused one. */
+  async mend(w: Waiting, body: TrialBody): Promise<void> {
+    const { refused: _, clash: __, ...rest } = w
+    const next: Waiting = { ...rest, body }
+    await waitingPut(next)
+    this.#set({ waiting: this.#state.waiting.map((x) => (x.seq === w.seq ? next : x)) })
+    void this.flush()
+  }
+
+  /** Give up a write: only by the teacher's own choice, for a refused one. */
+  async drop(w: Waiting): Promise<void> {
+    if (w.seq !== undefined) await waitingDrop(w.seq)
+    this.#set({ waiting: this.#state.waiting.filter((x) => x.seq !== w.seq) })
+    this.onSaved(w)
+  }
+
+  flush = async (): Promise<void> => {
+    if (this.#flushing) return
+    this.#flushing = true
+    clearTimeout(this.#timer)
+    try {
+      for (let w = this.#next(); w; w = this.#next()) {
+        this.#set({ sending: 'now' })
+        if (!(await this.#send(w))) return
+      }
+      this.#set({ sending: 'idle' })
+      this.#pause = 1_000
+    } finally {
+      this.#flushing = false
+    }
+  }
+
+  #next(): Waiting | undefined {
+    return this.#state.waiting.find((w) => !w.refused)
+  }
+
+  /** True when the next may be sent. */
+  async #send(w: Waiting): Promise<boolean> {
+    try {
+      if (w.kind === 'run') {
+        await ask(api.POST('/api/studies/{study_id}/runs', { params: { path: { study_id: w.studyId } }, body: w.body as { id: string; adult: string; cautions: string[] } }))
+      } else {
+        const path = { study_id: w.studyId, trial_id: w.id }
+        await ask(api.PUT('/api/studies/{study_id}/trials/{trial_id}', { params: { path }, body: w.body as TrialBody }))
+      }
+    } catch (why) {
+      if (!(why instanceof Refusal)) throw why
+      if (why.away || why.status === 429) return this.#later('away')
+      if (why.status === 401) return this.#later('signed_out')
+      const told: Waiting = { ...w, refused: why.message }
+      if (why.code === 'trial_changed') told.clash = { theirs: why.facts.theirs as TrialBody, revision: why.facts.revision as number }
+      await waitingPut(told)
+      this.#set({ waiting: this.#state.waiting.map((x) => (x.seq === w.seq ? told : x)) })
+      return true
+    }
+    if (w.seq !== undefined) await waitingDrop(w.seq)
+    this.onSaved(w)
+    this.#set({ waiting: this.#state.waiting.filter((x) => x.seq !== w.seq) })
+    return true
+  }
+
+  #later(sending: 'away' | 'signed_out'): false {
+    this.#set({ sending })
+    this.#timer = setTimeout(() => void this.flush(), this.#pause)
+    this.#pause = Math.min(this.#pause * 1.7, 15_000)
+    return false
+  }
+
+  #set(part: Partial<QueueState>): void {
+    this.#state = { ...this.#state, ...part }
+    for (const hear of this.#heard) hear()
+  }
+}
+
+export const queue = new SaveQueue()
+if (typeof window !== 'undefined') window.addEventListener('online', () => void queue.flush())

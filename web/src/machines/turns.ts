@@ -1,0 +1,39 @@
+import type { Trial, Turn } from '../data/api'
+
+/** A trial as the screen knows it: the server's, or one that waits in the browser. */
+export type SeenTrial = Omit<Trial, 'reading' | 'also_reading'> & { reading: Trial['reading']; saved: 'yes' | 'waiting' | 'refused'; says?: string }
+
+/** What remains to be run, in order: a turn is done when a trial of its block and level is kept; one that was void comes
+ *  again at the end of its block. */
+export function remaining(turns: readonly Turn[], trials: readonly SeenTrial[]): Turn[] {
+  const kept = new Set<string>()
+  const voided = new Map<string, number>()
+  for (const t of trials) {
+    const key = `${t.block}:${t.level}`
+    if (t.state === 'kept') kept.add(key)
+    else if (t.state === 'void') voided.set(key, (voided.get(key) ?? 0) + 1)
+  }
+  const left = turns.filter((t) => !kept.has(`${t.block}:${t.level}`))
+  // Within a planned order by blocks, a voided turn waits until the rest of its block is done.
+  return left
+    .map((turn, at) => ({ turn, at, again: voided.get(`${turn.block}:${turn.level}`) ?? 0 }))
+    .sort((a, b) => blockOf(a.turn, turns) - blockOf(b.turn, turns) || a.again - b.again || a.at - b.at)
+    .map((x) => x.turn)
+}
+
+/** The place of a turn's block in the planned order; with other orders every turn is a block of its own length one. */
+function blockOf(turn: Turn, turns: readonly Turn[]): number {
+  const inBlocks = turns.every((t, i) => i === 0 || t.block >= (turns[i - 1]?.block ?? 0))
+  return inBlocks ? turn.block : 0
+}
+
+export const countKept = (trials: readonly SeenTrial[], level?: string): number =>
+  trials.filter((t) => t.state === 'kept' && (level === undefined || t.level === level)).length
+
+/** Only a plain number in the measure's own unit is drawn before the server has read it; nothing is converted here. */
+export function plainNumber(text: string | undefined): number | null {
+  const m = /^\s*(-|−)?(\d+(?:[.,]\d+)?)\s*$/.exec(text ?? '')
+  if (!m?.[2]) return null
+  if (/^[1-9]\d{0,2},\d{3}$/.test(m[2])) return null
+  return Number(m[2].replace(',', '.')) * (m[1] ? -1 : 1)
+}

@@ -1,0 +1,190 @@
+import { type ReactNode, useEffect, useState, useSyncExternalStore } from 'react'
+import { Link, NavLink } from 'react-router'
+import { api, ask, type Study, type TrialBody } from '../data/api'
+import { copiesClear, type Waiting } from '../data/keep'
+import { client, useMe } from '../data/queries'
+import { queue } from '../machines/saveQueue'
+import { Says, Sheet } from './parts'
+import { applyTheme, savedTheme, THEMES, type Theme } from './theme'
+
+export const useQueue = () => useSyncExternalStore(queue.subscribe, () => queue.snapshot)
+
+const STAGES = [
+  { id: 'plan', label: 'Plan' },
+  { id: 'run', label: 'Run' },
+  { id: 'work-out', label: 'Work out' },
+] as const
+
+/** The frame of every page: where we are, the way through, what still waits to be sent. */
+export function Frame({ study, children, title }: { study?: Study; children: ReactNode; title: string }) {
+  useEffect(() => {
+    document.title = `${title} – Bendro`
+  }, [title])
+  return (
+    <div className="flex min-h-dvh flex-col">
+      <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:left-2 focus:top-2 focus:z-10 focus:bg-tape focus:p-3 focus:text-tape-ink">
+        To the page
+      </a>
+      <header className="no-print border-b-2 border-ink">
+        <div className="flex flex-wrap items-stretch gap-x-6 px-4 md:px-8">
+          <Link to="/" className="big flex min-h-[48px] items-center text-[1.15rem] text-ink no-underline" aria-label="Bendro, all studies">
+            <svg width="26" height="26" viewBox="0 0 64 64" aria-hidden="true" className="mr-2">
+              <rect y="30" width="64" height="24" fill="var(--tape)" />
+              <path d="M6 30v14M20 30v9M34 30v14M48 30v9M60 30v14" stroke="var(--tape-ink)" strokeWidth="4" />
+              <path d="M34 26l-9-16h18z" fill="var(--ink)" />
+            </svg>
+            <span className={study ? 'max-md:sr-only' : ''}>Bendro</span>
+          </Link>
+          {study ? <p className="m-0 hidden items-center truncate font-semibold md:flex">{study.title}</p> : null}
+          <span className="grow" />
+          {study ? (
+            <nav aria-label="Stages" className="order-last flex w-full gap-1 md:order-none md:w-auto">
+              {STAGES.map((s) => (
+                <NavLink
+                  key={s.id}
+                  to={`/study/${study.id}/${s.id}`}
+                  className={({ isActive }) =>
+                    `flex min-h-[48px] grow items-center justify-center px-4 font-semibold no-underline md:grow-0 ${isActive ? 'border-b-[7px] border-tape pt-[7px] text-ink' : 'text-quiet'}`
+                  }
+                >
+                  {s.label}
+                </NavLink>
+              ))}
+            </nav>
+          ) : null}
+          <WaitingNote />
+          <More />
+        </div>
+      </header>
+      <main id="main" className="flex grow flex-col">
+        {children}
+      </main>
+    </div>
+  )
+}
+
+function More() {
+  const me = useMe()
+  const [open, setOpen] = useState(false)
+  const [theme, setTheme] = useState<Theme>(savedTheme)
+  const [says, setSays] = useState('')
+  const { waiting } = useQueue()
+  const leave = async () => {
+    try {
+      await ask(api.DELETE('/api/session'))
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : 'Signing out did not work.')
+      return
+    }
+    await copiesClear()
+    client.clear()
+    location.assign('/')
+  }
+  return (
+    <>
+      <button type="button" className="btn btn-plain" onClick={() => setOpen(true)}>
+        Settings
+      </button>
+      <Sheet open={open} onClose={() => setOpen(false)} title="Settings">
+        <fieldset className="m-0 border-0 p-0">
+          <legend className="font-semibold">Light</legend>
+          <div className="mt-2 flex gap-2">
+            {THEMES.map((t) => (
+              <label key={t.id} className={`btn grow cursor-pointer has-focus-visible:outline-3 ${theme === t.id ? 'bg-tape text-tape-ink' : ''}`}>
+                <input
+                  type="radio"
+                  name="theme"
+                  className="sr-only"
+                  checked={theme === t.id}
+                  onChange={() => {
+                    setTheme(t.id)
+                    applyTheme(t.id)
+                  }}
+                />
+                {t.label}
+              </label>
+            ))}
+          </div>
+          <p className="mt-2 text-quiet">Day for a room, Sun for outdoors, Hall for a dim room with a projector.</p>
+        </fieldset>
+        <p className="hair mt-4 pt-4">
+          Signed in as <strong>{me.data?.shown_name}</strong>, {me.data?.workspace}.
+        </p>
+        {waiting.length ? <p>{waiting.length} unsent entries stay in this browser until you sign in again.</p> : null}
+        <button type="button" className="btn" onClick={() => void leave()}>
+          Sign out
+        </button>
+        {says ? <Says>{says}</Says> : null}
+      </Sheet>
+    </>
+  )
+}
+
+/** What is not yet on the server, always in sight; opens to mend what was refused. */
+function WaitingNote() {
+  const { waiting, sending } = useQueue()
+  const [open, setOpen] = useState(false)
+  const refused = waiting.filter((w) => w.refused)
+  const words = waiting.length === 0 ? '' : refused.length ? `${refused.length} to mend` : sending === 'signed_out' ? `${waiting.length} waiting: sign in again` : `${waiting.length} waiting to send`
+  return (
+    <>
+      <div role="status" aria-live="polite" className="flex items-center">
+        {words ? (
+          <button type="button" className="btn btn-plain text-doubt" onClick={() => setOpen(true)}>
+            {words}
+          </button>
+        ) : null}
+      </div>
+      <Sheet open={open && waiting.length > 0} onClose={() => setOpen(false)} title="Waiting to send" wide>
+        <p>{sending === 'away' ? 'The server cannot be reached. These are safe in this browser and are sent by themselves.' : sending === 'signed_out' ? 'The sign-in has run out. Sign in again in this browser and these are sent.' : 'These are not on the server yet.'}</p>
+        <ul className="m-0 list-none p-0">
+          {waiting.map((w) => (
+            <WaitingLine key={w.seq} w={w} />
+          ))}
+        </ul>
+        <button type="button" className="btn mt-4" onClick={() => void queue.flush()}>
+          Send now
+        </button>
+      </Sheet>
+    </>
+  )
+}
+
+function WaitingLine({ w }: { w: Waiting }) {
+  const body = w.body as TrialBody
+  const [text, setText] = useState(w.kind === 'trial' ? (body.texts?.[0] ?? '') : '')
+  if (w.kind === 'run') return <li className="hair py-3">The opening of the run{w.refused ? <Says>{w.refused}</Says> : null}</li>
+  const again = (change: Partial<TrialBody>) => void queue.mend(w, { ...body, ...change })
+  return (
+    <li className="hair grid gap-2 py-3">
+      <span>
+        <strong>{body.level}</strong>, {body.group}: “{body.texts?.join('”, “')}” {body.state === 'void' ? `void, ${body.fault}` : ''}
+      </span>
+      {w.refused ? (
+        <>
+          <Says>{w.refused}</Says>
+          {w.clash ? (
+            <div className="flex flex-wrap gap-2">
+              <button type="button" className="btn" onClick={() => again({ revision: (w.clash?.revision ?? 1) + 1 })}>
+                Keep mine: “{body.texts?.[0]}”
+              </button>
+              <button type="button" className="btn" onClick={() => void queue.drop(w)}>
+                Keep theirs: “{w.clash.theirs.texts?.[0]}”
+              </button>
+            </div>
+          ) : (
+            <div className="flex flex-wrap gap-2">
+              <input aria-label="Mended reading" className="field max-w-48" value={text} onChange={(e) => setText(e.target.value)} />
+              <button type="button" className="btn" onClick={() => again({ texts: [text, ...(body.texts?.slice(1) ?? [])] })}>
+                Send again
+              </button>
+              <button type="button" className="btn" onClick={() => again({ state: 'void', fault: 'reading not usable' })}>
+                Make it void
+              </button>
+            </div>
+          )}
+        </>
+      ) : null}
+    </li>
+  )
+}

@@ -1,0 +1,129 @@
+import { type ChangeEvent, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { v4 as uuid } from 'uuid'
+import { api, ask } from '../data/api'
+import { client, useFamilies } from '../data/queries'
+import { Frame } from '../parts/Frame'
+import { Field, Says } from '../parts/parts'
+
+const MOST_MB = 5
+
+/** A trial table (CSV) becomes a new study: choose which column is the variable and which the reading. */
+export function ReadIn() {
+  const families = useFamilies()
+  const go = useNavigate()
+  const [id] = useState(() => uuid())
+  const [text, setText] = useState('')
+  const [columns, setColumns] = useState<string[]>([])
+  const [rows, setRows] = useState(0)
+  const [title, setTitle] = useState('')
+  const [family, setFamily] = useState('launcher')
+  const [factor, setFactor] = useState('')
+  const [response, setResponse] = useState('')
+  const [says, setSays] = useState('')
+  const [busy, setBusy] = useState(false)
+
+  const choose = async (e: ChangeEvent<HTMLInputElement>) => {
+    const file = e.target.files?.[0]
+    if (!file) return
+    setSays('')
+    setColumns([])
+    if (file.size > MOST_MB * 1_000_000) {
+      setSays(`The file has ${(file.size / 1e6).toFixed(1)} MB; a trial table has at most ${MOST_MB} MB. Keep only the columns that are needed.`)
+      return
+    }
+    let read: string
+    try {
+      read = new TextDecoder('utf-8', { fatal: true }).decode(await file.arrayBuffer())
+    } catch {
+      setSays('This file is not UTF-8 text. Save the sheet as “CSV UTF-8” and choose it again.')
+      return
+    }
+    try {
+      const found = await ask(api.POST('/api/tables', { body: { text: read } }))
+      setText(read)
+      setColumns(found.columns)
+      setRows(found.rows)
+      setFactor(found.columns[0] ?? '')
+      setResponse(found.columns[1] ?? '')
+      setTitle((t) => t || file.name.replace(/\.csv$/i, ''))
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    }
+  }
+  const make = async () => {
+    setBusy(true)
+    setSays('')
+    try {
+      const study = await ask(api.POST('/api/tables/study', { body: { id, text, title, family, factor, response } }))
+      void client.invalidateQueries({ queryKey: ['home'] })
+      go(`/study/${study.id}/work-out`)
+    } catch (why) {
+      setSays(why instanceof Error ? `${why.message}${'where' in why && why.where ? ` (${String(why.where)})` : ''}` : String(why))
+    } finally {
+      setBusy(false)
+    }
+  }
+  return (
+    <Frame title="Read in a trial table">
+      <div className="mx-auto w-full max-w-[44rem] px-4 py-8">
+        <h1 className="m-0 text-[2.6rem]">Read in a trial table</h1>
+        <p className="text-[1.1rem]">A CSV file with a header row and a row for each trial. A unit may stand in brackets: “distance (cm)”. Cells may be written as in Run: 4.52, ≥3.8, ~40 ft.</p>
+        <form
+          className="mt-6 grid gap-6"
+          onSubmit={(e) => {
+            e.preventDefault()
+            void make()
+          }}
+        >
+          <Field label="The file">{(p) => <input {...p} type="file" accept=".csv,text/csv,text/plain" className="field py-3" onChange={(e) => void choose(e)} />}</Field>
+          {columns.length ? (
+            <>
+              <p className="m-0">
+                {rows} rows. Columns: {columns.join(', ')}.
+              </p>
+              <div className="grid gap-6 md:grid-cols-2">
+                <Choice label="What was changed" value={factor} options={columns} onChange={setFactor} />
+                <Choice label="What was read" value={response} options={columns} onChange={setResponse} />
+              </div>
+              <Field label="Family of devices">
+                {(p) => (
+                  <span className="pick">
+                    <select {...p} className="field" value={family} onChange={(e) => setFamily(e.target.value)}>
+                      {families.data?.map((f) => (
+                        <option key={f.id} value={f.id}>
+                          {f.name}
+                        </option>
+                      ))}
+                    </select>
+                  </span>
+                )}
+              </Field>
+              <Field label="Title of the study">{(p) => <input {...p} className="field" value={title} onChange={(e) => setTitle(e.target.value)} />}</Field>
+              <button type="submit" className="btn btn-act" disabled={busy}>
+                Make the study
+              </button>
+            </>
+          ) : null}
+          <div role="alert">{says ? <Says>{says}</Says> : null}</div>
+        </form>
+      </div>
+    </Frame>
+  )
+}
+
+function Choice({ label, value, options, onChange }: { label: string; value: string; options: string[]; onChange: (v: string) => void }) {
+  return (
+    <Field label={label}>
+      {(p) => (
+        <span className="pick">
+          <select {...p} className="field" value={value} onChange={(e) => onChange(e.target.value)}>
+            {options.map((o) => (
+              <option key={o}>{o}</option>
+            ))}
+          </select>
+        </span>
+      )}
+    </Field>
+  )
+}

@@ -1,0 +1,98 @@
+import { useState } from 'react'
+import type { Family, MeasureDraft } from '../../data/api'
+import { Field } from '../../parts/parts'
+import { UNITS } from './Plan'
+
+const OTHER = '…'
+
+export function MeasurePart({ where, value, family, at, asked, onChange }: { where: string; value: MeasureDraft; family: Family | undefined; at: (w: string) => string | undefined; asked: (w: string) => string | undefined; onChange: (m: MeasureDraft) => void }) {
+  const known = family?.measures.find((m) => m.name === value.name)
+  const [own, setOwn] = useState(Boolean(value.name) && !known)
+  const pick = (name: string) => {
+    if (name === OTHER) {
+      setOwn(true)
+      onChange({ ...value, name: '', rule: '' })
+      return
+    }
+    setOwn(false)
+    const m = family?.measures.find((x) => x.name === name)
+    if (m) onChange({ name, quantity: m.quantity, unit: m.unit, rule: m.rule, step: '', better: m.better, signed: m.signed, timed: m.timed, timers: 1 })
+  }
+  return (
+    <div className="grid gap-5">
+      <div className="grid gap-6 md:grid-cols-[1fr_1fr_1fr]">
+        <Field label={where === 'also' ? 'Second measure' : 'Measure'} says={own ? undefined : at(`${where}.name`)} hint={known ? `Read with: ${known.tool}` : undefined}>
+          {(p) => (
+            <span className="pick">
+              <select {...p} className="field" value={own ? OTHER : (known?.name ?? '')} onChange={(e) => pick(e.target.value)}>
+                <option value="">Choose …</option>
+                {family?.measures.map((m) => (
+                  <option key={m.name}>{m.name}</option>
+                ))}
+                <option value={OTHER}>something else …</option>
+              </select>
+            </span>
+          )}
+        </Field>
+        {own ? (
+          <Field label="Its name" says={at(`${where}.name`)}>
+            {(p) => <input {...p} className="field" value={value.name} onChange={(e) => onChange({ ...value, name: e.target.value })} />}
+          </Field>
+        ) : null}
+        <Field label="Unit" says={at(`${where}.unit`)}>
+          {(p) => (
+            <span className="pick">
+              <select
+                {...p}
+                className="field"
+                value={`${value.quantity}:${value.unit}`}
+                onChange={(e) => {
+                  const [quantity = 'length', unit = 'm'] = e.target.value.split(':')
+                  onChange({ ...value, quantity, unit, timed: quantity === 'time' && where === 'measure' })
+                }}
+              >
+                {UNITS.some(([q, u]) => q === value.quantity && u === value.unit) ? null : <option value={`${value.quantity}:${value.unit}`}>{value.unit || 'plain number'}</option>}
+                {UNITS.map(([q, u]) => (
+                  <option key={q + u} value={`${q}:${u}`}>
+                    {q} in {u}
+                  </option>
+                ))}
+              </select>
+            </span>
+          )}
+        </Field>
+        {value.quantity === 'time' && where === 'measure' ? (
+          <Field label="Timers on each trial" hint={value.timers > 2 ? 'The median of them counts.' : value.timers === 2 ? 'The mean of both counts.' : 'Three timers catch a slip of one thumb.'}>
+            {(p) => (
+              <span className="pick">
+                <select {...p} className="field" value={value.timers} onChange={(e) => onChange({ ...value, timers: Number(e.target.value) })}>
+                  <option value={1}>one</option>
+                  <option value={2}>two</option>
+                  <option value={3}>three</option>
+                </select>
+              </span>
+            )}
+          </Field>
+        ) : null}
+      </div>
+      <div className="grid gap-6 md:grid-cols-[2fr_1fr_1fr]">
+        <Field label="Measuring rule" says={at(`${where}.rule`)} hint={asked(`${where}.rule`)}>
+          {(p) => <textarea {...p} rows={2} className="field resize-none" value={value.rule} placeholder="From where, to where, which edge" onChange={(e) => onChange({ ...value, rule: e.target.value })} />}
+        </Field>
+        <Field label="Smallest step of the tool" says={at(`${where}.step`)} hint="Or leave empty: the last digit written.">
+          {(p) => <input {...p} className="field" value={value.step} placeholder={`1 ${value.quantity === 'length' ? 'cm' : value.unit}`} onChange={(e) => onChange({ ...value, step: e.target.value })} />}
+        </Field>
+        <Field label="Best is">
+          {(p) => (
+            <span className="pick">
+              <select {...p} className="field" value={value.better} onChange={(e) => onChange({ ...value, better: e.target.value as MeasureDraft['better'] })}>
+                <option value="high">the largest</option>
+                <option value="low">the smallest</option>
+              </select>
+            </span>
+          )}
+        </Field>
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,30 @@
+import { Key, Sheet } from '../../parts/parts'
+
+export function KeySheet({ open, onClose, timed }: { open: boolean; onClose: () => void; timed: boolean }) {
+  const keys: [string, string][] = [
+    ...(timed ? ([['Space', 'release, then landed']] as [string, string][]) : []),
+    ['Enter', 'keep the reading'],
+    ['V', 'void, then a digit for the fault'],
+    ['Z', 'undo the last trial'],
+    ['+', 'at the end of a reading: at least this'],
+    ['~', 'before a reading: an estimate'],
+    ['D', 'count down (while the field is empty)'],
+    ['?', 'this sheet'],
+  ]
+  return (
+    <Sheet open={open} onClose={onClose} title="Keys">
+      <dl className="m-0 grid grid-cols-[6rem_1fr] gap-y-3 text-[1.1rem]">
+        {keys.map(([key, what]) => (
+          <div key={key} className="contents">
+            <dt>
+              <Key>{key}</Key>
+              <span className="sr-only">{key}</span>
+            </dt>
+            <dd className="m-0">{what}</dd>
+          </div>
+        ))}
+      </dl>
+      <p className="mb-0 mt-5 text-quiet">A reading may be written as 4.52, 452 cm, 14 ft 10 in, 4 m 52 cm, ≥3.8 m, ~4 m, 35-40 ft, 1:03.4 or 126 frames @ 240 fps.</p>
+    </Sheet>
+  )
+}

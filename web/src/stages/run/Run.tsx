@@ -1,0 +1,52 @@
+import { useState } from 'react'
+import { Link, useParams } from 'react-router'
+import type { Family, Study, Trial } from '../../data/api'
+import { useFamilies, useStudy, useTrials } from '../../data/queries'
+import { Frame, useQueue } from '../../parts/Frame'
+import { Skeleton, Trouble } from '../../parts/parts'
+import { Cautions } from './Cautions'
+import { Lane } from './Lane'
+
+/** An opened run holds for one lesson; after that the cautions are read again. */
+const RUN_HOURS = 4
+
+export function Run() {
+  const { id = '' } = useParams()
+  const study = useStudy(id)
+  const trials = useTrials(id)
+  const families = useFamilies()
+  const { loaded } = useQueue()
+  const first = [study, trials, families].find((q) => q.isError)
+  if (first) return <Trouble error={first.error} again={() => void Promise.all([study.refetch(), trials.refetch(), families.refetch()])} />
+  if (!study.data || !trials.data || !families.data || !loaded) return <Skeleton lines={5} />
+  const family = families.data.find((f) => f.id === study.data.draft.family)
+  if (!family || study.data.turns.length === 0)
+    return (
+      <Frame study={study.data} title={`Run: ${study.data.title}`}>
+        <div className="px-4 py-10 md:px-8">
+          <h1 className="m-0 text-[2.8rem]">The plan is not ready yet</h1>
+          <ul className="text-[1.15rem]">
+            {study.data.problems.filter((p) => p.grave).map((p) => (
+              <li key={p.where + p.code}>{p.says}</li>
+            ))}
+          </ul>
+          <Link className="btn btn-act" to={`/study/${id}/plan`}>
+            Go on planning
+          </Link>
+        </div>
+      </Frame>
+    )
+  return <Opened key={id} study={study.data} trials={trials.data} family={family} />
+}
+
+function Opened({ study, trials, family }: { study: Study; trials: Trial[]; family: Family }) {
+  const { waiting } = useQueue()
+  const [here, setHere] = useState(false)
+  const recent = study.run !== null && Date.now() - Date.parse(study.run.opened_at) < RUN_HOURS * 3_600_000
+  const open = here || recent || waiting.some((w) => w.kind === 'run' && w.studyId === study.id)
+  return (
+    <Frame study={study} title={`Run: ${study.title}`}>
+      {open ? <Lane study={study} stored={trials} family={family} /> : <Cautions study={study} family={family} onOpen={() => setHere(true)} />}
+    </Frame>
+  )
+}

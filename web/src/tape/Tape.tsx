@@ -1,0 +1,158 @@
+import { type ReactNode, useLayoutEffect, useRef, useState } from 'react'
+import { colourOf, type PlacedMark, place, type Strip, shapeOf, strip, type TapeMark } from './geometry'
+
+export type TapeLevel = { label: string; shape: number; marks: TapeMark[]; mean?: number | null; meanText?: string | undefined; low?: number | null; high?: number | null; now?: boolean }
+
+/** Width of an element, followed as it changes. */
+export function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
+  const ref = useRef<HTMLDivElement>(null)
+  const [width, setWidth] = useState(0)
+  useLayoutEffect(() => {
+    const el = ref.current
+    if (!el) return
+    const see = new ResizeObserver(() => setWidth(el.clientWidth))
+    see.observe(el)
+    setWidth(el.clientWidth)
+    return () => see.disconnect()
+  }, [])
+  return [ref, width]
+}
+
+/** One mark in its level's shape: solid for exact, arrow for a bound, soft edge for an estimate, crossed ring for void. */
+export function Mark({ mark, shape, r, y }: { mark: PlacedMark; shape: number; r: number; y: number }) {
+  const colour = colourOf(shape)
+  const move = `translate(${mark.x.toFixed(1)} ${y.toFixed(1)})`
+  const d = shapeOf(shape)(r)
+  if (mark.kind === 'void')
+    return (
+      <g transform={move} fill="none" stroke="var(--quiet)" strokeWidth={2}>
+        <circle r={r * 0.95} />
+        <path d={`M ${-r * 0.55} ${-r * 0.55} L ${r * 0.55} ${r * 0.55} M ${r * 0.55} ${-r * 0.55} L ${-r * 0.55} ${r * 0.55}`} />
+      </g>
+    )
+  const inner =
+    mark.kind === 'exact' ? (
+      <path d={d} fill={colour} stroke="var(--floor)" strokeWidth={1.5} />
+    ) : mark.kind === 'estimate' ? (
+      <>
+        <path d={shapeOf(shape)(r * 1.3)} fill={colour} opacity={0.28} />
+        <path d={shapeOf(shape)(r * 0.62)} fill={colour} opacity={0.75} />
+      </>
+    ) : (
+      <>
+        <path d={d} fill="var(--floor)" stroke={colour} strokeWidth={2.5} />
+        <path d={mark.kind === 'at_least' ? `M ${r} 0 h ${r * 1.9} m -6 -5 l 6 5 l -6 5` : `M ${-r} 0 h ${-r * 1.9} m 6 -5 l -6 5 l 6 5`} fill="none" stroke={colour} strokeWidth={2.5} />
+      </>
+    )
+  return (
+    <g transform={move}>
+      <g className={mark.fresh ? 'land' : undefined}>{inner}</g>
+    </g>
+  )
+}
+
+/** The yellow strip itself, at the bottom of whatever stands on it. Its left end is a hook where the tape begins at the
+ *  start line, and a torn edge where it does not. */
+export function Strip_({ s, x0, width, y, height, unit }: { s: Strip; x0: number; width: number; y: number; height: number; unit: string }) {
+  const end = x0 + width
+  const torn = `M ${x0 - 12} ${y} ${[0, 1, 2, 3, 4].map((i) => `l ${i % 2 ? -8 : 8} ${height / 5}`).join(' ')} H ${end} V ${y} Z`
+  return (
+    <g>
+      {s.broken ? <path d={torn} fill="var(--tape)" /> : <rect x={x0} y={y} width={width} height={height} fill="var(--tape)" />}
+      <rect x={s.broken ? x0 - 2 : x0} y={y + height - 5} width={s.broken ? width + 2 : width} height={5} fill="var(--tape-edge)" />
+      {s.minor.map((v) => (
+        <line key={v} x1={x0 + s.x(v)} x2={x0 + s.x(v)} y1={y} y2={y + height * 0.22} stroke="var(--tape-ink)" strokeWidth={1.2} />
+      ))}
+      {s.major.map((v) => (
+        <g key={v}>
+          <line x1={x0 + s.x(v)} x2={x0 + s.x(v)} y1={y} y2={y + height * 0.55} stroke="var(--tape-ink)" strokeWidth={2.6} />
+          {x0 + s.x(v) < end - 14 - 8 * s.label(v).length ? (
+            <text x={x0 + s.x(v) + 6} y={y + height * 0.8} className="big" fontSize={height * 0.37} fill="var(--tape-ink)">
+              {s.label(v)}
+            </text>
+          ) : null}
+        </g>
+      ))}
+      {s.broken ? null : <path d={`M ${x0 - 14} ${y - 8} h 14 v ${height + 16} h -14 z`} fill="var(--ink)" />}
+      <rect x={end} y={y} width={46} height={height} fill="var(--ink)" />
+      <text x={end + 23} y={y + height * 0.64} textAnchor="middle" className="big" fontSize={height * 0.36} fill="var(--tape)">
+        {unit || 'n'}
+      </text>
+    </g>
+  )
+}
+
+/** Every level as a row of marks above one tape. `roomy` rows carry the mean as a flag and the spread as a bracket. */
+export function Tape({ levels, unit, roomy = false, caption, pending, children }: { levels: TapeLevel[]; unit: string; roomy?: boolean; caption: string; pending?: number | null; children?: ReactNode }) {
+  const [ref, width] = useWidth()
+  const narrow = width < 520
+  const longest = Math.max(3, ...levels.map((l) => l.label.length))
+  const x0 = levels.length > 1 || roomy ? Math.min(narrow ? 92 : 190, 34 + longest * (roomy && !narrow ? 10.5 : 8.6)) : 18
+  const inner = Math.max(60, width - x0 - 48)
+  const values = levels.flatMap((l) => [...l.marks.map((m) => m.value), ...(l.mean != null ? [l.mean] : [])]).concat(pending != null ? [pending] : [])
+  const s = strip(values, inner)
+  const r = narrow ? 9 : 10
+  const placed = levels.map((l) => place(l.marks, s.x, r * 2))
+  const heights = levels.map((l, i) => {
+    const rows = 1 + Math.max(0, ...(placed[i] ?? []).map((m) => m.lift))
+    return roomy ? Math.max(84, 64 + rows * r * 1.85) : Math.max(l.now ? 50 : 34, 14 + rows * r * 1.85 + (l.now && l.mean != null ? 36 : 0))
+  })
+  const tapeH = narrow ? 50 : 58
+  const base = heights.reduce((a, b) => a + b, 0) + 10
+  let top = 0
+  return (
+    <figure ref={ref} className="m-0 w-full">
+      <figcaption className="sr-only">{caption}</figcaption>
+      {width > 0 ? (
+        <svg width={width} height={base + tapeH + 12} role="img" aria-label={caption}>
+          {levels.map((l, i) => {
+            const y = top
+            const h = heights[i] ?? 40
+            top += h
+            const foot = y + h - (roomy ? 40 : l.now && l.mean != null ? 44 : 12)
+            return (
+              <g key={l.label}>
+                {roomy ? <line x1={x0} x2={x0 + inner} y1={foot + r + 3} y2={foot + r + 3} stroke="var(--hair)" strokeWidth={1.5} /> : null}
+                {levels.length > 1 || roomy ? (
+                  <>
+                    <path d={shapeOf(l.shape)(l.now || roomy ? 8 : 6.5)} fill={colourOf(l.shape)} transform={`translate(12 ${foot})`} />
+                    <text x={28} y={foot + 6} className="big" fontSize={roomy && !narrow ? 21 : l.now ? 19 : 16} fontWeight={l.now ? 800 : 600} fill="var(--ink)">
+                      {l.label}
+                    </text>
+                  </>
+                ) : null}
+                <g transform={`translate(${x0} 0)`}>
+                  {(roomy || l.now) && l.low != null && l.high != null && l.high > l.low ? (
+                    <path d={`M ${s.x(l.low)} ${foot + r + 1} v 8 H ${s.x(l.high)} v -8`} fill="none" stroke={colourOf(l.shape)} strokeWidth={2.5} />
+                  ) : null}
+                  {(placed[i] ?? []).map((m) => (
+                    <Mark key={m.id} mark={m} shape={l.shape} r={r} y={foot - m.lift * r * 1.85} />
+                  ))}
+                  {(roomy || l.now) && l.mean != null ? <Flag x={s.x(l.mean)} foot={foot + r + 9} text={l.meanText ?? ''} colour={colourOf(l.shape)} limit={inner} /> : null}
+                </g>
+              </g>
+            )
+          })}
+          {pending != null ? <line x1={x0 + s.x(pending)} x2={x0 + s.x(pending)} y1={0} y2={base} stroke="var(--ink)" strokeWidth={2.5} strokeDasharray="3 4" /> : null}
+          <Strip_ s={s} x0={x0} width={inner} y={base} height={tapeH} unit={unit} />
+        </svg>
+      ) : null}
+      {children}
+    </figure>
+  )
+}
+
+/** The mean's flag hangs below its row, so that it never hides a mark. */
+function Flag({ x, foot, text, colour, limit }: { x: number; foot: number; text: string; colour: string; limit: number }) {
+  const w = 16 + text.length * 9
+  const left = x + w > limit + 40 ? x - w : x
+  return (
+    <g>
+      <line x1={x} x2={x} y1={foot - 24} y2={foot + 22} stroke={colour} strokeWidth={3} />
+      <rect x={left} y={foot + 2} width={w} height={22} fill={colour} />
+      <text x={left + w / 2} y={foot + 18.5} textAnchor="middle" className="big" fontSize={16} fill="var(--floor)">
+        {text}
+      </text>
+    </g>
+  )
+}
