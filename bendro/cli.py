@@ -15,8 +15,12 @@ from bendro.core.readings import read as read_text
 from bendro.core.results import Analysis, GroupsEffect
 from bendro.files.trial_table import parse_table, take_trials
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
-                  help="Repeated trials of small devices: analyse a trial table, work out a calculator, understand a reading.")
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    help="Repeated trials of small devices: analyse a trial table, work out a calculator, understand a reading.",
+)
 Json = Annotated[bool, typer.Option("--json", help="Answer as JSON on standard output.")]
 
 
@@ -63,12 +67,23 @@ def analyse_command(
             also.append(pair_by)
         taken = take_trials(table, factor, response, treat_as=treat_as, skip_bad=skip_bad, also=also)
         scale = None if survived is None else frozenset(w.strip().casefold() for w in survived.split(","))
-        analysis = analyse(taken.trials, Question(
-            factor=taken.factor.name, factor_unit=taken.factor_unit, response=taken.response.name.lower() if
-            taken.response.name.casefold() == "outcome" else taken.response.name, unit=taken.unit, treat_as=treat_as,
-            pair_by=None if pair_by is None else _named(table.column(pair_by).name),
-            adjust_for=None if adjust_for is None else _named(table.column(adjust_for).name), evidence=evidence, reading=level, best_is=better,
-            survived_when=scale), skipped=taken.skipped)
+        analysis = analyse(
+            taken.trials,
+            Question(
+                factor=taken.factor.name,
+                factor_unit=taken.factor_unit,
+                response=taken.response.name.lower() if taken.response.name.casefold() == "outcome" else taken.response.name,
+                unit=taken.unit,
+                treat_as=treat_as,
+                pair_by=None if pair_by is None else _named(table.column(pair_by).name),
+                adjust_for=None if adjust_for is None else _named(table.column(adjust_for).name),
+                evidence=evidence,
+                reading=level,
+                best_is=better,
+                survived_when=scale,
+            ),
+            skipped=taken.skipped,
+        )
     except CoreError as error:
         _refused(error, as_json)
     if as_json:
@@ -94,9 +109,29 @@ def _print_analysis(a: Analysis) -> None:
     if a.verdict.detail:
         print(a.verdict.detail)
     print(f"Next: {a.verdict.next}\n")
-    head = [a.factor.name + (f" / {a.factor.unit}" if a.factor.unit else ""), "n", "void", f"mean{unit}", "median", "± half range", "SD", "95 % interval"]
-    rows = [[_cell(s.level), str(s.n_kept), str(s.n_void), _cell(s.mean), _cell(s.median), _cell(s.half_range), _cell(s.sd),
-             "–" if s.ci95 is None else f"{_cell(s.ci95[0])} to {_cell(s.ci95[1])}"] for s in a.levels]
+    head = [
+        a.factor.name + (f" / {a.factor.unit}" if a.factor.unit else ""),
+        "n",
+        "void",
+        f"mean{unit}",
+        "median",
+        "± half range",
+        "SD",
+        "95 % interval",
+    ]
+    rows = [
+        [
+            _cell(s.level),
+            str(s.n_kept),
+            str(s.n_void),
+            _cell(s.mean),
+            _cell(s.median),
+            _cell(s.half_range),
+            _cell(s.sd),
+            "–" if s.ci95 is None else f"{_cell(s.ci95[0])} to {_cell(s.ci95[1])}",
+        ]
+        for s in a.levels
+    ]
     widths = [max(len(r[i]) for r in [head, *rows]) for i in range(len(head))]
     for row in [head, *rows]:
         print("  ".join(c.ljust(w) if i == 0 else c.rjust(w) for i, (c, w) in enumerate(zip(row, widths, strict=True))))
@@ -125,14 +160,41 @@ def read_command(
         found = read_text(text, quantity, unit)
     except CoreError as error:
         _refused(error, as_json)
-    shape = {"kind": found.kind, "value": found.value, "unit": found.unit, "si_value": found.si_value, "si_unit": found.si_unit,
-             "resolution": found.resolution, "half_width": found.half_width, "standard_uncertainty": found.standard_uncertainty}
+    shape = {
+        "kind": found.kind,
+        "value": found.value,
+        "unit": found.unit,
+        "si_value": found.si_value,
+        "si_unit": found.si_unit,
+        "resolution": found.resolution,
+        "half_width": found.half_width,
+        "standard_uncertainty": found.standard_uncertainty,
+    }
     if as_json:
         print(json.dumps(shape, ensure_ascii=False, allow_nan=False))
     else:
         mark = {"exact": "", "at_least": "at least ", "at_most": "at most ", "estimate": "about "}[found.kind]
-        print(f"{mark}{found.value:g} {found.unit} = {found.si_value:g} {found.si_unit}; read to {found.resolution:g} {found.unit}, "
-              f"standard uncertainty {found.standard_uncertainty:.2g} {found.unit}")
+        print(
+            f"{mark}{found.value:g} {found.unit} = {found.si_value:g} {found.si_unit}; read to {found.resolution:g} {found.unit}, "
+            f"standard uncertainty {found.standard_uncertainty:.2g} {found.unit}"
+        )
+
+
+@app.command("database")
+def database_command(
+    data: Annotated[Path, typer.Option(help="Folder of the data.")] = Path(__file__).resolve().parent.parent / ".data",
+) -> None:
+    """Print the address of the running database, for pg_dump and psql."""
+    from bendro.postgres import Server
+
+    server = Server(data / "postgres")
+    port = server.running_port()
+    if port is None:
+        _refused(
+            CoreError("Bendro is not running, so its database cannot be reached. Start it with bin/start.", code="database_not_running"),
+            False,
+        )
+    print(server.address(port, "bendro"))
 
 
 if __name__ == "__main__":

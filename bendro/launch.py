@@ -23,7 +23,7 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("--host", default="127.0.0.1", help="address to listen on; 0.0.0.0 lets tablets in the same network in")
     parser.add_argument("--no-demo", action="store_true", help="start without the demo scenario")
     parser.add_argument("--data", type=Path, default=ROOT / ".data", help="folder of the data")
-    parser.add_argument("--first-account", action="store_true", help="make the first account here at the terminal, then start")
+    parser.add_argument("--add-account", action="store_true", help="make an account here at the terminal, then start")
     asked = parser.parse_args(arguments)
     data = asked.data.resolve()
     data.mkdir(parents=True, exist_ok=True)
@@ -80,26 +80,29 @@ def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no
             from bendro.demo.scenario import load
 
             load(opened, now=datetime.now(UTC))
-        if asked.first_account:
-            _first_account(opened)
+        if asked.add_account:
+            _add_account(opened)
     address = f"http://{'localhost' if asked.host in ('127.0.0.1', '0.0.0.0') else asked.host}:{asked.port}"
     lock.seek(0)
     lock.truncate()
     lock.write(address)
     lock.flush()
-    config = uvicorn.Config(make_app(), host=asked.host, port=asked.port, log_level="warning", access_log=False, timeout_graceful_shutdown=5)
+    config = uvicorn.Config(
+        make_app(), host=asked.host, port=asked.port, log_level="warning", access_log=False, timeout_graceful_shutdown=5
+    )
     print(f"Bendro is at {address}   (Ctrl-C stops it; data stay)", flush=True)
     uvicorn.Server(config).run()
     return 0
 
 
-def _first_account(session) -> None:  # type: ignore[no-untyped-def]
-    from bendro.actions.accounts import first_account
+def _add_account(session) -> None:  # type: ignore[no-untyped-def]
+    from bendro.actions.accounts import add_account
 
     name = input("Sign-in name: ")
-    school = input("School (or leave empty): ")
+    school = input("School (teachers of one school share its studies; or leave empty): ")
     password = getpass.getpass("Password (10 characters or more): ")
-    first_account(session, sign_in_name=name, password=password, school=school, now=datetime.now(UTC))
+    add_account(session, sign_in_name=name, password=password, school=school, now=datetime.now(UTC))
+    session.commit()
     print("The account is made.")
 
 

@@ -51,17 +51,31 @@ def first_account(session: Session, *, sign_in_name: str, password: str, school:
 
 
 def add_account(session: Session, *, sign_in_name: str, password: str | None, school: str, now: datetime, demo: bool = False) -> Account:
-    """A workspace with its first teacher. password None only for the demo. Does not commit."""
+    """A teacher in the workspace of that school, which is made when it is new; without a school, in one of their own.
+    password None only for the demo. Does not commit."""
     name = sign_in_name.strip()
     if not 2 <= len(name) <= 80:
         raise Refused("The sign-in name needs 2 to 80 characters.", code="name_length", where="sign_in_name")
     if password is not None and len(password) < LEAST_PASSWORD:
-        raise Refused(f"The password has {len(password)} characters; it needs at least {LEAST_PASSWORD}.", code="password_short", where="password")
-    workspace = Workspace(id=uuid4(), name=school.strip()[:120] or "My classes", demo=demo, created_at=now)
-    session.add(workspace)
-    session.flush()
-    account = Account(id=uuid4(), workspace_id=workspace.id, sign_in_name=name.casefold(), shown_name=name,
-                      password_hash=None if password is None else _hasher.hash(password), created_at=now)
+        raise Refused(
+            f"The password has {len(password)} characters; it needs at least {LEAST_PASSWORD}.", code="password_short", where="password"
+        )
+    if session.exec(select(Account).where(Account.sign_in_name == name.casefold())).first() is not None:
+        raise Refused("This sign-in name is taken; choose another.", code="name_taken", where="sign_in_name")
+    named = school.strip()[:120]
+    workspace = session.exec(select(Workspace).where(Workspace.name == named, Workspace.demo == demo)).first() if named else None
+    if workspace is None:
+        workspace = Workspace(id=uuid4(), name=named or "My classes", demo=demo, created_at=now)
+        session.add(workspace)
+        session.flush()
+    account = Account(
+        id=uuid4(),
+        workspace_id=workspace.id,
+        sign_in_name=name.casefold(),
+        shown_name=name,
+        password_hash=None if password is None else _hasher.hash(password),
+        created_at=now,
+    )
     session.add(account)
     session.flush()
     return account
@@ -72,12 +86,16 @@ def sign_in(session: Session, *, sign_in_name: str, password: str, now: datetime
     name = sign_in_name.strip().casefold()[:80]
     limit, window = settings().sign_in_tries, settings().sign_in_window_s
     since = now - timedelta(seconds=window)
-    tries = session.exec(select(WrongPassword).where(WrongPassword.sign_in_name == name, WrongPassword.at > since)
-                         .order_by(WrongPassword.at)).all()  # type: ignore[arg-type]
+    tries = session.exec(
+        select(WrongPassword).where(WrongPassword.sign_in_name == name, WrongPassword.at > since).order_by(WrongPassword.at)
+    ).all()  # type: ignore[arg-type]
     if len(tries) >= limit:
         wait = int((tries[-limit].at + timedelta(seconds=window) - now).total_seconds()) + 1
-        raise TooManyTries(f"Too many wrong passwords for this name. Wait {-(-wait // 60)} min and try again.", code="sign_in_throttled",
-                           facts={"wait_s": wait})
+        raise TooManyTries(
+            f"Too many wrong passwords for this name. Wait {-(-wait // 60)} min and try again.",
+            code="sign_in_throttled",
+            facts={"wait_s": wait},
+        )
     account = session.exec(select(Account).where(Account.sign_in_name == name)).first()
     known = account.password_hash if account and account.password_hash else _NOBODY
     if not _hasher.verify(password, known) or account is None or account.password_hash is None:
@@ -99,8 +117,14 @@ def sign_in_demo(session: Session, *, now: datetime) -> str:
 def _open(session: Session, account: Account, now: datetime) -> str:
     token = secrets.token_urlsafe(32)
     session.exec(delete(SignIn).where(SignIn.expires_at < now))  # type: ignore[call-overload, arg-type]
-    session.add(SignIn(token_hash=_digest(token), account_id=account.id, workspace_id=account.workspace_id,
-                       expires_at=now + timedelta(hours=settings().session_hours)))
+    session.add(
+        SignIn(
+            token_hash=_digest(token),
+            account_id=account.id,
+            workspace_id=account.workspace_id,
+            expires_at=now + timedelta(hours=settings().session_hours),
+        )
+    )
     session.commit()
     return token
 
@@ -113,13 +137,20 @@ def who(session: Session, token: str | None, *, now: datetime) -> Who:
     """The teacher behind a cookie. Raises NotSignedIn."""
     row = None
     if token:
-        row = session.exec(select(SignIn, Account, Workspace).where(
-            SignIn.token_hash == _digest(token), SignIn.expires_at > now, Account.id == SignIn.account_id,
-            Workspace.id == SignIn.workspace_id)).first()
+        row = session.exec(
+            select(SignIn, Account, Workspace).where(
+                SignIn.token_hash == _digest(token),
+                SignIn.expires_at > now,
+                Account.id == SignIn.account_id,
+                Workspace.id == SignIn.workspace_id,
+            )
+        ).first()
     if row is None or (row[2].demo and not settings().demo):
         raise NotSignedIn("Sign in first.", code="not_signed_in")
     _, account, workspace = row
-    return Who(account_id=account.id, workspace_id=workspace.id, shown_name=account.shown_name, workspace=workspace.name, demo=workspace.demo)
+    return Who(
+        account_id=account.id, workspace_id=workspace.id, shown_name=account.shown_name, workspace=workspace.name, demo=workspace.demo
+    )
 
 
 def sign_out(session: Session, token: str | None) -> None:

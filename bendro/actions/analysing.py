@@ -23,10 +23,22 @@ def core_trials(draft: Draft, rows: Sequence[TrialRow]) -> list[Trial]:
     for order, row in enumerate(rows, 1):
         reading = row.reading or {}
         level: Level = level_of(draft.variable, row.level).level
-        made.append(Trial(
-            level=level, value=reading.get("value"), kind=reading.get("kind", "exact"), resolution=reading.get("resolution"),
-            doubt=reading.get("doubt"), state="void" if row.state == "void" else "kept", fault=row.fault or None, order=order,
-            block=str(row.block), group=row.group_label or None, person=row.person or None, row=order))
+        made.append(
+            Trial(
+                level=level,
+                value=reading.get("value"),
+                kind=reading.get("kind", "exact"),
+                resolution=reading.get("resolution"),
+                doubt=reading.get("doubt"),
+                state="void" if row.state == "void" else "kept",
+                fault=row.fault or None,
+                order=order,
+                block=str(row.block),
+                group=row.group_label or None,
+                person=row.person or None,
+                row=order,
+            )
+        )
     return made
 
 
@@ -35,9 +47,17 @@ def _asked(draft: Draft) -> Question:
     if grave:
         raise Refused(f"The plan is not ready: {grave[0].says}", code="plan_not_ready", where=grave[0].where)
     return Question(
-        factor=draft.variable.name, factor_unit=draft.variable.unit or None, response=draft.measure.name, unit=draft.measure.unit or None,
-        treat_as=None if draft.variable.kind == "number" else "group", evidence=draft.evidence, reading=draft.reading_level,
-        doubt="half_range" if draft.reading_level == "first" else "ci95", best_is=draft.measure.better, expect=draft.expect or None)
+        factor=draft.variable.name,
+        factor_unit=draft.variable.unit or None,
+        response=draft.measure.name,
+        unit=draft.measure.unit or None,
+        treat_as=None if draft.variable.kind == "number" else "group",
+        evidence=draft.evidence,
+        reading=draft.reading_level,
+        doubt="half_range" if draft.reading_level == "first" else "ci95",
+        best_is=draft.measure.better,
+        expect=draft.expect or None,
+    )
 
 
 def analyse_study(owned: Owned, study_id: UUID) -> Analysis:

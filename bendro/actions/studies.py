@@ -43,16 +43,39 @@ def make_study(owned: Owned, *, study_id: UUID, title: str, draft: Draft, now: d
     title = title.strip()
     if not 1 <= len(title) <= 120:
         raise Refused("A study needs a title of 1 to 120 characters.", code="title_length", where="title")
-    made = owned.session.exec(insert(Study).values(  # type: ignore[call-overload]
-        id=study_id, workspace_id=owned.workspace_id, title=title, draft=draft.model_dump(mode="json"), seed=zlib.crc32(study_id.bytes) >> 1,
-        version=1, next_lesson=next_lesson, finished=False, created_at=now, changed_at=now).on_conflict_do_nothing().returning(Study.id))
+    made = owned.session.exec(
+        insert(Study)
+        .values(  # type: ignore[call-overload]
+            id=study_id,
+            workspace_id=owned.workspace_id,
+            title=title,
+            draft=draft.model_dump(mode="json"),
+            seed=zlib.crc32(study_id.bytes) >> 1,
+            version=1,
+            next_lesson=next_lesson,
+            finished=False,
+            created_at=now,
+            changed_at=now,
+        )
+        .on_conflict_do_nothing()
+        .returning(Study.id)
+    )
     made.all()
     owned.session.commit()
     return owned.get(Study, study_id)
 
 
-def change_study(owned: Owned, study_id: UUID, *, version: int, now: datetime, title: str | None = None, draft: Draft | None = None,
-                 finished: bool | None = None, next_lesson: date | Literal["clear"] | None = None) -> Study:
+def change_study(
+    owned: Owned,
+    study_id: UUID,
+    *,
+    version: int,
+    now: datetime,
+    title: str | None = None,
+    draft: Draft | None = None,
+    finished: bool | None = None,
+    next_lesson: date | Literal["clear"] | None = None,
+) -> Study:
     """Change what is given. version: the one that was being edited. A change that is already there is not made twice."""
     study = owned.get(Study, study_id, lock=True)
     wanted: dict[str, Any] = {}
@@ -70,8 +93,12 @@ def change_study(owned: Owned, study_id: UUID, *, version: int, now: datetime, t
     if not changed:
         return study
     if study.version != version:
-        raise Clash("Someone else changed this study meanwhile. Look at both and choose.", code="study_changed", where="version",
-                    facts={"yours": wanted, "theirs": {"title": study.title, "draft": study.draft, "version": study.version}})
+        raise Clash(
+            "Someone else changed this study meanwhile. Look at both and choose.",
+            code="study_changed",
+            where="version",
+            facts={"yours": wanted, "theirs": {"title": study.title, "draft": study.draft, "version": study.version}},
+        )
     if "draft" in changed and draft is not None:
         _keep_honest(owned, study, draft)
     for key, value in changed.items():
@@ -88,13 +115,21 @@ def _keep_honest(owned: Owned, study: Study, draft: Draft) -> None:
     if not owned.all(owned.select(TrialRow).where(TrialRow.study_id == study.id, TrialRow.state == "kept").limit(1)):
         return
     before = Draft.model_validate(study.draft)
-    fixed = [("variable.name", before.variable.name, draft.variable.name), ("variable.kind", before.variable.kind, draft.variable.kind),
-             ("variable.unit", before.variable.unit, draft.variable.unit), ("measure.quantity", before.measure.quantity, draft.measure.quantity),
-             ("measure.unit", before.measure.unit, draft.measure.unit)]
+    fixed = [
+        ("variable.name", before.variable.name, draft.variable.name),
+        ("variable.kind", before.variable.kind, draft.variable.kind),
+        ("variable.unit", before.variable.unit, draft.variable.unit),
+        ("measure.quantity", before.measure.quantity, draft.measure.quantity),
+        ("measure.unit", before.measure.unit, draft.measure.unit),
+    ]
     for where, old, new in fixed:
         if old != new:
-            raise PlanLocked(f"Trials are kept already, so “{old or 'none'}” cannot become “{new or 'none'}”: their readings would mean something "
-                             "else. Make a new study for that.", code="plan_locked", where=where)
+            raise PlanLocked(
+                f"Trials are kept already, so “{old or 'none'}” cannot become “{new or 'none'}”: their readings would mean something "
+                "else. Make a new study for that.",
+                code="plan_locked",
+                where=where,
+            )
     if before.prediction.strip() and (before.prediction != draft.prediction or before.expect != draft.expect):
         raise PlanLocked("The prediction is locked since the first kept trial.", code="prediction_locked", where="prediction")
     if not any(p.grave for p in check(before)) and not any(p.grave for p in check(draft)):
@@ -118,10 +153,16 @@ def open_run(owned: Owned, study_id: UUID, *, run_id: UUID, adult: str, ticked: 
         raise Refused("Write the role of the adult in charge.", code="adult_missing", where="adult")
     left = [c for c in family(draft.family).cautions if c not in ticked]
     if left:
-        raise Refused(f"{len(left)} caution{' is' if len(left) == 1 else 's are'} not ticked yet: {left[0]}", code="cautions_left", where="cautions")
-    owned.session.exec(insert(Run).values(  # type: ignore[call-overload]
-        id=run_id, workspace_id=owned.workspace_id, study_id=study_id, adult=adult.strip()[:80], cautions=ticked, opened_at=now)
-        .on_conflict_do_nothing())
+        raise Refused(
+            f"{len(left)} caution{' is' if len(left) == 1 else 's are'} not ticked yet: {left[0]}", code="cautions_left", where="cautions"
+        )
+    owned.session.exec(
+        insert(Run)
+        .values(  # type: ignore[call-overload]
+            id=run_id, workspace_id=owned.workspace_id, study_id=study_id, adult=adult.strip()[:80], cautions=ticked, opened_at=now
+        )
+        .on_conflict_do_nothing()
+    )
     owned.session.commit()
     return owned.get(Run, run_id)
 
@@ -155,13 +196,17 @@ def standing(owned: Owned, study: Study, counts: dict[str, int] | None = None) -
         stage, missing, act = "run", f"{planned - kept} of {planned} trials still to run", "Go on with the run"
     else:
         stage, missing, act = "work_out", "the verdict waits to be read", "Read the verdict"
-    return Standing(study=study, draft=draft, problems=problems, kept=kept, void=void, planned=planned, stage=stage, missing=missing, next_act=act)
+    return Standing(
+        study=study, draft=draft, problems=problems, kept=kept, void=void, planned=planned, stage=stage, missing=missing, next_act=act
+    )
 
 
 def _counts(owned: Owned, ids: list[UUID]) -> dict[UUID, dict[str, int]]:
     rows = owned.session.exec(
-        select(TrialRow.study_id, TrialRow.state, func.count()).where(
-            TrialRow.workspace_id == owned.workspace_id, TrialRow.study_id.in_(ids)).group_by(TrialRow.study_id, TrialRow.state))  # type: ignore[attr-defined]
+        select(TrialRow.study_id, TrialRow.state, func.count())
+        .where(TrialRow.workspace_id == owned.workspace_id, TrialRow.study_id.in_(ids))
+        .group_by(TrialRow.study_id, TrialRow.state)
+    )  # type: ignore[attr-defined]
     found: dict[UUID, dict[str, int]] = {}
     for study_id, state, n in rows:
         found.setdefault(study_id, {})[state] = n
@@ -174,5 +219,14 @@ def home(owned: Owned) -> list[Standing]:
     counts = _counts(owned, [s.id for s in studies])
     found = [standing(owned, s, counts.get(s.id, {})) for s in studies]
     rank = {"run": 0, "work_out": 1, "plan": 2, "show": 3}
-    return sorted(found, key=lambda s: (s.stage == "show", s.study.next_lesson is None, s.study.next_lesson or date.max,
-                                        0 if 0 < s.kept < s.planned else 1, rank[s.stage], -s.study.changed_at.timestamp()))
+    return sorted(
+        found,
+        key=lambda s: (
+            s.stage == "show",
+            s.study.next_lesson is None,
+            s.study.next_lesson or date.max,
+            0 if 0 < s.kept < s.planned else 1,
+            rank[s.stage],
+            -s.study.changed_at.timestamp(),
+        ),
+    )

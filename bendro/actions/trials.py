@@ -49,19 +49,32 @@ def understand(measure: MeasureDraft, texts: Sequence[str]) -> dict[str, Any] | 
         return _stored(parts[0], measure.unit)
     bounds = [p for p in parts if p.kind in ("at_least", "at_most")]
     if bounds:
-        raise Refused("One of several timers cannot be “at least”: write the one reading that holds, or void the trial.", code="timer_bound",
-                      where="reading")
+        raise Refused(
+            "One of several timers cannot be “at least”: write the one reading that holds, or void the trial.",
+            code="timer_bound",
+            where="reading",
+        )
     together = combine([p.to(measure.unit) for p in parts])
     doubt = max(p.standard_uncertainty * p.to(measure.unit) / p.value if p.value else 0.0 for p in parts)
-    return {"kind": "estimate" if any(p.kind == "estimate" for p in parts) else "exact", "value": together.value,
-            "resolution": max(_stored(p, measure.unit)["resolution"] for p in parts), "doubt": doubt,
-            "timers": [p.to(measure.unit) for p in parts], "flagged": list(together.flagged), "method": together.method,
-            "scatter": together.scatter}
+    return {
+        "kind": "estimate" if any(p.kind == "estimate" for p in parts) else "exact",
+        "value": together.value,
+        "resolution": max(_stored(p, measure.unit)["resolution"] for p in parts),
+        "doubt": doubt,
+        "timers": [p.to(measure.unit) for p in parts],
+        "flagged": list(together.flagged),
+        "method": together.method,
+        "scatter": together.scatter,
+    }
 
 
 def _stored(reading: Reading, unit: str) -> dict[str, Any]:
-    return {"kind": reading.kind, "value": reading.to(unit), "resolution": convert(reading.resolution, reading.unit, unit),
-            "doubt": convert(reading.standard_uncertainty, reading.unit, unit)}
+    return {
+        "kind": reading.kind,
+        "value": reading.to(unit),
+        "resolution": convert(reading.resolution, reading.unit, unit),
+        "doubt": convert(reading.standard_uncertainty, reading.unit, unit),
+    }
 
 
 def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialGiven, *, now: datetime) -> TrialRow:
@@ -75,9 +88,14 @@ def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialGiven, *
     values = _checked(draft, given)
     body = _body(given)
     session = owned.session
-    created = session.exec(insert(TrialRow).values(  # type: ignore[call-overload]
-        id=trial_id, workspace_id=owned.workspace_id, study_id=study_id, revision=given.revision, received_at=now, **values)
-        .on_conflict_do_nothing(index_elements=["id"]).returning(TrialRow.id)).first()
+    created = session.exec(
+        insert(TrialRow)
+        .values(  # type: ignore[call-overload]
+            id=trial_id, workspace_id=owned.workspace_id, study_id=study_id, revision=given.revision, received_at=now, **values
+        )
+        .on_conflict_do_nothing(index_elements=["id"])
+        .returning(TrialRow.id)
+    ).first()
     if created is None:
         row = owned.get(TrialRow, trial_id, lock=True)
         if row.study_id != study_id:
@@ -85,16 +103,22 @@ def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialGiven, *
         held = session.exec(owned.select(TrialEvent).where(TrialEvent.trial_id == trial_id, TrialEvent.revision == given.revision)).first()
         if held is not None:
             if held.body != body:
-                raise Clash("This trial was changed on another device. Look at both and choose.", code="trial_changed",
-                            facts={"yours": body, "theirs": _row_body(row), "revision": row.revision})
+                raise Clash(
+                    "This trial was changed on another device. Look at both and choose.",
+                    code="trial_changed",
+                    facts={"yours": body, "theirs": _row_body(row), "revision": row.revision},
+                )
             session.rollback()
             return owned.get(TrialRow, trial_id)
         if given.revision > row.revision:
             for key, value in {**values, "revision": given.revision, "received_at": now}.items():
                 setattr(row, key, value)
             session.add(row)
-    session.exec(plain_insert(TrialEvent).values(  # type: ignore[call-overload]
-        workspace_id=owned.workspace_id, trial_id=trial_id, revision=given.revision, body=body, received_at=now))
+    session.exec(
+        plain_insert(TrialEvent).values(  # type: ignore[call-overload]
+            workspace_id=owned.workspace_id, trial_id=trial_id, revision=given.revision, body=body, received_at=now
+        )
+    )
     session.commit()
     return owned.get(TrialRow, trial_id)
 
@@ -110,25 +134,64 @@ def _checked(draft: Draft, given: TrialGiven) -> dict[str, Any]:
             raise
         reading = also = None
     if given.state == "kept" and reading is None:
-        raise Refused("Nothing is written for this trial. Type the reading, or void the trial and name the fault.", code="reading_empty",
-                      where="reading")
-    return {"block": given.block, "level": given.level, "group_label": given.group, "person": given.person, "texts": list(given.texts),
-            "reading": reading, "also_text": given.also_text, "also_reading": also, "behaviour": given.behaviour, "state": given.state,
-            "fault": given.fault.strip(), "note": given.note, "released_at": given.released_at}
+        raise Refused(
+            "Nothing is written for this trial. Type the reading, or void the trial and name the fault.",
+            code="reading_empty",
+            where="reading",
+        )
+    return {
+        "block": given.block,
+        "level": given.level,
+        "group_label": given.group,
+        "person": given.person,
+        "texts": list(given.texts),
+        "reading": reading,
+        "also_text": given.also_text,
+        "also_reading": also,
+        "behaviour": given.behaviour,
+        "state": given.state,
+        "fault": given.fault.strip(),
+        "note": given.note,
+        "released_at": given.released_at,
+    }
 
 
 def _body(given: TrialGiven) -> dict[str, Any]:
-    return {"block": given.block, "level": given.level, "group": given.group, "person": given.person, "texts": list(given.texts),
-            "also_text": given.also_text, "behaviour": given.behaviour, "state": given.state, "fault": given.fault, "note": given.note,
-            "released_at": given.released_at.isoformat()}
+    return {
+        "block": given.block,
+        "level": given.level,
+        "group": given.group,
+        "person": given.person,
+        "texts": list(given.texts),
+        "also_text": given.also_text,
+        "behaviour": given.behaviour,
+        "state": given.state,
+        "fault": given.fault,
+        "note": given.note,
+        "released_at": given.released_at.isoformat(),
+    }
 
 
 def _row_body(row: TrialRow) -> dict[str, Any]:
-    return {"block": row.block, "level": row.level, "group": row.group_label, "person": row.person, "texts": row.texts, "also_text": row.also_text,
-            "behaviour": row.behaviour, "state": row.state, "fault": row.fault, "note": row.note, "released_at": row.released_at.isoformat()}
+    return {
+        "block": row.block,
+        "level": row.level,
+        "group": row.group_label,
+        "person": row.person,
+        "texts": row.texts,
+        "also_text": row.also_text,
+        "behaviour": row.behaviour,
+        "state": row.state,
+        "fault": row.fault,
+        "note": row.note,
+        "released_at": row.released_at.isoformat(),
+    }
 
 
 def trials_of(owned: Owned, study_id: UUID) -> list[TrialRow]:
     """Trials in the order in which they were released; taken-back ones are left out."""
-    return owned.all(owned.select(TrialRow).where(TrialRow.study_id == study_id, TrialRow.state != "withdrawn")
-                     .order_by(TrialRow.released_at, TrialRow.id))
+    return owned.all(
+        owned.select(TrialRow)
+        .where(TrialRow.study_id == study_id, TrialRow.state != "withdrawn")
+        .order_by(TrialRow.released_at, TrialRow.id)
+    )

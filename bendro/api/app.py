@@ -16,14 +16,22 @@ from bendro.settings import settings
 from . import access, errors, planning, running, working_out
 from .shapes import Sorry
 
-_PAGE_POLICY = ("default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self' data:; "
-                "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'")
+_PAGE_POLICY = (
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self' data:; "
+    "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
+)
 
 
 def make_app() -> FastAPI:
     """The application. Reads settings once."""
-    app = FastAPI(title="Bendro", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
-                  responses={422: {"model": Sorry}, 401: {"model": Sorry}, 404: {"model": Sorry}, 409: {"model": Sorry}})
+    app = FastAPI(
+        title="Bendro",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        responses={422: {"model": Sorry}, 401: {"model": Sorry}, 404: {"model": Sorry}, 409: {"model": Sorry}},
+    )
     errors.install(app)
     for part in (access, planning, running, working_out):
         app.include_router(part.router)
@@ -33,8 +41,13 @@ def make_app() -> FastAPI:
         """Refuses what is too large or comes from another page; sets the headers that every answer carries."""
         length = request.headers.get("content-length", "0")
         if not length.isdigit() or int(length) > settings().most_body_bytes:
-            return errors.problem(413, "too_large", f"That is {int(length) / 1e6:.0f} MB; at most {settings().most_body_bytes / 1e6:.0f} MB can be "
-                                  "read. Send a smaller file." if length.isdigit() else "The length of the message is not a number.")
+            return errors.problem(
+                413,
+                "too_large",
+                f"That is {int(length) / 1e6:.0f} MB; at most {settings().most_body_bytes / 1e6:.0f} MB can be read. Send a smaller file."
+                if length.isdigit()
+                else "The length of the message is not a number.",
+            )
         if "transfer-encoding" in request.headers and request.method in ("POST", "PUT", "PATCH"):
             return errors.problem(413, "length_unknown", "The message does not say how long it is.")
         origin = request.headers.get("origin")

@@ -19,17 +19,54 @@ from bendro.store.errors import NotFound
 log = structlog.get_logger()
 #: First class that fits decides.
 STATUS: tuple[tuple[type[CoreError], int], ...] = (
-    (NotFound, 404), (NotSignedIn, 401), (TooManyTries, 429), (Clash, 409), (PlanLocked, 409), (Refused, 422), (CoreError, 422))
-_TITLES = {401: "Not signed in", 403: "Not from this page", 404: "Not found", 405: "Not possible here", 409: "Changed meanwhile",
-           413: "Too large", 422: "Not understood", 429: "Wait a little", 500: "Something went wrong", 503: "Not ready"}
+    (NotFound, 404),
+    (NotSignedIn, 401),
+    (TooManyTries, 429),
+    (Clash, 409),
+    (PlanLocked, 409),
+    (Refused, 422),
+    (CoreError, 422),
+)
+_TITLES = {
+    401: "Not signed in",
+    403: "Not from this page",
+    404: "Not found",
+    405: "Not possible here",
+    409: "Changed meanwhile",
+    413: "Too large",
+    422: "Not understood",
+    429: "Wait a little",
+    500: "Something went wrong",
+    503: "Not ready",
+}
 
 
-def problem(status: int, code: str, says: str, *, where: str | None = None, errors: list[dict[str, str]] | None = None,
-            facts: dict[str, Any] | None = None, headers: dict[str, str] | None = None) -> JSONResponse:
+def problem(
+    status: int,
+    code: str,
+    says: str,
+    *,
+    where: str | None = None,
+    errors: list[dict[str, str]] | None = None,
+    facts: dict[str, Any] | None = None,
+    headers: dict[str, str] | None = None,
+) -> JSONResponse:
     """One problem document."""
     return JSONResponse(
-        {"type": f"urn:bendro:{code}", "title": _TITLES.get(status, "Refused"), "status": status, "detail": says, "code": code, "where": where,
-         "errors": errors or [], "facts": facts or {}}, status, headers, media_type="application/problem+json")
+        {
+            "type": f"urn:bendro:{code}",
+            "title": _TITLES.get(status, "Refused"),
+            "status": status,
+            "detail": says,
+            "code": code,
+            "where": where,
+            "errors": errors or [],
+            "facts": facts or {},
+        },
+        status,
+        headers,
+        media_type="application/problem+json",
+    )
 
 
 def _place(location: tuple[Any, ...]) -> str:
@@ -76,8 +113,12 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(OperationalError)
     def _database(_: Request, error: OperationalError) -> JSONResponse:
         log.error("database_away", error=str(error.orig))
-        return problem(503, "database_away", "The database does not answer just now. Nothing is lost; it will be tried again.",
-                       headers={"Retry-After": "2"})
+        return problem(
+            503,
+            "database_away",
+            "The database does not answer just now. Nothing is lost; it will be tried again.",
+            headers={"Retry-After": "2"},
+        )
 
     @app.exception_handler(Exception)
     def _unforeseen(request: Request, error: Exception) -> JSONResponse:

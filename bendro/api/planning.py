@@ -19,9 +19,21 @@ router = APIRouter(prefix="/api", tags=["planning"])
 
 
 def _line(s: Standing) -> dict[str, object]:
-    return {"id": s.study.id, "title": s.study.title, "question": s.draft.question, "family": s.draft.family, "stage": s.stage, "kept": s.kept,
-            "void": s.void, "planned": s.planned, "missing": s.missing, "next_act": s.next_act, "next_lesson": s.study.next_lesson,
-            "groups": len(s.draft.groups), "version": s.study.version}
+    return {
+        "id": s.study.id,
+        "title": s.study.title,
+        "question": s.draft.question,
+        "family": s.draft.family,
+        "stage": s.stage,
+        "kept": s.kept,
+        "void": s.void,
+        "planned": s.planned,
+        "missing": s.missing,
+        "next_act": s.next_act,
+        "next_lesson": s.study.next_lesson,
+        "groups": len(s.draft.groups),
+        "version": s.study.version,
+    }
 
 
 def study_out(owned: Owned, study: Study) -> StudyOut:
@@ -30,11 +42,18 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
     ready = not any(p.grave for p in s.problems)
     unit = s.draft.variable.unit
     run = studies.last_run(owned, study.id)
-    return StudyOut.model_validate({
-        **_line(s), "draft": s.draft, "problems": [ProblemOut.model_validate(p) for p in s.problems],
-        "levels": [LevelOut(text=p.text, label=level_label(p.level, unit)) for p in planned_levels(s.draft)] if ready else [],
-        "turns": [TurnOut.model_validate(t) for t in studies.turns_of(study)], "run": None if run is None else RunOut.model_validate(run),
-        "finished": study.finished, "changed_at": study.changed_at})
+    return StudyOut.model_validate(
+        {
+            **_line(s),
+            "draft": s.draft,
+            "problems": [ProblemOut.model_validate(p) for p in s.problems],
+            "levels": [LevelOut(text=p.text, label=level_label(p.level, unit)) for p in planned_levels(s.draft)] if ready else [],
+            "turns": [TurnOut.model_validate(t) for t in studies.turns_of(study)],
+            "run": None if run is None else RunOut.model_validate(run),
+            "finished": study.finished,
+            "changed_at": study.changed_at,
+        }
+    )
 
 
 @router.get("/families", operation_id="families")

@@ -21,16 +21,28 @@ def analysis(study_id: UUID, mine: Mine) -> Analysis:
 
 
 @router.get("/studies/{study_id}/how", operation_id="how")
-def how(study_id: UUID, mine: Mine, about: Literal["mean", "difference"], first: str = Query(max_length=60),
-        second: str | None = Query(None, max_length=60)) -> WorkingOut:
+def how(
+    study_id: UUID,
+    mine: Mine,
+    about: Literal["mean", "difference"],
+    first: str = Query(max_length=60),
+    second: str | None = Query(None, max_length=60),
+) -> WorkingOut:
     return WorkingOut.model_validate(analysing.how(mine, study_id, about=about, first=first, second=second))
 
 
-@router.get("/studies/{study_id}/trials.csv", operation_id="trial_table", response_class=Response,
-            responses={200: {"content": {"text/csv": {"schema": {"type": "string"}}}}})
+@router.get(
+    "/studies/{study_id}/trials.csv",
+    operation_id="trial_table",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {"schema": {"type": "string"}}}}},
+)
 def trial_table(study_id: UUID, mine: Mine) -> Response:
-    return Response("\ufeff" + tables.study_table(mine, study_id), media_type="text/csv; charset=utf-8",
-                    headers={"Content-Disposition": f'attachment; filename="trials-{str(study_id)[:8]}.csv"'})
+    return Response(
+        "\ufeff" + tables.study_table(mine, study_id),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="trials-{str(study_id)[:8]}.csv"'},
+    )
 
 
 @router.post("/tables", operation_id="look_into_table")
@@ -41,6 +53,14 @@ def look_into(body: TableBody, _: Teacher) -> TableOut:
 
 @router.post("/tables/study", operation_id="study_from_table", status_code=201)
 def study_from_table(body: ImportBody, mine: Mine, now: Now) -> StudyOut:
-    study = tables.study_from_table(mine, body.text.encode(), study_id=body.id, title=body.title, factor=body.factor, response=body.response,
-                                    family=body.family, now=now)
+    study = tables.study_from_table(
+        mine,
+        body.text.encode(),
+        study_id=body.id,
+        title=body.title,
+        factor=body.factor,
+        response=body.response,
+        family=body.family,
+        now=now,
+    )
     return study_out(mine, study)

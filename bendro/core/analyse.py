@@ -64,8 +64,11 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
     placed = [t for t in trials if t.level is not None]
     if placed and any(isinstance(t.level, str) for t in placed) and asked.treat_as == "number":
         odd = next(t for t in placed if isinstance(t.level, str))
-        raise TableRefused(f"“{odd.level}” in {asked.factor} is not a number; take the levels as groups.", code="factor_not_number",
-                           where=f"row {odd.row}" if odd.row else "factor")
+        raise TableRefused(
+            f"“{odd.level}” in {asked.factor} is not a number; take the levels as groups.",
+            code="factor_not_number",
+            where=f"row {odd.row}" if odd.row else "factor",
+        )
     numeric = all(isinstance(t.level, float | int) for t in placed) and bool(placed)
     treated: Literal["number", "group"] = asked.treat_as or ("number" if numeric and not (asked.pair_by or asked.adjust_for) else "group")
     by_level = _by_level(placed, numeric)
@@ -75,16 +78,41 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
     effect = _effect(counted, asked, treated, explicit=asked.treat_as is not None)
     shown = [s for s in summaries if s.n_kept or s.n_void]
     evidence = Evidence(
-        trials=trials, levels=shown, factor=asked.factor, factor_unit=asked.factor_unit, response=asked.response, unit=asked.unit,
+        trials=trials,
+        levels=shown,
+        factor=asked.factor,
+        factor_unit=asked.factor_unit,
+        response=asked.response,
+        unit=asked.unit,
         single_by_design=isinstance(effect, TrendEffect) and len(counted) >= LEVELS_AS_REPEATS,
-        blocks_are_repeats=asked.pair_by is not None)
+        blocks_are_repeats=asked.pair_by is not None,
+    )
     findings, clean = audit(evidence)
-    said = verdict(effect, [s for s in summaries if s.n_kept], findings, Asked(
-        factor=asked.factor, factor_unit=asked.factor_unit, response=asked.response, unit=asked.unit, school=asked.evidence,
-        reading=asked.reading, best_is=asked.best_is, expect=asked.expect))
+    said = verdict(
+        effect,
+        [s for s in summaries if s.n_kept],
+        findings,
+        Asked(
+            factor=asked.factor,
+            factor_unit=asked.factor_unit,
+            response=asked.response,
+            unit=asked.unit,
+            school=asked.evidence,
+            reading=asked.reading,
+            best_is=asked.best_is,
+            expect=asked.expect,
+        ),
+    )
     return Analysis(
-        factor=Factor(name=asked.factor, unit=asked.factor_unit, treated_as=treated), response=Response(name=asked.response, unit=asked.unit),
-        levels=summaries, effect=effect, audit=findings, audit_checked=clean, verdict=said, skipped=tuple(skipped))
+        factor=Factor(name=asked.factor, unit=asked.factor_unit, treated_as=treated),
+        response=Response(name=asked.response, unit=asked.unit),
+        levels=summaries,
+        effect=effect,
+        audit=findings,
+        audit_checked=clean,
+        verdict=said,
+        skipped=tuple(skipped),
+    )
 
 
 def _by_level(trials: Sequence[Trial], numeric: bool) -> dict[LevelName, list[Trial]]:
@@ -126,15 +154,21 @@ def _survived(trial: Trial, asked: Question) -> bool:
         return True
     if word in _FAILED:
         return False
-    raise TableRefused(f"The outcome “{trial.outcome}” is neither survived nor failed. Say which outcomes count as survival.",
-                       code="outcome_unknown", where=f"row {trial.row}, column outcome")
+    raise TableRefused(
+        f"The outcome “{trial.outcome}” is neither survived nor failed. Say which outcomes count as survival.",
+        code="outcome_unknown",
+        where=f"row {trial.row}, column outcome",
+    )
 
 
 def _exact_only(rows: Sequence[Trial], how: str) -> None:
     bound = next((t for t in rows if t.kind in ("at_least", "at_most")), None)
     if bound is not None:
-        raise TableRefused(f"A reading that is only a bound (row {bound.row}) cannot be compared {how}. Leave that out, or mark the row void.",
-                           code="bound_in_model", where=f"row {bound.row}")
+        raise TableRefused(
+            f"A reading that is only a bound (row {bound.row}) cannot be compared {how}. Leave that out, or mark the row void.",
+            code="bound_in_model",
+            where=f"row {bound.row}",
+        )
 
 
 def _adjusted(counted: Mapping[LevelName, list[Trial]], asked: Question) -> Groups:
@@ -144,10 +178,18 @@ def _adjusted(counted: Mapping[LevelName, list[Trial]], asked: Question) -> Grou
     found = [(t, t.column(name)) for t in rows]
     lacking = next((t for t, c in found if not isinstance(c, float | int)), None)
     if lacking is not None:
-        raise TableRefused(f"“{name}” has no number in row {lacking.row}; adjusting needs one in every kept trial.", code="covariate_not_number",
-                           where=f"row {lacking.row}, column {name}")
-    return adjusted([cast(float, t.value) for t, _ in found], [cast(Level, t.level) for t, _ in found],
-                    [float(cast(float, c)) for _, c in found], name, best_is=asked.best_is)
+        raise TableRefused(
+            f"“{name}” has no number in row {lacking.row}; adjusting needs one in every kept trial.",
+            code="covariate_not_number",
+            where=f"row {lacking.row}, column {name}",
+        )
+    return adjusted(
+        [cast(float, t.value) for t, _ in found],
+        [cast(Level, t.level) for t, _ in found],
+        [float(cast(float, c)) for _, c in found],
+        name,
+        best_is=asked.best_is,
+    )
 
 
 def _within(counted: Mapping[LevelName, list[Trial]], asked: Question) -> Effect:
@@ -157,11 +199,20 @@ def _within(counted: Mapping[LevelName, list[Trial]], asked: Question) -> Effect
     _exact_only(rows, f"within {name}")
     lacking = next((t for t in rows if t.column(name) is None), None)
     if lacking is not None:
-        raise TableRefused(f"Row {lacking.row} has nothing in “{name}”, so it has no partner.", code="pair_missing",
-                           where=f"row {lacking.row}, column {name}")
+        raise TableRefused(
+            f"Row {lacking.row} has nothing in “{name}”, so it has no partner.",
+            code="pair_missing",
+            where=f"row {lacking.row}, column {name}",
+        )
     if len(counted) > 2:
-        return GroupsEffect(groups=blocked([cast(float, t.value) for t in rows], [cast(Level, t.level) for t in rows],
-                                           [str(t.column(name)) for t in rows], best_is=asked.best_is))
+        return GroupsEffect(
+            groups=blocked(
+                [cast(float, t.value) for t in rows],
+                [cast(Level, t.level) for t in rows],
+                [str(t.column(name)) for t in rows],
+                best_is=asked.best_is,
+            )
+        )
     levels = list(counted)
     table: dict[str, dict[LevelName, list[float]]] = {}
     for t in rows:

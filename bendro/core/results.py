@@ -205,8 +205,7 @@ class SurvivalEffect(Result):
     survival: Survival
 
 
-Effect = Annotated[
-    DifferenceEffect | PairedEffect | GroupsEffect | TrendEffect | SurvivalEffect | NoEffect, Field(discriminator="kind")]
+Effect = Annotated[DifferenceEffect | PairedEffect | GroupsEffect | TrendEffect | SurvivalEffect | NoEffect, Field(discriminator="kind")]
 
 
 class Finding(Result):

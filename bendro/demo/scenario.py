@@ -64,7 +64,9 @@ def _variable(family_id: str, name: str, levels: list[str]) -> VariableDraft:
     return VariableDraft(name=v.name, kind=v.kind, quantity=v.quantity or "number", unit=v.unit, levels=levels)
 
 
-def _run(owned: Owned, study_id: UUID, draft: Draft, seed: int, begun: datetime, outcome: Callable[[Turn, Rng], Outcome], upto: int | None = None) -> None:
+def _run(
+    owned: Owned, study_id: UUID, draft: Draft, seed: int, begun: datetime, outcome: Callable[[Turn, Rng], Outcome], upto: int | None = None
+) -> None:
     """Open a run and put its trials, a minute apart; a void is tried again at once."""
     open_run(owned, study_id, run_id=_id(study_id, "run"), adult="Teacher", ticked=list(family(draft.family).cautions), now=begun)
     rng, at = np.random.default_rng(seed), begun
@@ -73,10 +75,26 @@ def _run(owned: Owned, study_id: UUID, draft: Draft, seed: int, begun: datetime,
         tries = [fault, ""] if fault else [""]
         for number, fault_now in enumerate(tries):
             at += timedelta(seconds=50 + float(rng.integers(0, 20)))
-            put_trial(owned, study_id, _id(study_id, turn.block, turn.level, number), TrialGiven(
-                block=turn.block, level=turn.level, group=turn.group, person=turn.group, texts=[] if fault_now and not texts[0] else
-                ([f"{float(texts[0]) * 0.45:.2f}"] if fault_now else texts), also_text="" if fault_now else also, behaviour="" if fault_now else behaviour,
-                state="void" if fault_now else "kept", fault=fault_now, note="", released_at=at, revision=1), now=at)
+            put_trial(
+                owned,
+                study_id,
+                _id(study_id, turn.block, turn.level, number),
+                TrialGiven(
+                    block=turn.block,
+                    level=turn.level,
+                    group=turn.group,
+                    person=turn.group,
+                    texts=[] if fault_now and not texts[0] else ([f"{float(texts[0]) * 0.45:.2f}"] if fault_now else texts),
+                    also_text="" if fault_now else also,
+                    behaviour="" if fault_now else behaviour,
+                    state="void" if fault_now else "kept",
+                    fault=fault_now,
+                    note="",
+                    released_at=at,
+                    revision=1,
+                ),
+                now=at,
+            )
 
 
 def _study(owned: Owned, key: str, title: str, draft: Draft, made: datetime, lesson: datetime | None) -> tuple[UUID, int]:
@@ -87,10 +105,16 @@ def _study(owned: Owned, key: str, title: str, draft: Draft, made: datetime, les
 def _dyke(owned: Owned, now: datetime) -> None:
     """Finished: a clear rising effect; one odd short throw, void with its fault."""
     draft = Draft(
-        question="How does the counterweight change how far the line is thrown over the dyke?", family="launcher",
-        variable=_variable("launcher", "counterweight", ["1.0", "1.5", "2.0", "2.5"]), measure=_measure("launcher", "distance to first touch"),
-        also=_measure("launcher", "distance off the line"), repeats=5, groups=GROUPS,
-        prediction="The heavier the counterweight, the farther, because more energy goes into the arm.", expect="rises")
+        question="How does the counterweight change how far the line is thrown over the dyke?",
+        family="launcher",
+        variable=_variable("launcher", "counterweight", ["1.0", "1.5", "2.0", "2.5"]),
+        measure=_measure("launcher", "distance to first touch"),
+        also=_measure("launcher", "distance off the line"),
+        repeats=5,
+        groups=GROUPS,
+        prediction="The heavier the counterweight, the farther, because more energy goes into the arm.",
+        expect="rises",
+    )
     begun = now - timedelta(days=6)
     study_id, seed = _study(owned, "dyke", "Throwing a line over the dyke", draft, begun - timedelta(hours=1), None)
 
@@ -109,9 +133,15 @@ def _dyke(owned: Owned, now: datetime) -> None:
 def _fizz(owned: Owned, now: datetime) -> None:
     """All trials run, waiting for its verdict: a peak in the middle, voids pile up at 20 ml."""
     draft = Draft(
-        question="How much water gives the fizz signal the longest flight?", family="rocket",
-        variable=_variable("rocket", "water", ["5", "10", "15", "20"]), measure=_measure("rocket", "hang time", timers=2), repeats=4, groups=GROUPS,
-        prediction="A best in the middle: too little water makes little gas, too much leaves no room for it.", expect="peak")
+        question="How much water gives the fizz signal the longest flight?",
+        family="rocket",
+        variable=_variable("rocket", "water", ["5", "10", "15", "20"]),
+        measure=_measure("rocket", "hang time", timers=2),
+        repeats=4,
+        groups=GROUPS,
+        prediction="A best in the middle: too little water makes little gas, too much leaves no room for it.",
+        expect="peak",
+    )
     begun = now - timedelta(days=2)
     study_id, seed = _study(owned, "fizz", "Fizz signal", draft, begun - timedelta(hours=1), None)
 
@@ -127,10 +157,16 @@ def _fizz(owned: Owned, now: datetime) -> None:
 def _glider(owned: Owned, now: datetime) -> None:
     """In the middle of its run: straighter with nose mass and, past 2 g, shorter."""
     draft = Draft(
-        question="How does clay on the nose change how far and how straight the message glider flies?", family="glider",
-        variable=_variable("glider", "nose clay", ["0", "1", "2", "3"]), measure=_measure("glider", "distance"),
-        also=_measure("glider", "distance off the line"), repeats=5, groups=GROUPS,
-        prediction="Straighter with more clay, but it will dive when there is too much.", expect="peak")
+        question="How does clay on the nose change how far and how straight the message glider flies?",
+        family="glider",
+        variable=_variable("glider", "nose clay", ["0", "1", "2", "3"]),
+        measure=_measure("glider", "distance"),
+        also=_measure("glider", "distance off the line"),
+        repeats=5,
+        groups=GROUPS,
+        prediction="Straighter with more clay, but it will dive when there is too much.",
+        expect="peak",
+    )
     begun = now - timedelta(days=1)
     study_id, seed = _study(owned, "glider", "Message glider", draft, begun - timedelta(hours=1), now)
 
@@ -138,7 +174,15 @@ def _glider(owned: Owned, now: datetime) -> None:
         clay = float(turn.level)
         ratio = {0: 3.4, 1: 4.3, 2: 4.4, 3: 3.1}[int(clay)] * (1 + rng.normal(0, 0.07))
         off = rng.normal(0, 95 / (1 + 1.1 * clay))
-        behaviour = "stalled" if clay == 0 and rng.random() < 0.6 else "nose-dived" if clay == 3 and rng.random() < 0.5 else "straight" if abs(off) < 40 else "curved"
+        behaviour = (
+            "stalled"
+            if clay == 0 and rng.random() < 0.6
+            else "nose-dived"
+            if clay == 3 and rng.random() < 0.5
+            else "straight"
+            if abs(off) < 40
+            else "curved"
+        )
         return [f"{1.5 * ratio:.2f}"], f"{off:.0f}", behaviour, ""
 
     _run(owned, study_id, draft, seed, begun, outcome, upto=11)
@@ -154,7 +198,13 @@ def medicine_time(spill_hole_cm: float, rng: Rng) -> float:
 def _medicine(owned: Owned, now: datetime) -> None:
     """Planned and ready, not yet run."""
     draft = Draft(
-        question="How does the spill-hole change the descent time of the medicine parachute?", family="parachute",
-        variable=_variable("parachute", "spill-hole width", ["0", "4", "8", "12"]), measure=_measure("parachute", "descent time", timers=3), repeats=4,
-        groups=GROUPS, prediction="A wider hole lets more air through, so it falls faster.", expect="falls")
+        question="How does the spill-hole change the descent time of the medicine parachute?",
+        family="parachute",
+        variable=_variable("parachute", "spill-hole width", ["0", "4", "8", "12"]),
+        measure=_measure("parachute", "descent time", timers=3),
+        repeats=4,
+        groups=GROUPS,
+        prediction="A wider hole lets more air through, so it falls faster.",
+        expect="falls",
+    )
     _study(owned, "medicine", "Medicine drop", draft, now - timedelta(hours=3), now + timedelta(days=3))

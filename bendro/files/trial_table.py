@@ -46,8 +46,11 @@ class Table:
         for c in self.columns:
             if wanted.strip().casefold() in (c.header.casefold(), c.name.casefold()):
                 return c
-        raise TableRefused(f"There is no column “{wanted}”. The columns are {', '.join(c.header for c in self.columns)}.",
-                           code="column_unknown", where="header")
+        raise TableRefused(
+            f"There is no column “{wanted}”. The columns are {', '.join(c.header for c in self.columns)}.",
+            code="column_unknown",
+            where="header",
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,8 +75,11 @@ def parse_table(data: bytes | str) -> Table:
     try:
         lines = [(reader.line_num, [c.strip() for c in cells]) for cells in reader]
     except csv.Error as why:
-        raise TableRefused(f"Line {reader.line_num} cannot be read as CSV: a quotation mark is opened and not closed, or stands inside a cell.",
-                           code="table_quotes", where=f"row {reader.line_num}") from why
+        raise TableRefused(
+            f"Line {reader.line_num} cannot be read as CSV: a quotation mark is opened and not closed, or stands inside a cell.",
+            code="table_quotes",
+            where=f"row {reader.line_num}",
+        ) from why
     lines = [(n, cells) for n, cells in lines if any(cells)]
     if not lines:
         raise TableRefused("The table is empty. It needs a header row and a row for each trial.", code="table_empty", where="file")
@@ -83,9 +89,12 @@ def parse_table(data: bytes | str) -> Table:
         raise TableRefused(f"The table has {len(body)} rows; at most {MAX_ROWS} can be read.", code="table_too_long", where="file")
     rows = []
     for number, cells in body:
-        if any(cells[len(columns):]) or len(cells) < len([c for c in columns]) and len(cells) == 1:
-            raise TableRefused(f"Row {number} has {len(cells)} cells and the header {len(columns)}. Check for a separator inside a cell.",
-                               code="row_length", where=f"row {number}")
+        if any(cells[len(columns) :]) or (len(cells) < len(list(columns)) and len(cells) == 1):
+            raise TableRefused(
+                f"Row {number} has {len(cells)} cells and the header {len(columns)}. Check for a separator inside a cell.",
+                code="row_length",
+                where=f"row {number}",
+            )
         padded = cells + [""] * (len(columns) - len(cells))
         rows.append({c.header: _unescape(v) for c, v in zip(columns, padded, strict=False)})
     return Table(columns=columns, rows=tuple(rows), lines=tuple(n for n, _ in body), decimal_comma=delimiter == ";")
@@ -99,24 +108,36 @@ def _decode(data: bytes | str) -> str:
     if isinstance(data, str):
         return data.removeprefix("\ufeff")
     if len(data) > MAX_BYTES:
-        raise TableRefused(f"The file has {len(data) / 1e6:.1f} MB; a trial table has at most {MAX_BYTES / 1e6:.0f} MB. "
-                           "Keep only the columns that are needed.", code="table_too_large", where="file")
+        raise TableRefused(
+            f"The file has {len(data) / 1e6:.1f} MB; a trial table has at most {MAX_BYTES / 1e6:.0f} MB. "
+            "Keep only the columns that are needed.",
+            code="table_too_large",
+            where="file",
+        )
     if b"\x00" in data[:4096]:
-        raise TableRefused("This is not a CSV file: it has bytes that text cannot have. Save the sheet as “CSV UTF-8”.",
-                           code="table_encoding", where="file")
+        raise TableRefused(
+            "This is not a CSV file: it has bytes that text cannot have. Save the sheet as “CSV UTF-8”.",
+            code="table_encoding",
+            where="file",
+        )
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError as why:
         line = data[: why.start].count(b"\n") + 1
-        raise TableRefused(f"Line {line} has a character that is not UTF-8. Save the sheet as “CSV UTF-8” and read it again.",
-                           code="table_encoding", where=f"row {line}") from why
+        raise TableRefused(
+            f"Line {line} has a character that is not UTF-8. Save the sheet as “CSV UTF-8” and read it again.",
+            code="table_encoding",
+            where=f"row {line}",
+        ) from why
 
 
 def _header(cells: Sequence[str]) -> tuple[Column, ...]:
     while cells and not cells[-1]:
         cells = cells[:-1]
     if len(cells) > MAX_COLUMNS:
-        raise TableRefused(f"The header has {len(cells)} columns; at most {MAX_COLUMNS} can be read.", code="header_too_wide", where="row 1")
+        raise TableRefused(
+            f"The header has {len(cells)} columns; at most {MAX_COLUMNS} can be read.", code="header_too_wide", where="row 1"
+        )
     made: list[Column] = []
     for at, header in enumerate(cells, 1):
         if not header:
@@ -124,13 +145,22 @@ def _header(cells: Sequence[str]) -> tuple[Column, ...]:
         m = _HEADER_UNIT.match(header)
         name, unit = (m["name"].strip(), m["unit"].strip() or None) if m and m["name"].strip() else (header, None)
         if any(c.name.casefold() == name.casefold() for c in made):
-            raise TableRefused(f"The header has “{name}” twice. Give each column its own name.", code="header_twice", where=f"row 1, column {at}")
+            raise TableRefused(
+                f"The header has “{name}” twice. Give each column its own name.", code="header_twice", where=f"row 1, column {at}"
+            )
         made.append(Column(header=header, name=name, unit=unit))
     return tuple(made)
 
 
-def take_trials(table: Table, factor: str, response: str, *, treat_as: Literal["number", "group"] | None = None, skip_bad: bool = False,
-                also: Iterable[str] = ()) -> TableTrials:
+def take_trials(
+    table: Table,
+    factor: str,
+    response: str,
+    *,
+    treat_as: Literal["number", "group"] | None = None,
+    skip_bad: bool = False,
+    also: Iterable[str] = (),
+) -> TableTrials:
     """The trials for one factor and one response. also: further columns that must be numbers where they can be.
 
     Raises TableRefused for the first bad cell, named by row and column, unless skip_bad; then bad rows are left out and listed.
@@ -152,16 +182,41 @@ def take_trials(table: Table, factor: str, response: str, *, treat_as: Literal["
             continue
         reading = readings.get(at)
         cell = _cells(table, row)
-        trials.append(Trial(
-            level=levels[at], state=state, row=line, order=_order(cell, line, bad, skip_bad), fault=cell.get("fault") or None,
-            block=cell.get("block") or None, group=cell.get("group") or None, device=cell.get("device") or None,
-            person=cell.get("person") or None, outcome=cell.get("outcome") or None, others=others[at],
-            **({} if reading is None else {"value": reading.to(unit) if unit else reading.value, "kind": reading.kind,
-                                           "resolution": _in(reading, reading.resolution, unit),
-                                           "doubt": _in(reading, reading.standard_uncertainty, unit)})))  # type: ignore[arg-type]
+        trials.append(
+            Trial(
+                level=levels[at],
+                state=state,
+                row=line,
+                order=_order(cell, line, bad, skip_bad),
+                fault=cell.get("fault") or None,
+                block=cell.get("block") or None,
+                group=cell.get("group") or None,
+                device=cell.get("device") or None,
+                person=cell.get("person") or None,
+                outcome=cell.get("outcome") or None,
+                others=others[at],
+                **(
+                    {}
+                    if reading is None
+                    else {
+                        "value": reading.to(unit) if unit else reading.value,
+                        "kind": reading.kind,
+                        "resolution": _in(reading, reading.resolution, unit),
+                        "doubt": _in(reading, reading.standard_uncertainty, unit),
+                    }
+                ),
+            )
+        )  # type: ignore[arg-type]
         texts[line] = write(reading) if reading is not None and table.decimal_comma else row[response_column.header]
-    return TableTrials(trials=tuple(trials), factor=factor_column, response=response_column, factor_unit=factor_unit,
-                       unit=unit or response_column.unit, skipped=tuple(dict.fromkeys(f"{b.where}: {b.says}" for b in bad)), texts=texts)
+    return TableTrials(
+        trials=tuple(trials),
+        factor=factor_column,
+        response=response_column,
+        factor_unit=factor_unit,
+        unit=unit or response_column.unit,
+        skipped=tuple(dict.fromkeys(f"{b.where}: {b.says}" for b in bad)),
+        texts=texts,
+    )
 
 
 def _in(reading: Reading, size: float, unit: str | None) -> float:
@@ -185,7 +240,11 @@ def _states(table: Table, bad: list[TableRefused], skip: bool) -> dict[int, Stat
         if word in ("", "kept", "void"):
             found[at] = cast(State, word or "kept")
         else:
-            _fail(bad, TableRefused(f"“{word}” is not a state; write kept or void.", code="state_unknown", where=f"row {line}, column state"), skip)
+            _fail(
+                bad,
+                TableRefused(f"“{word}” is not a state; write kept or void.", code="state_unknown", where=f"row {line}, column state"),
+                skip,
+            )
     return found
 
 
@@ -195,7 +254,9 @@ def _order(cell: Mapping[str, str], line: int, bad: list[TableRefused], skip: bo
         return None
     if re.fullmatch(r"\d{1,9}(\.0+)?", text):
         return int(float(text))
-    _fail(bad, TableRefused(f"“{text}” is not a trial number; write 1, 2, 3 …", code="trial_number", where=f"row {line}, column trial"), skip)
+    _fail(
+        bad, TableRefused(f"“{text}” is not a trial number; write 1, 2, 3 …", code="trial_number", where=f"row {line}, column trial"), skip
+    )
     return None
 
 
@@ -207,13 +268,21 @@ def _number(text: str, decimal_comma: bool) -> float | None:
     return found.value if found.kind == "exact" and found.unit == "" else None
 
 
-def _levels(table: Table, column: Column, states: Mapping[int, State], treat_as: str | None, bad: list[TableRefused],
-            skip: bool) -> tuple[dict[int, Level], str | None]:
+def _levels(
+    table: Table, column: Column, states: Mapping[int, State], treat_as: str | None, bad: list[TableRefused], skip: bool
+) -> tuple[dict[int, Level], str | None]:
     texts = {at: row[column.header] for at, row in enumerate(table.rows) if at in states}
     for at, text in texts.items():
         if not text and states[at] == "kept":
-            _fail(bad, TableRefused(f"The level of {column.name} is empty. Write it, or mark the row void.", code="cell_empty",
-                                    where=f"row {table.lines[at]}, column {column.header}"), skip)
+            _fail(
+                bad,
+                TableRefused(
+                    f"The level of {column.name} is empty. Write it, or mark the row void.",
+                    code="cell_empty",
+                    where=f"row {table.lines[at]}, column {column.header}",
+                ),
+                skip,
+            )
     texts = {at: text for at, text in texts.items() if text}
     quantity, unit = _quantity_of(column, texts.values(), table.decimal_comma)
     numbers = {at: _level_number(text, quantity, unit, table.decimal_comma) for at, text in texts.items()}
@@ -223,9 +292,16 @@ def _levels(table: Table, column: Column, states: Mapping[int, State], treat_as:
     if treat_as == "number" or (treat_as is None and len(numeric) >= MOSTLY * len(texts)):
         for at in texts:
             if numbers[at] is None:
-                _fail(bad, TableRefused(f"“{texts[at][:40]}” is not a number, while the other levels of {column.name} are. Mend it, or take "
-                                        "the levels as groups.", code="factor_not_number",
-                                        where=f"row {table.lines[at]}, column {column.header}"), skip)
+                _fail(
+                    bad,
+                    TableRefused(
+                        f"“{texts[at][:40]}” is not a number, while the other levels of {column.name} are. Mend it, or take "
+                        "the levels as groups.",
+                        code="factor_not_number",
+                        where=f"row {table.lines[at]}, column {column.header}",
+                    ),
+                    skip,
+                )
         return {at: cast(float, numbers[at]) for at in numeric}, unit if unit else column.unit
     return dict(texts), column.unit
 
@@ -248,7 +324,10 @@ def _quantity_of(column: Column, texts: Iterable[str], comma: bool) -> tuple[str
     sample = [t for t in texts if t][:200]
     if not sample or all(_readable(t, "number", "", comma) for t in sample):
         return "number", None
-    counts = {name: sum(_readable(t, name, None, comma) is not None for t in sample) for name in ("length", "time", "mass", "speed", "angle", "voltage")}
+    counts = {
+        name: sum(_readable(t, name, None, comma) is not None for t in sample)
+        for name in ("length", "time", "mass", "speed", "angle", "voltage")
+    }
     best = max(counts, key=lambda k: counts[k])
     if counts[best] == 0:
         return "number", None
@@ -263,24 +342,40 @@ def _readable(text: str, quantity: str, unit: str | None, comma: bool) -> Readin
         return None
 
 
-def _readings(table: Table, column: Column, states: Mapping[int, State], bad: list[TableRefused], skip: bool) -> tuple[dict[int, Reading], str | None]:
+def _readings(
+    table: Table, column: Column, states: Mapping[int, State], bad: list[TableRefused], skip: bool
+) -> tuple[dict[int, Reading], str | None]:
     texts = {at: row[column.header] for at, row in enumerate(table.rows) if at in states}
     quantity, unit = _quantity_of(column, [t for at, t in texts.items() if states[at] == "kept"], table.decimal_comma)
     found: dict[int, Reading] = {}
     for at, text in texts.items():
         try:
             # a length in a table may be a position or a distance off the line, so it may be below zero
-            found[at] = read(text, quantity, unit if quantity != "number" else "", signed=True if quantity == "length" else None,
-                             decimal_comma=table.decimal_comma)
+            found[at] = read(
+                text,
+                quantity,
+                unit if quantity != "number" else "",
+                signed=True if quantity == "length" else None,
+                decimal_comma=table.decimal_comma,
+            )
         except ReadingRefused as why:
             if states[at] == "kept":
-                _fail(bad, TableRefused(f"{why.says} Mend the cell, or mark the row void.", code=why.code,
-                                        where=f"row {table.lines[at]}, column {column.header}"), skip)
+                _fail(
+                    bad,
+                    TableRefused(
+                        f"{why.says} Mend the cell, or mark the row void.",
+                        code=why.code,
+                        where=f"row {table.lines[at]}, column {column.header}",
+                    ),
+                    skip,
+                )
     return found, unit
 
 
 def _others(table: Table, taken: set[str], wanted: Sequence[Column]) -> list[dict[str, Level | None]]:
-    columns = [c for c in table.columns if c.header not in taken and c.name.casefold() not in ("trial", "state", "fault", "note", "outcome")]
+    columns = [
+        c for c in table.columns if c.header not in taken and c.name.casefold() not in ("trial", "state", "fault", "note", "outcome")
+    ]
     made: list[dict[str, Level | None]] = [{} for _ in table.rows]
     for c in {*columns, *wanted}:
         texts = [row[c.header] for row in table.rows]

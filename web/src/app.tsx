@@ -1,5 +1,6 @@
 import { useEffect } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
+import type { Trial } from './data/api'
 import { client, useMe } from './data/queries'
 import { queue } from './machines/saveQueue'
 import { Skeleton, Trouble } from './parts/parts'
@@ -10,7 +11,8 @@ import { Plan } from './stages/plan/Plan'
 import { Run } from './stages/run/Run'
 import { WorkOut } from './stages/work-out/WorkOut'
 
-queue.onSaved = (w) => {
+queue.onSaved = (w, answer) => {
+  if (answer) client.setQueryData<Trial[]>(['trials', w.studyId], (known) => known && [...known.filter((t) => t.id !== answer.id), answer])
   for (const name of ['trials', 'study', 'analysis']) void client.invalidateQueries({ queryKey: [name, w.studyId] })
   void client.invalidateQueries({ queryKey: ['home'] })
 }

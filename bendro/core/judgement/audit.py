@@ -46,6 +46,7 @@ def level_label(level: LevelName, unit: str | None) -> str:
     if isinstance(level, str):
         return level
     text = f"{level:g}".replace("-", "−")
+    unit = None if unit == "count" else unit
     return f"{text}{'' if unit in (None, '°', '%') else ' '}{unit or ''}".strip()
 
 
@@ -57,6 +58,13 @@ def _few_names(names: Sequence[str], most: int = 4) -> str:
     return _and(names) if len(names) <= most else f"{', '.join(names[:most])} and {len(names) - most} more levels"
 
 
+class NotLooked:
+    """A check that had nothing to look at, so that it is not called clean."""
+
+
+NOT_LOOKED = NotLooked()
+
+
 def single_trial(e: Evidence) -> Finding | None:
     alone = [s for s in e.levels if s.n_kept == 1]
     if not alone or e.blocks_are_repeats:
@@ -64,10 +72,13 @@ def single_trial(e: Evidence) -> Finding | None:
     names = _few_names([e.label(s.level) for s in alone])
     stop = not e.single_by_design
     return Finding(
-        code="single_trial", severity="stop" if stop else "warn", evidence={"levels": len(alone)},
+        code="single_trial",
+        severity="stop" if stop else "warn",
+        evidence={"levels": len(alone)},
         says=f"{len(alone)} of {len(e.levels)} levels {'has' if len(alone) == 1 else 'have'} one kept trial only ({names}). "
-             "One trial shows no spread, so luck cannot be told from a real difference there.",
-        do="Run at least two more trials at each of them.")
+        "One trial shows no spread, so luck cannot be told from a real difference there.",
+        do="Run at least two more trials at each of them.",
+    )
 
 
 def few_repeats(e: Evidence) -> Finding | None:
@@ -75,8 +86,13 @@ def few_repeats(e: Evidence) -> Finding | None:
     if not few or e.blocks_are_repeats:
         return None
     names = _few_names([f"{e.label(s.level)} ({s.n_kept})" for s in few])
-    return Finding(code="few_repeats", severity="warn", evidence={"levels": len(few), "wanted": FEW},
-                   says=f"Fewer than {FEW} kept trials at {names}.", do=f"Repeat until every level has at least {FEW}, better 5.")
+    return Finding(
+        code="few_repeats",
+        severity="warn",
+        evidence={"levels": len(few), "wanted": FEW},
+        says=f"Fewer than {FEW} kept trials at {names}.",
+        do=f"Repeat until every level has at least {FEW}, better 5.",
+    )
 
 
 def unequal_repeats(e: Evidence) -> Finding | None:
@@ -86,9 +102,13 @@ def unequal_repeats(e: Evidence) -> Finding | None:
     low, high = min(e.levels, key=lambda s: s.n_kept), max(e.levels, key=lambda s: s.n_kept)
     serious = low.n_kept * 2 <= high.n_kept
     return Finding(
-        code="unequal_repeats", severity="warn" if serious else "note", evidence={"fewest": low.n_kept, "most": high.n_kept},
+        code="unequal_repeats",
+        severity="warn" if serious else "note",
+        evidence={"fewest": low.n_kept, "most": high.n_kept},
         says=f"{e.label(low.level)} has {_trials(low.n_kept)}, {e.label(high.level)} has {high.n_kept}: "
-             "the means are not equally well known.", do=f"Bring {e.label(low.level)} up to {high.n_kept}.")
+        "the means are not equally well known.",
+        do=f"Bring {e.label(low.level)} up to {high.n_kept}.",
+    )
 
 
 def _trials(n: int) -> str:
@@ -106,11 +126,13 @@ def voids_pile_up(e: Evidence) -> Finding | None:
     if worst.n_void < VOID_LEAST or share < VOID_SHARE or share < VOID_TIMES * others:
         return None
     return Finding(
-        code="voids_pile_up", severity="warn", evidence={"void": worst.n_void, "of": worst.n_void + worst.n_kept, "void_elsewhere": others_void,
-                                                         "of_elsewhere": others_all},
+        code="voids_pile_up",
+        severity="warn",
+        evidence={"void": worst.n_void, "of": worst.n_void + worst.n_kept, "void_elsewhere": others_void, "of_elsewhere": others_all},
         says=f"{worst.n_void} of {worst.n_void + worst.n_kept} trials at {e.label(worst.level)} were void, against {others_void} of "
-             f"{others_all} elsewhere. If one level keeps failing, that is a result.",
-        do=f"Say in the conclusion how often {e.label(worst.level)} failed, and look at its faults.")
+        f"{others_all} elsewhere. If one level keeps failing, that is a result.",
+        do=f"Say in the conclusion how often {e.label(worst.level)} failed, and look at its faults.",
+    )
 
 
 def censored(e: Evidence) -> Finding | None:
@@ -123,10 +145,14 @@ def censored(e: Evidence) -> Finding | None:
     kinds = {k for _, ks in bounded for k in ks}
     kind = words[kinds.pop()] if len(kinds) == 1 else "only a bound on"
     names = _few_names([f"{e.label(s.level)} ({len(k)} of {s.n_kept})" for s, k in bounded])
-    return Finding(code="censored", severity="warn", evidence={"readings": total},
-                   says=f"{total} reading{'' if total == 1 else 's'} {'is' if total == 1 else 'are'} {kind} what is written: {names}. "
-                        "The mean there is only a bound and levels are compared by rank.",
-                   do="Make the track or tape longer, or lower the launch, and run those again.")
+    return Finding(
+        code="censored",
+        severity="warn",
+        evidence={"readings": total},
+        says=f"{total} reading{'' if total == 1 else 's'} {'is' if total == 1 else 'are'} {kind} what is written: {names}. "
+        "The mean there is only a bound and levels are compared by rank.",
+        do="Make the track or tape longer, or lower the launch, and run those again.",
+    )
 
 
 def residuals_in_order(e: Evidence) -> tuple[np.ndarray, np.ndarray] | None:
@@ -145,10 +171,10 @@ def residuals_in_order(e: Evidence) -> tuple[np.ndarray, np.ndarray] | None:
     return order, residual
 
 
-def drift_with_order(e: Evidence) -> Finding | None:
+def drift_with_order(e: Evidence) -> Finding | NotLooked | None:
     found = residuals_in_order(e)
     if found is None:
-        return None
+        return NOT_LOOKED
     order, residual = found
     fit = stats.linregress(order, residual)
     if not fit.pvalue < DRIFT_P:
@@ -157,22 +183,29 @@ def drift_with_order(e: Evidence) -> Finding | None:
     places = max(0, 1 - int(np.floor(np.log10(abs(whole))))) if whole else None
     word = "fell" if fit.slope < 0 else "rose"
     return Finding(
-        code="drift_with_order", severity="warn", evidence={"slope_per_trial": float(fit.slope), "p": float(fit.pvalue), "over_all": whole},
+        code="drift_with_order",
+        severity="warn",
+        evidence={"slope_per_trial": float(fit.slope), "p": float(fit.pvalue), "over_all": whole},
         says=f"Readings {word} by about {at_place(abs(whole), places)}{' ' + e.unit if e.unit else ''} from trial {order.min():.0f} to trial "
-             f"{order.max():.0f} whatever the level. Someone tired, or the launcher slackened.",
-        do="Shuffle the levels within blocks, rest between blocks, and check the band or the launcher.")
+        f"{order.max():.0f} whatever the level. Someone tired, or the launcher slackened.",
+        do="Shuffle the levels within blocks, rest between blocks, and check the band or the launcher.",
+    )
 
 
-Check = Callable[[Evidence], Finding | None]
+Check = Callable[[Evidence], Finding | NotLooked | None]
 CHECKS: dict[str, Check] = {
-    "single_trial": single_trial, "few_repeats": few_repeats, "unequal_repeats": unequal_repeats, "voids_pile_up": voids_pile_up,
-    "censored": censored, "drift_with_order": drift_with_order,
+    "single_trial": single_trial,
+    "few_repeats": few_repeats,
+    "unequal_repeats": unequal_repeats,
+    "voids_pile_up": voids_pile_up,
+    "censored": censored,
+    "drift_with_order": drift_with_order,
 }
 _WEIGHT = {"stop": 0, "warn": 1, "note": 2}
 
 
 def audit(evidence: Evidence) -> tuple[tuple[Finding, ...], tuple[str, ...]]:
     """Findings, the gravest first, and the codes of what was checked and found clean."""
-    found = [f for check in CHECKS.values() if (f := check(evidence)) is not None]
-    codes = {f.code for f in found}
-    return tuple(sorted(found, key=lambda f: _WEIGHT[f.severity])), tuple(c for c in CHECKS if c not in codes)
+    answers = {code: check(evidence) for code, check in CHECKS.items()}
+    found = [f for f in answers.values() if isinstance(f, Finding)]
+    return tuple(sorted(found, key=lambda f: _WEIGHT[f.severity])), tuple(code for code, f in answers.items() if f is None)

@@ -89,9 +89,15 @@ def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[F
     if design and answer != "cannot_tell":
         says = f"The design made the difference, but not only {asked.factor} was changed: {says[:1].lower()}{says[1:]}"
     return Verdict(
-        answer=answer, says=says, next=_next(effect, levels, judged, answer, asked, stops), about="design" if design else "variable",
-        size=judged.size if answer != "cannot_tell" else None, detail=judged.detail,
-        prediction=_prediction(asked, judged, answer), limits=tuple(f.says for f in findings if f.severity != "note"))
+        answer=answer,
+        says=says,
+        next=_next(effect, levels, judged, answer, asked, stops),
+        about="design" if design else "variable",
+        size=judged.size if answer != "cannot_tell" else None,
+        detail=judged.detail,
+        prediction=_prediction(asked, judged, answer),
+        limits=tuple(f.says for f in findings if f.severity != "note"),
+    )
 
 
 def _judge(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> _Judged:
@@ -119,8 +125,14 @@ def _judge_difference(d: Difference, asked: Asked) -> _Judged:
     verb = _hedge(answer, "was", "seems to be")
     says = f"{start(asked.response)} {verb} {size} {word} with {b} than with {a}{span}."
     happened = d.between[1 if (d.estimate > 0) == (asked.best_is == "high") else 0]
-    return _Judged(answer=answer, says=says, size=size, happened=str(happened), wanted_difference=abs(d.estimate),
-                   detail=_chance_sentence(d.p_shuffle, d.shuffle_arrangements, d.shuffle_exact, d.smallest_p, asked))
+    return _Judged(
+        answer=answer,
+        says=says,
+        size=size,
+        happened=str(happened),
+        wanted_difference=abs(d.estimate),
+        detail=_chance_sentence(d.p_shuffle, d.shuffle_arrangements, d.shuffle_exact, d.smallest_p, asked),
+    )
 
 
 def _turned(interval: tuple[float, float], estimate: float) -> tuple[float, float]:
@@ -150,7 +162,9 @@ def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Asked) -> 
     best = next(f for f in trend.forms if f.form == trend.preferred)
     if trend.preferred == "peak" and best.optimum is not None:
         return _judge_peak(trend, best, asked)
-    answer = by_school(asked.school, p_shuffle=trend.p_shuffle, p_interval=line.p if line.residual_sd else 0.0, ranges_overlap=trend.ranges_overlap)
+    answer = by_school(
+        asked.school, p_shuffle=trend.p_shuffle, p_interval=line.p if line.residual_sd else 0.0, ranges_overlap=trend.ranges_overlap
+    )
     step = _step(levels)
     slope = line.coefficients["slope"] * step
     interval = None if line.ci95["slope"] is None else _turned((line.ci95["slope"][0] * step, line.ci95["slope"][1] * step), slope)
@@ -159,8 +173,14 @@ def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Asked) -> 
     verb = _hedge(answer, "rose", "seems to rise") if slope > 0 else _hedge(answer, "fell", "seems to fall")
     says = f"{start(asked.response)} {verb} with {asked.factor}: {size}{span}."
     extremes = (float(levels[0].mean or 0.0), float(levels[-1].mean or 0.0))
-    return _Judged(answer=answer, says=says, size=size, happened="rises" if slope > 0 else "falls", wanted_difference=abs(extremes[1] - extremes[0]),
-                   detail=_chance_sentence(trend.p_shuffle, trend.shuffle_arrangements, trend.shuffle_exact, trend.smallest_p, asked))
+    return _Judged(
+        answer=answer,
+        says=says,
+        size=size,
+        happened="rises" if slope > 0 else "falls",
+        wanted_difference=abs(extremes[1] - extremes[0]),
+        detail=_chance_sentence(trend.p_shuffle, trend.shuffle_arrangements, trend.shuffle_exact, trend.smallest_p, asked),
+    )
 
 
 def _judge_peak(trend: Trend, best: Form, asked: Asked) -> _Judged:
@@ -171,8 +191,13 @@ def _judge_peak(trend: Trend, best: Form, asked: Asked) -> _Judged:
     size = f"about {sized(optimum, best.optimum_ci95, asked.factor_unit)}"
     span = f" (95 % interval {spanned(best.optimum_ci95, asked.factor_unit)})" if best.optimum_ci95 and asked.reading != "first" else ""
     says = f"{start(asked.response)} {_hedge(answer, 'is', 'seems to be')} {turn} in the middle, with {asked.factor} at {size}{span}."
-    return _Judged(answer=answer, says=says, size=size, happened="peak", detail=_chance_sentence(
-        trend.p_shuffle_levels, trend.shuffle_arrangements, trend.shuffle_exact, None, asked))
+    return _Judged(
+        answer=answer,
+        says=says,
+        size=size,
+        happened="peak",
+        detail=_chance_sentence(trend.p_shuffle_levels, trend.shuffle_arrangements, trend.shuffle_exact, None, asked),
+    )
 
 
 def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> _Judged:
@@ -188,15 +213,25 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> _J
     if pair is not None and pair.ci95 and asked.reading != "first":
         between += f" (95 % interval {spanned(_turned(pair.ci95, pair.estimate), asked.unit)})"
     if len(g.places) == 1:
-        says = f"{start(asked.response)} {_hedge(answer, 'differs', 'seems to differ')} between the levels of {asked.factor}{between}, but not every " \
-               "neighbouring pair can be separated, so they share a place."
+        says = (
+            f"{start(asked.response)} {_hedge(answer, 'differs', 'seems to differ')} between the levels of {asked.factor}{between}, but not every "
+            "neighbouring pair can be separated, so they share a place."
+        )
     else:
         first = " and ".join(label[0]) if len(label[0]) < 3 else f"{', '.join(label[0][:-1])} and {label[0][-1]}"
-        says = f"{start(asked.response)} {_hedge(answer, 'depends', 'seems to depend')} on {asked.factor}; {first} " \
-               f"{'is' if len(label[0]) == 1 else 'share the place'} {'best' if len(label[0]) == 1 else 'of the best'}{between}."
+        says = (
+            f"{start(asked.response)} {_hedge(answer, 'depends', 'seems to depend')} on {asked.factor}; {first} "
+            f"{'is' if len(label[0]) == 1 else 'share the place'} {'best' if len(label[0]) == 1 else 'of the best'}{between}."
+        )
     happened = str(g.places[0][0]) if len(g.places[0]) == 1 else None
-    return _Judged(answer=answer, says=says, size=size, happened=happened, wanted_difference=None if pair is None else abs(pair.estimate),
-                   detail=_chance_sentence(g.p_shuffle, g.shuffle_arrangements, g.shuffle_exact, g.smallest_p, asked))
+    return _Judged(
+        answer=answer,
+        says=says,
+        size=size,
+        happened=happened,
+        wanted_difference=None if pair is None else abs(pair.estimate),
+        detail=_chance_sentence(g.p_shuffle, g.shuffle_arrangements, g.shuffle_exact, g.smallest_p, asked),
+    )
 
 
 def _judge_survival(s: Survival, asked: Asked) -> _Judged:
@@ -206,19 +241,25 @@ def _judge_survival(s: Survival, asked: Asked) -> _Judged:
     apart = best.wilson95[0] > worst.wilson95[1]
     answer = "clear" if asked.school != "shuffle" and apart else by_p(p)
     names = [level_label(v.level, asked.factor_unit) for v in (best, worst)]
-    says = f"{best.survived} of {best.n} survived with {names[0]} against {worst.survived} of {worst.n} with {names[1]}" \
-           f" (95 % intervals {best.wilson95[0]:.0%} to {best.wilson95[1]:.0%} and {worst.wilson95[0]:.0%} to {worst.wilson95[1]:.0%})."
+    says = (
+        f"{best.survived} of {best.n} survived with {names[0]} against {worst.survived} of {worst.n} with {names[1]}"
+        f" (95 % intervals {best.wilson95[0]:.0%} to {best.wilson95[1]:.0%} and {worst.wilson95[0]:.0%} to {worst.wilson95[1]:.0%})."
+    )
     detail = None
     if s.half_height is not None:
         detail = f"Half survive at about {level_label(float(f'{s.half_height:.3g}'), asked.factor_unit)}."
     elif s.bracket is not None and None not in s.bracket:
-        detail = f"The limit lies between {level_label(s.bracket[0] or 0.0, asked.factor_unit)} (passed) and " \
-                 f"{level_label(s.bracket[1] or 0.0, asked.factor_unit)} (failed)."
+        detail = (
+            f"The limit lies between {level_label(s.bracket[0] or 0.0, asked.factor_unit)} (passed) and "
+            f"{level_label(s.bracket[1] or 0.0, asked.factor_unit)} (failed)."
+        )
     return _Judged(answer=answer, says=says.replace("%", " %"), happened=str(best.level), detail=detail)
 
 
 def _cannot_say(asked: Asked, judged: _Judged) -> str:
-    seen = f" The difference seen, {judged.size.removeprefix('about ')}, could be luck." if judged.size and "middle" not in judged.says else ""
+    seen = (
+        f" The difference seen, {judged.size.removeprefix('about ')}, could be luck." if judged.size and "middle" not in judged.says else ""
+    )
     if asked.reading == "first":
         return f"We cannot tell yet whether {asked.factor} changes {asked.response}."
     return f"These trials cannot tell whether {asked.factor} changes {asked.response}.{seen}"
@@ -234,8 +275,12 @@ def _next(effect: Effect, levels: Sequence[LevelSummary], judged: _Judged, answe
     if stops and answer == "cannot_tell":
         return stops[0].do
     if isinstance(effect, NoEffect):
-        return {"no_trials": "Run the first trials.", "one_level": "Run trials at another level: an effect needs two.",
-                "too_few_trials": "Run more trials at every level.", "no_spread": "Read with a finer step: every reading is the same."}[effect.reason]
+        return {
+            "no_trials": "Run the first trials.",
+            "one_level": "Run trials at another level: an effect needs two.",
+            "too_few_trials": "Run more trials at every level.",
+            "no_spread": "Read with a finer step: every reading is the same.",
+        }[effect.reason]
     if isinstance(effect, TrendEffect) and effect.trend.best_beyond is not None and answer == "clear":
         end = levels[-1] if effect.trend.best_beyond == "highest" else levels[0]
         return f"The best may lie beyond {level_label(end.level, asked.factor_unit)}: try a level past it, within your limits."
@@ -246,7 +291,9 @@ def _next(effect: Effect, levels: Sequence[LevelSummary], judged: _Judged, answe
     if sd is not None and judged.wanted_difference:
         wanted = repeats_needed(judged.wanted_difference, sd)
         if wanted is None or wanted > MOST_REPEATS:
-            return "A difference this small would take more repeats than a class can run. Change the variable further, or measure more finely."
+            return (
+                "A difference this small would take more repeats than a class can run. Change the variable further, or measure more finely."
+            )
         more = max(wanted - fewest, 2)
         return f"About {more} more trials at each level would settle a difference of that size."
     return "Run at least two more trials at each level."

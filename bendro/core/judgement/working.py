@@ -47,20 +47,31 @@ def how_mean(trials: Sequence[Trial], level: Level, factor_unit: str | None, uni
     s = describe(level, kept, unit=unit)
     n, u = len(kept), f" {unit}" if unit else ""
     numbers = " + ".join(_written(t) for t in kept)
-    lines = ["mean = sum of the kept readings ÷ how many", f"= ({numbers}) ÷ {n}", f"= {_number(s.total or 0.0)} ÷ {n} = {_number(s.mean or 0.0)}{u}"]
+    lines = [
+        "mean = sum of the kept readings ÷ how many",
+        f"= ({numbers}) ÷ {n}",
+        f"= {_number(s.total or 0.0)} ÷ {n} = {_number(s.mean or 0.0)}{u}",
+    ]
     bound = bound_of_mean([t.kind for t in kept])
     if bound != "exact":
-        lines.append("A reading in it is only a bound, so the mean is one too: " + {"at_least": "at least", "at_most": "at most"}.get(bound, "not known from one side")
-                     + f" {_number(s.mean or 0.0)}{u}")
+        lines.append(
+            "A reading in it is only a bound, so the mean is one too: "
+            + {"at_least": "at least", "at_most": "at most"}.get(bound, "not known from one side")
+            + f" {_number(s.mean or 0.0)}{u}"
+        )
     if n == 1:
         lines.append("One trial shows no spread.")
     else:
-        lines.append(f"half range = (largest − smallest) ÷ 2 = ({_number(s.max or 0.0)} − {_number(s.min or 0.0)}) ÷ 2 = {_number(s.half_range or 0.0)}{u}")
+        lines.append(
+            f"half range = (largest − smallest) ÷ 2 = ({_number(s.max or 0.0)} − {_number(s.min or 0.0)}) ÷ 2 = {_number(s.half_range or 0.0)}{u}"
+        )
     if s.sd is not None and s.ci95 is not None:
         squares = sum((v - (s.mean or 0.0)) ** 2 for v in (t.value or 0.0 for t in kept))
-        lines += [f"SD = √(sum of squared distances from the mean ÷ (n − 1)) = √({_number(squares)} ÷ {n - 1}) = {_number(s.sd)}{u}",
-                  f"95 % interval of the mean = mean ± t × SD ÷ √n = {_number(s.mean or 0.0)} ± {_number((s.ci95[1] - s.ci95[0]) / 2 / (s.sd / math.sqrt(n)) if s.sd else 0.0)}"
-                  f" × {_number(s.sd)} ÷ √{n} = {_number(s.ci95[0])} to {_number(s.ci95[1])}{u}"]
+        lines += [
+            f"SD = √(sum of squared distances from the mean ÷ (n − 1)) = √({_number(squares)} ÷ {n - 1}) = {_number(s.sd)}{u}",
+            f"95 % interval of the mean = mean ± t × SD ÷ √n = {_number(s.mean or 0.0)} ± {_number((s.ci95[1] - s.ci95[0]) / 2 / (s.sd / math.sqrt(n)) if s.sd else 0.0)}"
+            f" × {_number(s.sd)} ÷ √{n} = {_number(s.ci95[0])} to {_number(s.ci95[1])}{u}",
+        ]
     void = sum(t.level == level and t.state == "void" for t in trials)
     if void:
         lines.append(f"{void} void trial{'' if void == 1 else 's'} left out.")
@@ -74,19 +85,25 @@ def how_difference(trials: Sequence[Trial], first: Level, second: Level, factor_
     d, u = two_levels((first, second), a, b), f" {unit}" if unit else ""
     one, two = describe(first, a), describe(second, b)
     names = level_label(first, factor_unit), level_label(second, factor_unit)
-    lines = [f"difference = mean at {names[1]} − mean at {names[0]}", f"= {_number(two.mean or 0.0)} − {_number(one.mean or 0.0)} = {_number(d.estimate)}{u}"]
+    lines = [
+        f"difference = mean at {names[1]} − mean at {names[0]}",
+        f"= {_number(two.mean or 0.0)} − {_number(one.mean or 0.0)} = {_number(d.estimate)}{u}",
+    ]
     if d.ci95 is not None and d.df is not None and d.t is not None and one.sd is not None and two.sd is not None:
         se = math.sqrt(one.sd**2 / len(a) + two.sd**2 / len(b))
         lines += [
             f"its standard error = √(SD² ÷ n + SD² ÷ n) = √({_number(one.sd)}² ÷ {len(a)} + {_number(two.sd)}² ÷ {len(b)}) = {_number(se)}{u}",
             f"t = difference ÷ standard error = {_number(d.t)}, with {d.df:.1f} degrees of freedom (Welch)",
-            f"95 % interval = {_number(d.ci95[0])} to {_number(d.ci95[1])}{u}"]
+            f"95 % interval = {_number(d.ci95[0])} to {_number(d.ci95[1])}{u}",
+        ]
     elif d.bound is not None:
         lines.append("A reading is only a bound, so no interval is given; the shuffle below compares by rank as far as the bounds allow.")
     else:
         lines.append("An interval needs at least two different readings at each level.")
     if d.p_shuffle is not None:
         how = "every way" if d.shuffle_exact else f"{d.shuffle_arrangements} random ways (seed {d.shuffle_seed})"
-        lines.append(f"Shuffle: dealing the {len(a) + len(b)} readings anew in {how} gives a difference as large in "
-                     f"{chance(d.p_shuffle, d.shuffle_arrangements, d.shuffle_exact)} (p = {d.p_shuffle:.3g}).")
+        lines.append(
+            f"Shuffle: dealing the {len(a) + len(b)} readings anew in {how} gives a difference as large in "
+            f"{chance(d.p_shuffle, d.shuffle_arrangements, d.shuffle_exact)} (p = {d.p_shuffle:.3g})."
+        )
     return Working(title=f"{names[1]} against {names[0]}", lines=tuple(lines))

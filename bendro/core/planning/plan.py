@@ -89,18 +89,28 @@ def check(draft: Draft) -> tuple[Problem, ...]:
     if draft.also is not None:
         found += _check_measure(draft.also, "also")
     if not 1 <= draft.repeats <= MOST_REPEATS:
-        found.append(Problem(code="repeats_range", where="repeats", says=f"{draft.repeats} repeats cannot be run; choose 1 to {MOST_REPEATS}."))
+        found.append(
+            Problem(code="repeats_range", where="repeats", says=f"{draft.repeats} repeats cannot be run; choose 1 to {MOST_REPEATS}.")
+        )
     elif draft.repeats < 3:
-        found.append(Problem(code="repeats_few", where="repeats", grave=False,
-                             says=f"{draft.repeats} {'repeat shows' if draft.repeats == 1 else 'repeats show'} little of the spread; "
-                                  "3 is the least by common practice, 5 is comfortable."))
+        found.append(
+            Problem(
+                code="repeats_few",
+                where="repeats",
+                grave=False,
+                says=f"{draft.repeats} {'repeat shows' if draft.repeats == 1 else 'repeats show'} little of the spread; "
+                "3 is the least by common practice, 5 is comfortable.",
+            )
+        )
     return tuple(found)
 
 
 def _check_words(draft: Draft) -> list[Problem]:
     found = []
     if not draft.question.strip():
-        found.append(Problem(code="question_missing", where="question", says="Write the question that the trials will answer.", grave=False))
+        found.append(
+            Problem(code="question_missing", where="question", says="Write the question that the trials will answer.", grave=False)
+        )
     if draft.family not in FAMILIES:
         found.append(Problem(code="family_unknown", where="family", says="Choose the family of devices; it brings the cautions."))
     if not draft.prediction.strip() and not draft.expect:
@@ -123,15 +133,23 @@ def _check_measure(measure: MeasureDraft, where: str) -> list[Problem]:
         return [*found, Problem(code="quantity_unknown", where=f"{where}.quantity", says="Choose what kind of quantity is measured.")]
     if find_unit(measure.unit, measure.quantity) != measure.unit:
         units = ", ".join(QUANTITIES[measure.quantity].units)
-        found.append(Problem(code="unit_unknown", where=f"{where}.unit", says=f"“{measure.unit}” is not a unit of {measure.quantity}; use {units}."))
+        found.append(
+            Problem(code="unit_unknown", where=f"{where}.unit", says=f"“{measure.unit}” is not a unit of {measure.quantity}; use {units}.")
+        )
     elif measure.step:
         try:
             read(measure.step, measure.quantity, measure.unit)
         except CoreError as why:
             found.append(Problem(code="step_unreadable", where=f"{where}.step", says=f"The smallest step of the tool: {why.says}"))
     if not measure.rule.strip():
-        found.append(Problem(code="measuring_rule_missing", where=f"{where}.rule", grave=False,
-                             says="Say how the reading is taken: from where, to where, which edge."))
+        found.append(
+            Problem(
+                code="measuring_rule_missing",
+                where=f"{where}.rule",
+                grave=False,
+                says="Say how the reading is taken: from where, to where, which edge.",
+            )
+        )
     return found
 
 
@@ -140,10 +158,18 @@ def _check_levels(draft: Draft) -> list[Problem]:
     if not variable.name.strip():
         found.append(Problem(code="variable_missing", where="variable.name", says="Say the one thing that is changed."))
     if variable.kind == "number" and (variable.quantity not in QUANTITIES or find_unit(variable.unit, variable.quantity) != variable.unit):
-        return [*found, Problem(code="unit_unknown", where="variable.unit", says=f"“{variable.unit}” is not a unit of {variable.quantity}.")]
+        return [
+            *found,
+            Problem(code="unit_unknown", where="variable.unit", says=f"“{variable.unit}” is not a unit of {variable.quantity}."),
+        ]
     typed = variable.levels
     if len(typed) > MOST_LEVELS:
-        return [*found, Problem(code="levels_many", where="variable.levels", says=f"{len(typed)} levels are more than {MOST_LEVELS}; a class runs 3 to 6.")]
+        return [
+            *found,
+            Problem(
+                code="levels_many", where="variable.levels", says=f"{len(typed)} levels are more than {MOST_LEVELS}; a class runs 3 to 6."
+            ),
+        ]
     seen: dict[Level, str] = {}
     for at, text in enumerate(typed):
         place = f"variable.levels.{at}"
@@ -170,8 +196,16 @@ def _ask_about_range(draft: Draft, seen: dict[Level, str]) -> list[Problem]:
         return []
     low, high = usual.sensible
     out = [text for level, text in seen.items() if isinstance(level, float) and not low <= level <= high]
-    return [Problem(code="level_unusual", where="variable.levels", grave=False, says=f"{text} is outside what is usual for {usual.name} "
-                    f"({low:g} to {high:g} {usual.unit}). Check the unit, or go on if it is meant.") for text in out]
+    return [
+        Problem(
+            code="level_unusual",
+            where="variable.levels",
+            grave=False,
+            says=f"{text} is outside what is usual for {usual.name} "
+            f"({low:g} to {high:g} {usual.unit}). Check the unit, or go on if it is meant.",
+        )
+        for text in out
+    ]
 
 
 def level_of(variable: VariableDraft, text: str) -> PlannedLevel:

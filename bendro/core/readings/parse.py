@@ -22,8 +22,28 @@ MAX_CHARACTERS = 64
 MAX_EXPONENT = 30
 
 _SPACES = re.compile(r"[\u00a0\u2000-\u200a\u202f\u205f\u3000\t ]+")
-_SAME = str.maketrans({"−": "-", "–": "-", "—": "-", "‐": "-", "‑": "-", "′": "'", "’": "'", "‘": "'", "″": '"', "”": '"', "“": '"',
-                       "⁄": "/", "≧": "≥", "≦": "≤", "≈": "~", "∼": "~", "×": "x", "＋": "+"})
+_SAME = str.maketrans(
+    {
+        "−": "-",
+        "–": "-",
+        "—": "-",
+        "‐": "-",
+        "‑": "-",
+        "′": "'",
+        "’": "'",
+        "‘": "'",
+        "″": '"',
+        "”": '"',
+        "“": '"',
+        "⁄": "/",
+        "≧": "≥",
+        "≦": "≤",
+        "≈": "~",
+        "∼": "~",
+        "×": "x",
+        "＋": "+",
+    }
+)
 _VULGAR = {c: unicodedata.normalize("NFKC", c).replace("⁄", "/") for c in "½⅓⅔¼¾⅕⅖⅗⅘⅙⅚⅛⅜⅝⅞⅒"}
 _SUPERSCRIPT = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻", "0123456789-")
 
@@ -36,14 +56,22 @@ _AFTER: tuple[tuple[str, Kind], ...] = ((r"\+|or more\b|or over\b", "at_least"),
 _NUMBER = re.compile(r"(?P<sign>[+-]?)\s*(?P<body>\d[\d.,]*|[.,]\d[\d.,]*)(?P<exp>\s*(?:[eE]|\s?x\s?10\^?)(?P<power>[+-]?\d+))?")
 _FRACTION = re.compile(r"(?P<top>\d+)\s*/\s*(?P<bottom>\d+)")
 _POWER = r"(?:\^?[23](?!\s*[\d.,/A-Za-z])|[²³])?"
-_UNIT = re.compile(r"per cent|percent|m s(?:\^?-1|⁻¹)|sq [a-z]+|[A-Za-zµμ°º%][A-Za-zµμ°º·]*" + _POWER
-                   + r"(?:/[A-Za-z]+" + _POWER + r")?\.?|''|'|\"|/s\b")
+_UNIT = re.compile(
+    r"per cent|percent|m s(?:\^?-1|⁻¹)|sq [a-z]+|[A-Za-zµμ°º%][A-Za-zµμ°º·]*" + _POWER + r"(?:/[A-Za-z]+" + _POWER + r")?\.?|''|'|\"|/s\b"
+)
 _CLOCK = re.compile(r"(?:(?P<h>\d{1,3}):)?(?P<m>\d{1,3}):(?P<s>\d+(?:[.,]\d+)?)\s*(?P<unit>min|mins|s|sec|h)?\.?$")
-_FRAMES = re.compile(r"(?P<n>\d+)\s*(?:frames?|frs?|f)\.?\s*(?:@|at|/)\s*(?P<rate>\d+(?:[.,]\d+)?)\s*(?:fps|frames?\s*(?:/|per)\s*s(?:ec(?:ond)?)?|f/s|hz)?$", re.I)
+_FRAMES = re.compile(
+    r"(?P<n>\d+)\s*(?:frames?|frs?|f)\.?\s*(?:@|at|/)\s*(?P<rate>\d+(?:[.,]\d+)?)\s*(?:fps|frames?\s*(?:/|per)\s*s(?:ec(?:ond)?)?|f/s|hz)?$",
+    re.I,
+)
 _JOINED = re.compile(r"\s*(?:-|to\b|\.\.\.?|…)\s*")
 _ACCEPTED = {
-    "length": "452 cm, 4.52 m, 14 ft 10 in, ≥3.8 m or ~4 m", "time": "1.32 s, 1:03.4, ~2 s or 126 frames @ 240 fps",
-    "mass": "65 g, 0.065 kg or 2.3 oz", "speed": "3.2 m/s or 12 km/h", "angle": "35° or 35 deg", "count": "12",
+    "length": "452 cm, 4.52 m, 14 ft 10 in, ≥3.8 m or ~4 m",
+    "time": "1.32 s, 1:03.4, ~2 s or 126 frames @ 240 fps",
+    "mass": "65 g, 0.065 kg or 2.3 oz",
+    "speed": "3.2 m/s or 12 km/h",
+    "angle": "35° or 35 deg",
+    "count": "12",
     "voltage": "0.85 V or 850 mV",
 }
 
@@ -75,8 +103,15 @@ def _refuse(code: str, says: str, q: Quantity | None = None) -> ReadingRefused:
     return ReadingRefused(f"{says} Write it like {example}." if example else says, code=code, where="reading")
 
 
-def read(text: str, quantity_name: str, default_unit: str | None = None, *, tool_step: str | None = None,
-         signed: bool | None = None, decimal_comma: bool = False) -> Reading:
+def read(
+    text: str,
+    quantity_name: str,
+    default_unit: str | None = None,
+    *,
+    tool_step: str | None = None,
+    signed: bool | None = None,
+    decimal_comma: bool = False,
+) -> Reading:
     """Understand one written reading.
 
     quantity_name: a key of `QUANTITIES`. default_unit: unit of a bare number. tool_step: smallest step of the tool
@@ -93,8 +128,15 @@ def read(text: str, quantity_name: str, default_unit: str | None = None, *, tool
     reading = _understand(text, body, mark, q, unit, decimal_comma)
     if tool_step is not None:
         step = read(tool_step, quantity_name, reading.unit)
-        reading = Reading(text=reading.text, kind=reading.kind, quantity=reading.quantity, amount=reading.amount, unit=reading.unit,
-                          step=Fraction(str(step.to(reading.unit))), half=reading.half)
+        reading = Reading(
+            text=reading.text,
+            kind=reading.kind,
+            quantity=reading.quantity,
+            amount=reading.amount,
+            unit=reading.unit,
+            step=Fraction(str(step.to(reading.unit))),
+            half=reading.half,
+        )
     _check_bounds(reading, q)
     return reading
 
@@ -140,7 +182,7 @@ def _marks(clean: str, q: Quantity) -> tuple[str, Kind]:
             m = re.match(rf"(?:{pattern})\s*", body, re.I)
             if m:
                 found.append(kind)
-                body = body[m.end():]
+                body = body[m.end() :]
                 break
     for pattern, kind in _AFTER:
         m = re.search(rf"\s*(?:{pattern})$", body, re.I)
@@ -170,7 +212,7 @@ def _understand(text: str, body: str, mark: Kind, q: Quantity, default: str | No
     if m:
         body = f"{m[1]} to {m[2]}"
     first = _amount(body, 0, q, default, comma)
-    rest = body[first.end:]
+    rest = body[first.end :]
     if not rest.strip():
         unit = _unit_of(first, q, default)
         return made(first.amount * side, first.step, unit)
@@ -184,31 +226,32 @@ def _understand(text: str, body: str, mark: Kind, q: Quantity, default: str | No
 
 
 def _side(body: str, q: Quantity) -> tuple[str, int]:
-    """"left 12 cm", "12 cm L": left of the line counts below zero. Only where below zero is possible."""
+    """ "left 12 cm", "12 cm L": left of the line counts below zero. Only where below zero is possible."""
     if not q.signed or q.name == "angle":
         return body, 1
     m = re.match(r"(left|right|l|r)\b\s*(?=[\d.,])", body, re.I)
     if m:
-        return body[m.end():], -1 if m[1][0].lower() == "l" else 1
+        return body[m.end() :], -1 if m[1][0].lower() == "l" else 1
     m = re.search(r"\s(left|right|l|r)$", body, re.I)
     if m and not (m[1].lower() == "l" and q.name == "volume"):
         return body[: m.start()], -1 if m[1][0].lower() == "l" else 1
     return body, 1
 
 
-def _with_tolerance(first: _Amount, body: str, at: int, mark: Kind, q: Quantity, default: str | None, comma: bool,
-                    made: _Make, side: int) -> Reading:
+def _with_tolerance(
+    first: _Amount, body: str, at: int, mark: Kind, q: Quantity, default: str | None, comma: bool, made: _Make, side: int
+) -> Reading:
     second = _amount(body, at, q, default, comma)
-    if body[second.end:].strip() or mark not in ("exact", "estimate"):
-        raise _leftover(body, body[second.end:] or body, q)
+    if body[second.end :].strip() or mark not in ("exact", "estimate"):
+        raise _leftover(body, body[second.end :] or body, q)
     amount, half, step, unit = _together_in_finer(first, second, q, default)
     return made(amount * side, step, unit, mark, half)
 
 
 def _range(first: _Amount, body: str, at: int, mark: Kind, q: Quantity, default: str | None, comma: bool, made: _Make) -> Reading:
     second = _amount(body, at, q, default, comma)
-    if body[second.end:].strip():
-        raise _leftover(body, body[second.end:], q)
+    if body[second.end :].strip():
+        raise _leftover(body, body[second.end :], q)
     if mark not in ("exact", "estimate"):
         raise _refuse("reading_mark", f"“{body}” is a range; it cannot be at least or at most as well.", q)
     low, high, step, unit = _together_in_finer(first, second, q, default)
@@ -273,13 +316,13 @@ def _amount(body: str, at: int, q: Quantity, default: str | None, comma: bool) -
     while True:
         while at < len(body) and body[at] == " ":
             at += 1
-        if parts and not re.match(r"[\d.,]", body[at:at + 1]):
-            if not (body[at:at + 1] == "-" and parts[-1][1] == "ft" and re.match(r"-\s*\d[\d ./]*(?:\"|'')", body[at:])):
+        if parts and not re.match(r"[\d.,]", body[at : at + 1]):
+            if not (body[at : at + 1] == "-" and parts[-1][1] == "ft" and re.match(r"-\s*\d[\d ./]*(?:\"|'')", body[at:])):
                 break
             at += 1  # 12'-6": the dash only joins
         number = _number(body, at, q, comma)
         at = number.end
-        m = _UNIT.match(body, at + (1 if body[at:at + 1] == " " else 0))
+        m = _UNIT.match(body, at + (1 if body[at : at + 1] == " " else 0))
         unit = None
         if m and m[0].lower().rstrip(".") not in ("to", "and", "x"):
             unit = find_unit(m[0], q.name)
@@ -349,7 +392,7 @@ def _number(body: str, at: int, q: Quantity, comma: bool) -> _Number:
             more, step = _fraction(body, part, q)
             if more >= 1:
                 raise _refuse("reading_fraction", f"“{part[0]}” after a whole number must be less than one.", q)
-            return _Number(sign * (amount + more), step, part.end(), body[at:part.end()])
+            return _Number(sign * (amount + more), step, part.end(), body[at : part.end()])
     return _Number(sign * amount, step, end, m["body"])
 
 
@@ -367,8 +410,9 @@ def _decimal(body: str, q: Quantity, comma: bool) -> tuple[Fraction, Fraction]:
         if body[-1] == "." and points == 1 and not commas:  # "4." at the end of a note
             return Fraction(int(body[:-1])), Fraction(1)
         raise _refuse("reading_number", f"“{body}” ends in a mark without digits after it.", q)
-    if (points > 1 and not (commas == 1 and re.fullmatch(r"\d{1,3}(\.\d{3})+,\d+", body))) or (commas > 1 and not re.fullmatch(
-            r"\d{1,3}(,\d{3})+(\.\d+)?", body)):
+    if (points > 1 and not (commas == 1 and re.fullmatch(r"\d{1,3}(\.\d{3})+,\d+", body))) or (
+        commas > 1 and not re.fullmatch(r"\d{1,3}(,\d{3})+(\.\d+)?", body)
+    ):
         raise _refuse("reading_number", f"“{body}” has more than one decimal mark.", q)
     if points and commas:
         if re.fullmatch(r"\d{1,3}(,\d{3})+\.\d+", body):
@@ -381,8 +425,10 @@ def _decimal(body: str, q: Quantity, comma: bool) -> tuple[Fraction, Fraction]:
         body = body.replace(",", "")
     elif commas == 1:
         if re.fullmatch(r"[1-9]\d{0,2},\d{3}", body) and not comma:
-            raise _refuse("reading_thousands", f"“{body}” could be {body.replace(',', '.')} or {body.replace(',', '')}; "
-                          "write it with a point, or without the comma.")
+            raise _refuse(
+                "reading_thousands",
+                f"“{body}” could be {body.replace(',', '.')} or {body.replace(',', '')}; write it with a point, or without the comma.",
+            )
         body = body.replace(",", ".")
     whole, _, part = body.partition(".")
     return Fraction(f"{whole or 0}.{part or 0}"), Fraction(1, 10 ** len(part))
@@ -396,5 +442,8 @@ def _check_bounds(reading: Reading, q: Quantity) -> None:
     except OverflowError:
         value = float("inf")
     if abs(value) > q.absurd:
-        raise _refuse("reading_absurd", f"“{reading.text.strip()}” is {value:.3g} {q.si}, more than {q.absurd:g} {q.si}. "
-                      "Check the unit and the decimal mark.", q)
+        raise _refuse(
+            "reading_absurd",
+            f"“{reading.text.strip()}” is {value:.3g} {q.si}, more than {q.absurd:g} {q.si}. Check the unit and the decimal mark.",
+            q,
+        )

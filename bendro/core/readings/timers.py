@@ -28,8 +28,9 @@ class TimersTogether:
     bias_applied: tuple[float, ...] | None = None
 
 
-def combine(seconds: Sequence[float], *, method: Literal["mean", "median"] | None = None,
-            bias: Sequence[float] | None = None) -> TimersTogether:
+def combine(
+    seconds: Sequence[float], *, method: Literal["mean", "median"] | None = None, bias: Sequence[float] | None = None
+) -> TimersTogether:
     """One time from the timers of one fall, in s.
 
     method: mean or median; by default the median from three timers on. bias: each timer's known lateness in s (from a
@@ -47,5 +48,9 @@ def combine(seconds: Sequence[float], *, method: Literal["mean", "median"] | Non
         mad = MAD_SCALE * statistics.median(abs(v - middle) for v in values)
         flagged = tuple(i for i, v in enumerate(values) if abs(v - middle) > max(FLAG_MADS * mad, FLAG_SECONDS))
     return TimersTogether(
-        value=middle if chosen == "median" else statistics.fmean(values), method=chosen, flagged=flagged,
-        scatter=statistics.stdev(values) if len(values) > 1 else None, bias_applied=None if bias is None else tuple(bias))
+        value=middle if chosen == "median" else statistics.fmean(values),
+        method=chosen,
+        flagged=flagged,
+        scatter=statistics.stdev(values) if len(values) > 1 else None,
+        bias_applied=None if bias is None else tuple(bias),
+    )

@@ -26,61 +26,138 @@ class Quantity:
 
 
 _QUANTITIES = (
-    Quantity(name="length", si="m", absurd=1e6, units={
-        "mm": ("millimetre", "millimetres", "millimeter", "millimeters"),
-        "cm": ("centimetre", "centimetres", "centimeter", "centimeters", "cms"),
-        "dm": ("decimetre", "decimetres"),
-        "m": ("metre", "metres", "meter", "meters", "mtr", "mtrs"),
-        "km": ("kilometre", "kilometres", "kilometer", "kilometers"),
-        "in": ("inch", "inches", "ins", '"', "''"),
-        "ft": ("foot", "feet", "'"),
-        "yd": ("yard", "yards", "yds"),
-    }),
-    Quantity(name="time", si="s", absurd=1e5, units={
-        "ms": ("millisecond", "milliseconds", "msec"),
-        "s": ("sec", "secs", "second", "seconds", '"', "''"),
-        "min": ("mins", "minute", "minutes", "'"),
-        "h": ("hr", "hrs", "hour", "hours"),
-    }),
-    Quantity(name="mass", si="kg", absurd=1e4, units={
-        "mg": ("milligram", "milligrams"),
-        "g": ("gram", "grams", "gramme", "grammes", "gm", "gms", "gr"),
-        "kg": ("kilo", "kilos", "kilogram", "kilograms", "kgs"),
-        "oz": ("ounce", "ounces"),
-        "lb": ("lbs", "pound", "pounds"),
-    }),
-    Quantity(name="speed", si="m/s", absurd=1e4, units={
-        "m/s": ("mps", "m/sec", "m s-1", "m s^-1", "ms-1", "m·s⁻¹", "m s⁻¹"),
-        "cm/s": ("cm/sec",), "mm/s": (), "km/h": ("kph", "kmh", "km/hr"), "ft/s": ("fps", "ft/sec"),
-        "mph": ("mi/h", "miles/h"),
-    }),
-    Quantity(name="angle", si="°", absurd=3600, signed=True, units={
-        "°": ("deg", "degs", "degree", "degrees", "º"), "rad": ("radian", "radians"),
-    }),
-    Quantity(name="count", si="count", absurd=1e6, units={
-        "count": ("turn", "turns", "rev", "revs", "times", "hits", "pcs", "points", "pts"),
-    }),
-    Quantity(name="voltage", si="V", absurd=1e5, signed=True, units={
-        "mV": ("millivolt", "millivolts"), "V": ("volt", "volts"), "kV": (),
-    }),
-    Quantity(name="area", si="m²", absurd=1e6, units={
-        "mm²": ("mm2", "mm^2"), "cm²": ("cm2", "cm^2", "sq cm"), "m²": ("m2", "m^2", "sq m"),
-        "in²": ("in2", "in^2", "sq in"), "ft²": ("ft2", "ft^2", "sq ft"),
-    }),
-    Quantity(name="volume", si="m³", absurd=1e4, units={
-        "ml": ("mL", "cc", "cm3", "cm^3", "cm³", "millilitre", "millilitres"), "cl": ("cL",),
-        "l": ("L", "litre", "litres", "liter", "liters", "dm3", "dm³"), "m³": ("m3", "m^3"),
-    }),
-    Quantity(name="pressure", si="Pa", absurd=1e9, units={
-        "Pa": (), "hPa": (), "kPa": (), "MPa": (), "mbar": (), "bar": (), "psi": (), "atm": (),
-    }),
+    Quantity(
+        name="length",
+        si="m",
+        absurd=1e6,
+        units={
+            "mm": ("millimetre", "millimetres", "millimeter", "millimeters"),
+            "cm": ("centimetre", "centimetres", "centimeter", "centimeters", "cms"),
+            "dm": ("decimetre", "decimetres"),
+            "m": ("metre", "metres", "meter", "meters", "mtr", "mtrs"),
+            "km": ("kilometre", "kilometres", "kilometer", "kilometers"),
+            "in": ("inch", "inches", "ins", '"', "''"),
+            "ft": ("foot", "feet", "'"),
+            "yd": ("yard", "yards", "yds"),
+        },
+    ),
+    Quantity(
+        name="time",
+        si="s",
+        absurd=1e5,
+        units={
+            "ms": ("millisecond", "milliseconds", "msec"),
+            "s": ("sec", "secs", "second", "seconds", '"', "''"),
+            "min": ("mins", "minute", "minutes", "'"),
+            "h": ("hr", "hrs", "hour", "hours"),
+        },
+    ),
+    Quantity(
+        name="mass",
+        si="kg",
+        absurd=1e4,
+        units={
+            "mg": ("milligram", "milligrams"),
+            "g": ("gram", "grams", "gramme", "grammes", "gm", "gms", "gr"),
+            "kg": ("kilo", "kilos", "kilogram", "kilograms", "kgs"),
+            "oz": ("ounce", "ounces"),
+            "lb": ("lbs", "pound", "pounds"),
+        },
+    ),
+    Quantity(
+        name="speed",
+        si="m/s",
+        absurd=1e4,
+        units={
+            "m/s": ("mps", "m/sec", "m s-1", "m s^-1", "ms-1", "m·s⁻¹", "m s⁻¹"),
+            "cm/s": ("cm/sec",),
+            "mm/s": (),
+            "km/h": ("kph", "kmh", "km/hr"),
+            "ft/s": ("fps", "ft/sec"),
+            "mph": ("mi/h", "miles/h"),
+        },
+    ),
+    Quantity(
+        name="angle",
+        si="°",
+        absurd=3600,
+        signed=True,
+        units={
+            "°": ("deg", "degs", "degree", "degrees", "º"),
+            "rad": ("radian", "radians"),
+        },
+    ),
+    Quantity(
+        name="count",
+        si="count",
+        absurd=1e6,
+        units={
+            "count": ("turn", "turns", "rev", "revs", "times", "hits", "pcs", "points", "pts"),
+        },
+    ),
+    Quantity(
+        name="voltage",
+        si="V",
+        absurd=1e5,
+        signed=True,
+        units={
+            "mV": ("millivolt", "millivolts"),
+            "V": ("volt", "volts"),
+            "kV": (),
+        },
+    ),
+    Quantity(
+        name="area",
+        si="m²",
+        absurd=1e6,
+        units={
+            "mm²": ("mm2", "mm^2"),
+            "cm²": ("cm2", "cm^2", "sq cm"),
+            "m²": ("m2", "m^2", "sq m"),
+            "in²": ("in2", "in^2", "sq in"),
+            "ft²": ("ft2", "ft^2", "sq ft"),
+        },
+    ),
+    Quantity(
+        name="volume",
+        si="m³",
+        absurd=1e4,
+        units={
+            "ml": ("mL", "cc", "cm3", "cm^3", "cm³", "millilitre", "millilitres"),
+            "cl": ("cL",),
+            "l": ("L", "litre", "litres", "liter", "liters", "dm3", "dm³"),
+            "m³": ("m3", "m^3"),
+        },
+    ),
+    Quantity(
+        name="pressure",
+        si="Pa",
+        absurd=1e9,
+        units={
+            "Pa": (),
+            "hPa": (),
+            "kPa": (),
+            "MPa": (),
+            "mbar": (),
+            "bar": (),
+            "psi": (),
+            "atm": (),
+        },
+    ),
     Quantity(name="force", si="N", absurd=1e8, units={"mN": (), "N": ("newton", "newtons"), "kN": ()}),
     Quantity(name="energy", si="J", absurd=1e9, units={"mJ": (), "J": ("joule", "joules"), "kJ": ()}),
     Quantity(name="power", si="W", absurd=1e9, units={"mW": (), "W": ("watt", "watts"), "kW": ()}),
     Quantity(name="stiffness", si="N/m", absurd=1e9, units={"N/m": (), "N/cm": (), "N/mm": ()}),
-    Quantity(name="density", si="kg/m³", absurd=1e5, units={
-        "kg/m³": ("kg/m3", "kg/m^3"), "g/cm³": ("g/cm3", "g/cm^3", "g/ml"), "g/l": ("g/L",),
-    }),
+    Quantity(
+        name="density",
+        si="kg/m³",
+        absurd=1e5,
+        units={
+            "kg/m³": ("kg/m3", "kg/m^3"),
+            "g/cm³": ("g/cm3", "g/cm^3", "g/ml"),
+            "g/l": ("g/L",),
+        },
+    ),
     Quantity(name="acceleration", si="m/s²", absurd=1e7, signed=True, units={"m/s²": ("m/s2", "m/s^2")}),
     Quantity(name="momentum", si="kg·m/s", absurd=1e8, units={"kg·m/s": ("kg m/s", "N s", "N·s")}),
     Quantity(name="inertia", si="kg·m²", absurd=1e8, units={"kg·m²": ("kg m2", "kg m²")}),
@@ -91,9 +168,23 @@ QUANTITIES: dict[str, Quantity] = {q.name: q for q in _QUANTITIES}
 
 # What pint calls those of our units that it spells differently.
 _PINT = {
-    "°": "degree", "count": "dimensionless", "": "dimensionless", "%": "percent", "1/s": "turn/second", "rpm": "turn/minute",
-    "l": "liter", "cl": "centiliter", "ml": "milliliter", "mph": "mile/hour", "in": "inch", "ft": "foot", "yd": "yard",
-    "h": "hour", "min": "minute", "lb": "pound", "oz": "ounce",
+    "°": "degree",
+    "count": "dimensionless",
+    "": "dimensionless",
+    "%": "percent",
+    "1/s": "turn/second",
+    "rpm": "turn/minute",
+    "l": "liter",
+    "cl": "centiliter",
+    "ml": "milliliter",
+    "mph": "mile/hour",
+    "in": "inch",
+    "ft": "foot",
+    "yd": "yard",
+    "h": "hour",
+    "min": "minute",
+    "lb": "pound",
+    "oz": "ounce",
 }
 _POWERS = str.maketrans({"²": "^2", "³": "^3", "·": "*"})
 
@@ -104,8 +195,7 @@ def quantity(name: str) -> Quantity:
         return QUANTITIES[name]
     except KeyError:
         known = ", ".join(QUANTITIES)
-        raise CoreError(f"“{name}” is not a quantity Bendro reads. It reads {known}.", code="quantity_unknown",
-                        where="quantity") from None
+        raise CoreError(f"“{name}” is not a quantity Bendro reads. It reads {known}.", code="quantity_unknown", where="quantity") from None
 
 
 @cache
@@ -147,8 +237,9 @@ def factor(unit: str, to: str) -> float:
         one = ureg.Quantity(1.0, _PINT.get(unit, unit).translate(_POWERS))
         return float(one.to(_PINT.get(to, to).translate(_POWERS)).magnitude)
     except (pint.UndefinedUnitError, pint.DimensionalityError) as why:
-        raise CoreError(f"{unit or 'a plain number'} cannot be turned into {to or 'a plain number'}.",
-                        code="unit_mismatch", where="unit") from why
+        raise CoreError(
+            f"{unit or 'a plain number'} cannot be turned into {to or 'a plain number'}.", code="unit_mismatch", where="unit"
+        ) from why
 
 
 def convert(value: float, unit: str, to: str) -> float:

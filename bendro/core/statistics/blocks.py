@@ -60,15 +60,25 @@ def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequen
     frame, names = _frame(values, levels, blocks)
     fit = smf.ols("y ~ C(level) + C(other)", frame).fit()
     if np.linalg.matrix_rank(fit.model.exog) < fit.model.exog.shape[1]:
-        raise TableRefused("Level and block cannot be told apart: each block needs more than one level.", code="blocks_confounded",
-                           where="pair-by")
+        raise TableRefused(
+            "Level and block cannot be told apart: each block needs more than one level.", code="blocks_confounded", where="pair-by"
+        )
     f = p = df = None
     if fit.df_resid > 0 and fit.mse_resid > 0:
         row = sm.stats.anova_lm(fit, typ=2).loc["C(level)"]
         f, p, df = float(row["F"]), float(row["PR(>F)"]), (float(row["df"]), float(fit.df_resid))
     pairs = _pairs_of(fit, names)
-    return Groups(f=f, p_anova=p, p=p, blocked=True, pairs=pairs, pairs_method="tukey_within_blocks", df=df,
-                  places=places(names, _adjusted_middles(fit, names), pairs, best_is=best_is), friedman=friedman_of(frame, len(names)))
+    return Groups(
+        f=f,
+        p_anova=p,
+        p=p,
+        blocked=True,
+        pairs=pairs,
+        pairs_method="tukey_within_blocks",
+        df=df,
+        places=places(names, _adjusted_middles(fit, names), pairs, best_is=best_is),
+        friedman=friedman_of(frame, len(names)),
+    )
 
 
 def friedman_of(frame: pd.DataFrame, k: int) -> Friedman | None:
@@ -83,13 +93,16 @@ def friedman_of(frame: pd.DataFrame, k: int) -> Friedman | None:
     return Friedman(chi2=chi2, p=float(found.pvalue), kendall_w=chi2 / (len(table) * (k - 1)))
 
 
-def adjusted(values: Sequence[float], levels: Sequence[LevelName], covariate: Sequence[float], name: str, *, best_is: str = "high") -> Groups:
+def adjusted(
+    values: Sequence[float], levels: Sequence[LevelName], covariate: Sequence[float], name: str, *, best_is: str = "high"
+) -> Groups:
     """Levels compared at a common slope of a numeric covariate (analysis of covariance, type II), with the test that the
     slopes differ. Source: Fisher 1932; Montgomery, analysis of covariance."""
     frame, names = _frame(values, levels, [float(c) for c in covariate])
     if frame["other"].nunique() < 2:
-        raise TableRefused(f"“{name}” is the same in every trial, so there is nothing to adjust for.", code="covariate_constant",
-                           where="adjust-for")
+        raise TableRefused(
+            f"“{name}” is the same in every trial, so there is nothing to adjust for.", code="covariate_constant", where="adjust-for"
+        )
     fit = smf.ols("y ~ C(level) + other", frame).fit()
     if np.linalg.matrix_rank(fit.model.exog) < fit.model.exog.shape[1]:
         raise TableRefused(f"“{name}” and the level cannot be told apart.", code="covariate_confounded", where="adjust-for")
@@ -103,7 +116,17 @@ def adjusted(values: Sequence[float], levels: Sequence[LevelName], covariate: Se
             differ = float(tested[1]) if math.isfinite(tested[1]) else None
     pairs = _pairs_of(fit, names)
     return Groups(
-        f=f, p_anova=p, p=p, pairs=pairs, pairs_method="tukey_adjusted", df=df,
+        f=f,
+        p_anova=p,
+        p=p,
+        pairs=pairs,
+        pairs_method="tukey_adjusted",
+        df=df,
         places=places(names, _adjusted_middles(fit, names), pairs, best_is=best_is),
-        adjusted_for=Adjusted(name=name, slope=float(fit.params["other"]), slope_se=float(fit.bse["other"]) if fit.df_resid > 0 else 0.0,
-                              p_slopes_differ=differ))
+        adjusted_for=Adjusted(
+            name=name,
+            slope=float(fit.params["other"]),
+            slope_se=float(fit.bse["other"]) if fit.df_resid > 0 else 0.0,
+            p_slopes_differ=differ,
+        ),
+    )

@@ -31,8 +31,12 @@ def overlap(a: Sequence[float], b: Sequence[float]) -> bool:
     return not (max(a) < min(b) or max(b) < min(a))
 
 
+#: Readings alike to this share of their size differ only by how a unit was turned into another.
+SAME_SHARE = 8 * float(np.finfo(float).eps)
+
+
 def _no_spread(*groups: Sequence[float]) -> bool:
-    return all(np.ptp(g) <= 1e-12 * max(abs(np.max(g)), abs(np.min(g)), 1e-300) for g in groups)
+    return all(np.ptp(g) <= SAME_SHARE * max(abs(np.max(g)), abs(np.min(g))) for g in groups)
 
 
 def two_levels(between: tuple[LevelName, LevelName], first: Sequence[Trial], second: Sequence[Trial]) -> Difference:
@@ -56,12 +60,24 @@ def two_levels(between: tuple[LevelName, LevelName], first: Sequence[Trial], sec
         shuffled = shuffle_two(a, b)
     else:
         scores = bound_scores([*a, *b], [*kinds_a, *kinds_b])
-        shuffled = shuffle_two(scores[: len(a)], scores[len(a):])
+        shuffled = shuffle_two(scores[: len(a)], scores[len(a) :])
     mean_a = math.fsum(a) / len(a)
     return Difference(
-        between=between, estimate=estimate, ci95=ci, t=t, df=df, p_t=p_t, p_shuffle=shuffled.p, shuffle_exact=shuffled.exact,
-        shuffle_arrangements=shuffled.arrangements, smallest_p=shuffled.smallest_p, shuffle_seed=shuffled.seed,
-        ratio=(math.fsum(b) / len(b)) / mean_a if mean_a > 0 else None, bound=bound, ranges_overlap=overlap(a, b))
+        between=between,
+        estimate=estimate,
+        ci95=ci,
+        t=t,
+        df=df,
+        p_t=p_t,
+        p_shuffle=shuffled.p,
+        shuffle_exact=shuffled.exact,
+        shuffle_arrangements=shuffled.arrangements,
+        smallest_p=shuffled.smallest_p,
+        shuffle_seed=shuffled.seed,
+        ratio=(math.fsum(b) / len(b)) / mean_a if mean_a > 0 else None,
+        bound=bound,
+        ranges_overlap=overlap(a, b),
+    )
 
 
 def _bound_of_difference(first: str, second: str) -> Literal["at_least", "at_most", "unknown"] | None:
@@ -88,10 +104,22 @@ def paired(between: tuple[LevelName, LevelName], pairs: Sequence[tuple[float, fl
     shuffled = shuffle_signs(differences)
     mean_a = math.fsum(a for a, _ in pairs) / n
     return Difference(
-        between=between, estimate=estimate, ci95=ci, t=t, df=df, p_t=p_t, p_shuffle=shuffled.p, shuffle_exact=shuffled.exact,
-        shuffle_arrangements=shuffled.arrangements, smallest_p=shuffled.smallest_p, shuffle_seed=shuffled.seed,
-        ratio=1 + estimate / mean_a if mean_a > 0 else None, paired=True, pairs=n,
-        ranges_overlap=min(differences) <= 0 <= max(differences))
+        between=between,
+        estimate=estimate,
+        ci95=ci,
+        t=t,
+        df=df,
+        p_t=p_t,
+        p_shuffle=shuffled.p,
+        shuffle_exact=shuffled.exact,
+        shuffle_arrangements=shuffled.arrangements,
+        smallest_p=shuffled.smallest_p,
+        shuffle_seed=shuffled.seed,
+        ratio=1 + estimate / mean_a if mean_a > 0 else None,
+        paired=True,
+        pairs=n,
+        ranges_overlap=min(differences) <= 0 <= max(differences),
+    )
 
 
 def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str = "high") -> Groups:
@@ -115,10 +143,21 @@ def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str =
     pairs, method = _pairs(names, values, f is not None)
     shuffled = shuffle_groups(values)
     return Groups(
-        f=f, p_anova=p, f_welch=f_welch, p_welch=p_welch, p_shuffle=shuffled.p, shuffle_exact=shuffled.exact,
-        shuffle_arrangements=shuffled.arrangements, shuffle_seed=shuffled.seed, smallest_p=shuffled.smallest_p, pairs=pairs,
-        pairs_method=method, places=places(names, [math.fsum(v) / len(v) for v in values], pairs, best_is=best_is), df=df,
-        ranges_overlap=any(overlap(a, b) for a, b in itertools.combinations(values, 2)))
+        f=f,
+        p_anova=p,
+        f_welch=f_welch,
+        p_welch=p_welch,
+        p_shuffle=shuffled.p,
+        shuffle_exact=shuffled.exact,
+        shuffle_arrangements=shuffled.arrangements,
+        shuffle_seed=shuffled.seed,
+        smallest_p=shuffled.smallest_p,
+        pairs=pairs,
+        pairs_method=method,
+        places=places(names, [math.fsum(v) / len(v) for v in values], pairs, best_is=best_is),
+        df=df,
+        ranges_overlap=any(overlap(a, b) for a, b in itertools.combinations(values, 2)),
+    )
 
 
 def spreads_differ(values: Sequence[Sequence[float]]) -> float | None:
@@ -134,22 +173,34 @@ def _pairs(names: Sequence[LevelName], values: Sequence[Sequence[float]], can: b
     singles = any(len(v) < 2 for v in values)
     if not can or singles:
         return tuple(
-            Pair(between=(names[i], names[j]), estimate=math.fsum(values[j]) / len(values[j]) - math.fsum(values[i]) / len(values[i]),
-                 ci95=None, p_adjusted=None) for i, j in itertools.combinations(range(len(names)), 2)), None
+            Pair(
+                between=(names[i], names[j]),
+                estimate=math.fsum(values[j]) / len(values[j]) - math.fsum(values[i]) / len(values[i]),
+                ci95=None,
+                p_adjusted=None,
+            )
+            for i, j in itertools.combinations(range(len(names)), 2)
+        ), None
     differ = spreads_differ(values)
     flat = any(_no_spread(v) for v in values)
     howell = differ is not None and differ < SPREADS_DIFFER_P and not flat
     tested = stats.tukey_hsd(*values, equal_var=not howell)
     interval = tested.confidence_interval(0.95)
     made = tuple(
-        Pair(between=(names[i], names[j]), estimate=float(tested.statistic[j, i]),
-             ci95=(float(interval.low[j, i]), float(interval.high[j, i])), p_adjusted=float(tested.pvalue[j, i]))
-        for i, j in itertools.combinations(range(len(names)), 2))
+        Pair(
+            between=(names[i], names[j]),
+            estimate=float(tested.statistic[j, i]),
+            ci95=(float(interval.low[j, i]), float(interval.high[j, i])),
+            p_adjusted=float(tested.pvalue[j, i]),
+        )
+        for i, j in itertools.combinations(range(len(names)), 2)
+    )
     return made, "games_howell" if howell else "tukey_kramer"
 
 
-def _groups_with_bounds(names: Sequence[LevelName], values: Sequence[Sequence[float]], kinds: Sequence[Sequence[str]],
-                        best_is: str) -> Groups:
+def _groups_with_bounds(
+    names: Sequence[LevelName], values: Sequence[Sequence[float]], kinds: Sequence[Sequence[str]], best_is: str
+) -> Groups:
     """Bounds among the readings: shuffles on Gehan scores, pairs adjusted by Holm 1979, no intervals."""
     flat = [v for group in values for v in group]
     scores = bound_scores(flat, [k for group in kinds for k in group])
@@ -160,24 +211,39 @@ def _groups_with_bounds(names: Sequence[LevelName], values: Sequence[Sequence[fl
     raw = []
     for i, j in places_of:
         both = bound_scores([*values[i], *values[j]], [*kinds[i], *kinds[j]])
-        raw.append(shuffle_two(both[: len(values[i])], both[len(values[i]):]).p)
+        raw.append(shuffle_two(both[: len(values[i])], both[len(values[i]) :]).p)
     held, adjusted = 0.0, [0.0] * len(raw)
     for rank, at in enumerate(sorted(range(len(raw)), key=lambda k: raw[k])):
         held = max(held, min(1.0, (len(raw) - rank) * raw[at]))
         adjusted[at] = held
     pairs = tuple(
-        Pair(between=(names[i], names[j]), estimate=math.fsum(values[j]) / len(values[j]) - math.fsum(values[i]) / len(values[i]),
-             ci95=None, p_adjusted=p) for (i, j), p in zip(places_of, adjusted, strict=True))
+        Pair(
+            between=(names[i], names[j]),
+            estimate=math.fsum(values[j]) / len(values[j]) - math.fsum(values[i]) / len(values[i]),
+            ci95=None,
+            p_adjusted=p,
+        )
+        for (i, j), p in zip(places_of, adjusted, strict=True)
+    )
     middles = [math.fsum(p) / len(p) for p in parts]
     return Groups(
-        f=None, p_anova=None, p_shuffle=shuffled.p, shuffle_exact=shuffled.exact, shuffle_arrangements=shuffled.arrangements,
-        shuffle_seed=shuffled.seed, smallest_p=shuffled.smallest_p, pairs=pairs, pairs_method="rank_shuffle_holm",
+        f=None,
+        p_anova=None,
+        p_shuffle=shuffled.p,
+        shuffle_exact=shuffled.exact,
+        shuffle_arrangements=shuffled.arrangements,
+        shuffle_seed=shuffled.seed,
+        smallest_p=shuffled.smallest_p,
+        pairs=pairs,
+        pairs_method="rank_shuffle_holm",
         places=places(names, middles, pairs, best_is=best_is),
-        ranges_overlap=any(overlap(a, b) for a, b in itertools.combinations(values, 2)))
+        ranges_overlap=any(overlap(a, b) for a, b in itertools.combinations(values, 2)),
+    )
 
 
-def places(names: Sequence[LevelName], middles: Sequence[float], pairs: Sequence[Pair], *, best_is: str = "high",
-           alpha: float = SEPARATE_P) -> tuple[tuple[LevelName, ...], ...]:
+def places(
+    names: Sequence[LevelName], middles: Sequence[float], pairs: Sequence[Pair], *, best_is: str = "high", alpha: float = SEPARATE_P
+) -> tuple[tuple[LevelName, ...], ...]:
     """Ranking, best first. A new place starts only where every device above it is separated from every device below it,
     so any two that cannot be separated share a place."""
     order = sorted(range(len(names)), key=lambda i: middles[i], reverse=best_is == "high")

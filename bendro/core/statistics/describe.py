@@ -102,16 +102,29 @@ def _doubt_of(summary_half: float | None, sd: float | None, ci: Interval | None,
     return None if ci is None else (ci[1] - ci[0]) / 2
 
 
-def describe(level: Level, trials: Sequence[Trial], *, unit: str | None = None, doubt: Doubt = "ci95",
-             best_is: Literal["high", "low"] = "high") -> LevelSummary:
+def describe(
+    level: Level, trials: Sequence[Trial], *, unit: str | None = None, doubt: Doubt = "ci95", best_is: Literal["high", "low"] = "high"
+) -> LevelSummary:
     """One level from its trials (kept and void). Values are in the response's unit."""
     kept = [t for t in trials if t.counts and t.value is not None]
     values = [t.value for t in kept if t.value is not None]
     kinds = [t.kind for t in kept]
     n, void = len(values), sum(t.state == "void" for t in trials)
     if n == 0:
-        return LevelSummary(level=level, n_kept=sum(t.counts for t in trials), n_void=void, mean=None, median=None, sd=None, sem=None,
-                            min=None, max=None, half_range=None, ci95=None, censored=0)
+        return LevelSummary(
+            level=level,
+            n_kept=sum(t.counts for t in trials),
+            n_void=void,
+            mean=None,
+            median=None,
+            sd=None,
+            sem=None,
+            min=None,
+            max=None,
+            half_range=None,
+            ci95=None,
+            censored=0,
+        )
     mean = math.fsum(values) / n
     is_bound = [k in ("at_least", "at_most") for k in kinds]
     free = n >= 2 and not any(is_bound)
@@ -124,10 +137,25 @@ def describe(level: Level, trials: Sequence[Trial], *, unit: str | None = None, 
     quoted = at_place(mean, place_of(doubted, max(steps) if steps else None, n))
     mark = {"at_least": "≥ ", "at_most": "≤ ", "unknown": "about ", "exact": ""}[bound_of_mean(kinds)]
     return LevelSummary(
-        level=level, n_kept=n, n_void=void, mean=mean, median=float(np.median(values)), sd=sd,
-        sem=None if sd is None else sd / math.sqrt(n), min=min(values), max=max(values), half_range=half, ci95=ci,
-        censored=sum(is_bound), estimated=kinds.count("estimate"), range=max(values) - min(values) if n >= 2 else None,
-        total=math.fsum(values), best=max(values) if best_is == "high" else min(values),
+        level=level,
+        n_kept=n,
+        n_void=void,
+        mean=mean,
+        median=float(np.median(values)),
+        sd=sd,
+        sem=None if sd is None else sd / math.sqrt(n),
+        min=min(values),
+        max=max(values),
+        half_range=half,
+        ci95=ci,
+        censored=sum(is_bound),
+        estimated=kinds.count("estimate"),
+        range=max(values) - min(values) if n >= 2 else None,
+        total=math.fsum(values),
+        best=max(values) if best_is == "high" else min(values),
         percentage_uncertainty=None if doubted is None or mean == 0 else 100 * doubted / abs(mean),
-        mean_is=bound_of_mean(kinds), median_is=bound_of_median(values, kinds),
-        quoted=mark + quoted + (f" {unit}" if unit else ""), odd_rows=() if odd is None else (kept[odd].row,))
+        mean_is=bound_of_mean(kinds),
+        median_is=bound_of_median(values, kinds),
+        quoted=mark + quoted + (f" {unit}" if unit else ""),
+        odd_rows=() if odd is None else (kept[odd].row,),
+    )

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -36,14 +37,53 @@ def _run(data: tuple[Sequence[float], ...], statistic: Callable[..., Any], kind:
     exact = possible <= ARRANGEMENTS
     size = max(sum(len(d) for d in data), 1)
     arrays = tuple(np.asarray(d, dtype=float) for d in data)
-    found = stats.permutation_test(
-        arrays, statistic, permutation_type=kind, alternative="greater", vectorized=True,
-        n_resamples=np.inf if exact else ARRANGEMENTS, batch=max(_BATCH_NUMBERS // size, 1),
-        rng=np.random.default_rng(SHUFFLE_SEED))
-    p = float(found.pvalue)
     smallest = alike / possible if exact else 1 / (ARRANGEMENTS + 1)
-    return ShuffleResult(p=min(p, 1.0), exact=exact, arrangements=possible if exact else ARRANGEMENTS,
-                         seed=None if exact else SHUFFLE_SEED, smallest_p=smallest)
+    if min(a.size for a in arrays) < 2:  # scipy takes no sample of one
+        p = _p_with_single(arrays, statistic, exact) if kind == "independent" else 1.0
+        return ShuffleResult(
+            p=p, exact=exact, arrangements=possible if exact else ARRANGEMENTS, seed=None if exact else SHUFFLE_SEED, smallest_p=smallest
+        )
+    found = stats.permutation_test(
+        arrays,
+        statistic,
+        permutation_type=kind,
+        alternative="greater",
+        vectorized=True,
+        n_resamples=np.inf if exact else ARRANGEMENTS,
+        batch=max(_BATCH_NUMBERS // size, 1),
+        rng=np.random.default_rng(SHUFFLE_SEED),
+    )
+    p = float(found.pvalue)
+    return ShuffleResult(
+        p=min(p, 1.0),
+        exact=exact,
+        arrangements=possible if exact else ARRANGEMENTS,
+        seed=None if exact else SHUFFLE_SEED,
+        smallest_p=smallest,
+    )
+
+
+def _splits(left: tuple[int, ...], sizes: Sequence[int]) -> Iterator[tuple[int, ...]]:
+    """Every way to deal `left` into samples of these sizes, laid end to end."""
+    if len(sizes) == 1:
+        yield left
+        return
+    for chosen in itertools.combinations(left, sizes[0]):
+        rest = tuple(i for i in left if i not in chosen)
+        for tail in _splits(rest, sizes[1:]):
+            yield chosen + tail
+
+
+def _p_with_single(samples: tuple[Array, ...], statistic: Callable[..., Any], exact: bool) -> float:
+    """The same test where a level has a single reading."""
+    sizes, flat = [s.size for s in samples], np.concatenate(samples)
+    cuts = np.cumsum(sizes)[:-1]
+    if exact:
+        dealt = flat[np.array(list(_splits(tuple(range(flat.size)), sizes)))]
+    else:
+        dealt = np.random.default_rng(SHUFFLE_SEED).permuted(np.tile(flat, (ARRANGEMENTS, 1)), axis=1)
+    hits = int(np.sum(statistic(*np.split(dealt, cuts, axis=1), axis=-1) >= statistic(*samples, axis=-1)))
+    return hits / len(dealt) if exact else (hits + 1) / (ARRANGEMENTS + 1)
 
 
 def _tied(values: Any, scale: float) -> Any:

@@ -34,9 +34,11 @@ def survival(levels: Mapping[LevelName, Sequence[bool]], *, numeric: bool) -> Su
     levels: each level's outcomes (True survived), at least one each. Source: Fisher 1935."""
     shares = tuple(share(level, sum(o), len(o)) for level, o in levels.items())
     fisher = tuple(
-        FisherPair(between=(a.level, b.level),
-                   p=float(stats.fisher_exact([[a.survived, a.n - a.survived], [b.survived, b.n - b.survived]]).pvalue))
-        for a, b in itertools.combinations(shares, 2))
+        FisherPair(
+            between=(a.level, b.level), p=float(stats.fisher_exact([[a.survived, a.n - a.survived], [b.survived, b.n - b.survived]]).pvalue)
+        )
+        for a, b in itertools.combinations(shares, 2)
+    )
     if not numeric:
         return Survival(levels=shares, fisher=fisher)
     passed = [float(s.level) for s in shares if s.survived > 0]

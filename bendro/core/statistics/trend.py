@@ -41,13 +41,21 @@ def _form(form: FormName, names: Sequence[str], design: np.ndarray, y: np.ndarra
     df = len(y) - design.shape[1]
     rss, tss = float(residual @ residual), float(((y - y.mean()) ** 2).sum())
     perfect = rss <= 1e-24 * max(float(y @ y), 1e-300)
-    ses = [(_finite(s) if df > 0 else None) for s in fit.bse]
-    cis = fit.conf_int(0.05) if df > 0 else np.full((len(names), 2), np.nan)
+    with np.errstate(all="ignore"):  # a perfect fit divides by a residual of 0; what is not finite is left out below
+        ses = [(_finite(s) if df > 0 else None) for s in fit.bse]
+        cis = fit.conf_int(0.05) if df > 0 else np.full((len(names), 2), np.nan)
+        p = _finite(fit.pvalues[p_of]) if df > 0 and not perfect else None
+        likelihood = None if perfect else float(fit.llf)
     made = Form(
-        form=form, coefficients={n: float(c) for n, c in zip(names, fit.params, strict=True)}, se=dict(zip(names, ses, strict=True)),
-        ci95={n: _interval(c) for n, c in zip(names, cis, strict=True)}, r2=None if tss == 0 else 1 - rss / tss,
-        p=_finite(fit.pvalues[p_of]) if df > 0 and not perfect else None,
-        aicc=None if perfect else aicc(float(fit.llf), len(names), len(y)), residual_sd=math.sqrt(rss / df) if df > 0 else None)
+        form=form,
+        coefficients={n: float(c) for n, c in zip(names, fit.params, strict=True)},
+        se=dict(zip(names, ses, strict=True)),
+        ci95={n: _interval(c) for n, c in zip(names, cis, strict=True)},
+        r2=None if tss == 0 else 1 - rss / tss,
+        p=p,
+        aicc=None if likelihood is None else aicc(likelihood, len(names), len(y)),
+        residual_sd=math.sqrt(rss / df) if df > 0 else None,
+    )
     return made, fit
 
 
@@ -78,11 +86,17 @@ def power(x: Sequence[float], y: Sequence[float]) -> Form | None:
     interval = made.ci95["log_scale"]
     log_se = made.se["log_scale"]
     value = None if made.aicc is None else aicc(float(fit.llf) - float(ys.sum()), 2, len(ys))  # type: ignore[attr-defined]
-    return made.model_copy(update={
-        "coefficients": {"scale": scale, "exponent": made.coefficients["exponent"]},
-        "se": {"scale": None if log_se is None else scale * log_se, "exponent": made.se["exponent"]},
-        "ci95": {"scale": None if interval is None else (math.exp(interval[0]), math.exp(interval[1])), "exponent": made.ci95["exponent"]},
-        "aicc": value})
+    return made.model_copy(
+        update={
+            "coefficients": {"scale": scale, "exponent": made.coefficients["exponent"]},
+            "se": {"scale": None if log_se is None else scale * log_se, "exponent": made.se["exponent"]},
+            "ci95": {
+                "scale": None if interval is None else (math.exp(interval[0]), math.exp(interval[1])),
+                "exponent": made.ci95["exponent"],
+            },
+            "aicc": value,
+        }
+    )
 
 
 def peak(x: Sequence[float], y: Sequence[float]) -> Form | None:
@@ -171,7 +185,15 @@ def fit_trend(trials: Sequence[Trial], *, allowed: Sequence[FormName] = ALL_FORM
     flat = np.ptp(y) == 0
     by_level = {level: [v for a, v in zip(x, y, strict=True) if a == level] for level in (min(x), max(x))}
     return Trend(
-        preferred=preferred, spearman=None if flat else _finite(stats.spearmanr(x, ranked).statistic),
-        p_shuffle=shuffled.p, shuffle_exact=shuffled.exact, shuffle_arrangements=shuffled.arrangements, shuffle_seed=shuffled.seed,
-        smallest_p=shuffled.smallest_p, p_shuffle_levels=_levels_p(x, ranked), best_beyond=beyond, forms=tuple(_with_curve(f, min(x), max(x)) for f in made),
-        ranges_overlap=overlap(by_level[min(x)], by_level[max(x)]))
+        preferred=preferred,
+        spearman=None if flat else _finite(stats.spearmanr(x, ranked).statistic),
+        p_shuffle=shuffled.p,
+        shuffle_exact=shuffled.exact,
+        shuffle_arrangements=shuffled.arrangements,
+        shuffle_seed=shuffled.seed,
+        smallest_p=shuffled.smallest_p,
+        p_shuffle_levels=_levels_p(x, ranked),
+        best_beyond=beyond,
+        forms=tuple(_with_curve(f, min(x), max(x)) for f in made),
+        ranges_overlap=overlap(by_level[min(x)], by_level[max(x)]),
+    )

@@ -1,4 +1,4 @@
-import { api, ask, Refusal, type TrialBody } from '../data/api'
+import { api, ask, Refusal, type Trial, type TrialBody } from '../data/api'
 import { type Waiting, waitingAdd, waitingAll, waitingDrop, waitingPut } from '../data/keep'
 
 export type QueueState = { waiting: readonly Waiting[]; sending: 'idle' | 'now' | 'away' | 'signed_out'; loaded: boolean }
@@ -12,7 +12,8 @@ export class SaveQueue {
   #pause = 1_000
   #flushing = false
   #who = ''
-  onSaved: (w: Waiting) => void = () => {}
+  /** Told before the write leaves the queue, so that a trial is never in neither place. */
+  onSaved: (w: Waiting, answer?: Trial) => void = () => {}
 
   subscribe = (hear: () => void): (() => void) => {
     this.#heard.add(hear)
@@ -75,12 +76,13 @@ export class SaveQueue {
 
   /** True when the next may be sent. */
   async #send(w: Waiting): Promise<boolean> {
+    let answer: Trial | undefined
     try {
       if (w.kind === 'run') {
         await ask(api.POST('/api/studies/{study_id}/runs', { params: { path: { study_id: w.studyId } }, body: w.body as { id: string; adult: string; cautions: string[] } }))
       } else {
         const path = { study_id: w.studyId, trial_id: w.id }
-        await ask(api.PUT('/api/studies/{study_id}/trials/{trial_id}', { params: { path }, body: w.body as TrialBody }))
+        answer = await ask(api.PUT('/api/studies/{study_id}/trials/{trial_id}', { params: { path }, body: w.body as TrialBody }))
       }
     } catch (why) {
       if (!(why instanceof Refusal)) throw why
@@ -92,8 +94,8 @@ export class SaveQueue {
       this.#set({ waiting: this.#state.waiting.map((x) => (x.seq === w.seq ? told : x)) })
       return true
     }
+    this.onSaved(w, answer)
     if (w.seq !== undefined) await waitingDrop(w.seq)
-    this.onSaved(w)
     this.#set({ waiting: this.#state.waiting.filter((x) => x.seq !== w.seq) })
     return true
   }

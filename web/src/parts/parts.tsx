@@ -52,6 +52,9 @@ export function Sheet({ open, onClose, title, children, wide = false }: { open: 
         <RadixDialog.Content
           className={`fixed left-1/2 top-1/2 z-30 max-h-[92dvh] w-[min(94vw,var(--w))] -translate-x-1/2 -translate-y-1/2 overflow-auto border-t-[10px] border-tape bg-floor p-6 text-ink`}
           style={{ ['--w' as string]: wide ? '56rem' : '34rem' }}
+          onCloseAutoFocus={(e) => {
+            if (document.getElementById('timer-0')) e.preventDefault()
+          }}
         >
           <RadixDialog.Title className="m-0 mb-3 text-[1.7rem]">{title}</RadixDialog.Title>
           <VisuallyHidden.Root>
@@ -68,12 +71,15 @@ export function Sheet({ open, onClose, title, children, wide = false }: { open: 
 /** While an answer is on its way: grey lines where the words will stand. */
 export function Skeleton({ lines = 3 }: { lines?: number }) {
   return (
-    <div role="status" aria-label="Loading" className="grid gap-4 p-8">
+    <main aria-busy="true" className="grid gap-4 p-8">
+      <h1 className="sr-only" role="status">
+        Loading
+      </h1>
       {Array.from({ length: lines }, (_, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: lines have no identity
         <div key={i} className="h-7 bg-hair" style={{ width: `${70 - i * 13}%` }} />
       ))}
-    </div>
+    </main>
   )
 }
 

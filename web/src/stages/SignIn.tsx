@@ -1,5 +1,6 @@
 import { type FormEvent, useState } from 'react'
 import { api, ask, type Me, Refusal } from '../data/api'
+import { copyPut } from '../data/keep'
 import { client } from '../data/queries'
 import { Field, Says } from '../parts/parts'
 
@@ -16,7 +17,9 @@ export function SignIn({ me }: { me: Me }) {
     setBusy(true)
     setRefusal(null)
     try {
-      client.setQueryData(['me'], await how())
+      const signedIn = await how()
+      await copyPut('me', signedIn) // so that the pages open without a network too
+      client.setQueryData(['me'], signedIn)
     } catch (why) {
       setRefusal(why instanceof Refusal ? why : new Refusal(String(why), 'unknown', 0))
     } finally {

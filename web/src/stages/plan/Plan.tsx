@@ -36,6 +36,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
     <Frame study={study} title={`Plan: ${study.title}`}>
       <div className="mx-auto grid w-full max-w-[84rem] gap-x-14 px-4 py-6 md:grid-cols-[1fr_20rem] md:px-8">
         <div className="grid content-start gap-9">
+          <h1 className="sr-only">Plan: {study.title}</h1>
           <Part n="1" title="The question">
             <Field label="What will the trials answer?" says={at('question')} hint={asked('question')}>
               {(p) => <textarea {...p} rows={2} className="field resize-none text-[1.35rem] font-semibold leading-snug" value={draft.question} placeholder="How does … change …?" onChange={(e) => change({ question: e.target.value })} />}

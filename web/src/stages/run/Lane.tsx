@@ -115,6 +115,13 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const enter = useCallback(() => void keep(entry.texts), [keep, entry.texts])
 
   useEffect(() => {
+    // When a sheet closes, what is typed next belongs to the reading again.
+    if (sheet !== 'none' || !window.matchMedia('(min-width: 768px)').matches) return
+    const timer = setTimeout(() => document.getElementById('timer-0')?.focus(), 0)
+    return () => clearTimeout(timer)
+  }, [sheet])
+
+  useEffect(() => {
     const hear = (e: KeyboardEvent) => {
       if ((sheet !== 'none' && !(sheet === 'count' && e.key === ' ')) || e.ctrlKey || e.metaKey || document.querySelector('[role=dialog]')) return
       const input = e.target instanceof HTMLInputElement ? e.target : null
@@ -134,6 +141,8 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       } else if (letter === 'd' && empty) {
         e.preventDefault()
         setSheet('count')
+      } else if (!input && /^[\d.,~<>≥≤½¼¾]$/.test(e.key)) {
+        document.getElementById('timer-0')?.focus() // the digit itself then goes into the field
       } else if (e.key === '?') {
         e.preventDefault()
         setSheet('keys')
@@ -187,9 +196,9 @@ function Who({ study, turn, seen, next }: { study: Study; turn: Turn; seen: Seen
   return (
     <section aria-label="Now on the lane" className="px-4 pt-3 md:px-8 md:pt-7">
       <div className="flex items-end justify-between gap-4 md:block" aria-live="polite">
-        <p className="big m-0 text-[2.9rem] md:text-[5.2rem]" style={{ fontStretch: '68%' }}>
+        <h1 className="big m-0 text-[2.9rem] md:text-[5.2rem]" style={{ fontStretch: '68%' }}>
           {turn.group || 'Next'}
-        </p>
+        </h1>
         <p className="m-0 pb-1 text-[1.1rem] text-quiet md:hidden">
           {n} of {study.draft.repeats}
         </p>

@@ -1,0 +1,119 @@
+"""Speed beside a bare reference in the same run: `bin/bench`. Prints; asserts nothing, since machines are shared and noisy."""
+
+from __future__ import annotations
+
+import statistics
+import sys
+import tempfile
+import time
+from pathlib import Path
+from uuid import uuid4
+
+import numpy as np
+import psycopg
+from scipy import stats
+
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+from bendro.core.analyse import Question, analyse
+from bendro.core.statistics.shuffle import ARRANGEMENTS, SHUFFLE_SEED
+from bendro.core.trials import Trial
+from tests.conftest import Application, new_study, sign_up, trial_body
+
+SAVES, ANALYSED = 400, (1_000, 10_000)
+
+
+def times(n: int, act: object) -> list[float]:
+    found = []
+    for i in range(n):
+        began = time.perf_counter()
+        act(i)  # type: ignore[operator]
+        found.append(time.perf_counter() - began)
+    return found
+
+
+def told(name: str, seconds: list[float]) -> float:
+    middle = statistics.median(seconds)
+    print(
+        f"  {name:34} {len(seconds) / sum(seconds):8.0f} a second   median {1e3 * middle:7.2f} ms   95 % {1e3 * sorted(seconds)[int(len(seconds) * 0.95)]:7.2f} ms"
+    )
+    return middle
+
+
+def saving() -> None:
+    print("Saving a trial, one after another")
+    with tempfile.TemporaryDirectory(prefix="bendro-bench-") as folder:
+        app = Application(Path(folder) / "data", "--no-demo")
+        app.folder.mkdir()
+        app.start()
+        try:
+            teacher = sign_up(app)
+            study = new_study(teacher)
+            with psycopg.connect(app.database(), autocommit=True) as bare:
+                bare.execute(
+                    "create table bare (id uuid primary key, study uuid, level text, text text, value double precision, at timestamptz)"
+                )
+                insert = "insert into bare values (%s, %s, %s, %s, %s, now())"
+                one = told(
+                    "bare single-row INSERT (psycopg)",
+                    times(SAVES, lambda _: bare.execute(insert, (uuid4(), study["id"], "4", "4.52", 4.52))),
+                )
+            two = told(
+                "PUT of a trial over HTTP",
+                times(
+                    SAVES,
+                    lambda i: teacher.http.put(
+                        f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body(block=i + 1)
+                    ).raise_for_status(),
+                ),
+            )
+            print(f"  ratio of medians {two / one:.1f}")
+        finally:
+            app.stop()
+
+
+def bare_trend(x: np.ndarray, y: np.ndarray) -> None:
+    """The scipy calls that an analysis of a trend stands on."""
+    stats.linregress(x, y)
+    stats.spearmanr(x, y)
+    across = x - x.mean()
+    levels = [y[x == v] for v in np.unique(x)]
+    rng = np.random.default_rng(SHUFFLE_SEED)
+    batch = max(2_000_000 // len(x), 1)
+    stats.permutation_test(
+        (y,),
+        lambda d, axis=-1: np.abs(np.sum(d * across, axis=axis)),
+        permutation_type="pairings",
+        alternative="greater",
+        n_resamples=ARRANGEMENTS,
+        batch=batch,
+        rng=rng,
+        vectorized=True,
+    )
+    stats.permutation_test(
+        tuple(levels),
+        lambda *s, axis=-1: sum(g.shape[axis] * np.mean(g, axis=axis) ** 2 for g in s),
+        permutation_type="independent",
+        alternative="greater",
+        n_resamples=ARRANGEMENTS,
+        batch=batch,
+        rng=rng,
+        vectorized=True,
+    )
+
+
+def analysing() -> None:
+    for n in ANALYSED:
+        rng = np.random.default_rng(1)
+        x = np.repeat([1.0, 2.0, 3.0, 4.0], n // 4)
+        y = 2 * x + rng.normal(0, 1, n)
+        rows = [Trial(level=float(a), value=float(b), order=i + 1, resolution=0.01) for i, (a, b) in enumerate(zip(x, y, strict=True))]
+        asked = Question(factor="pull-back", response="distance", factor_unit="cm", unit="m")
+        print(f"Analysing {n} trials")
+        one = told("plain scipy calls", times(3, lambda _: bare_trend(x, y)))
+        two = told("analysis, with audit and verdict", times(3, lambda _: analyse(rows, asked)))
+        print(f"  ratio of medians {two / one:.2f}")
+
+
+if __name__ == "__main__":
+    saving()
+    analysing()

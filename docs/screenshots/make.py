@@ -1,0 +1,82 @@
+"""Takes the pictures in this folder from the demo data: `bin/shots`."""
+
+from __future__ import annotations
+
+import re
+import shutil
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+HERE = Path(__file__).resolve().parent
+sys.path.insert(0, str(HERE.parent.parent))
+from tests.conftest import Application
+from tests.ui.conftest import ARGUMENTS, tick_cautions
+
+
+def settle(page: Page) -> None:
+    page.wait_for_load_state("networkidle")
+    page.evaluate("document.fonts.ready")
+    page.mouse.move(2, 790)
+
+
+def shot(page: Page, name: str, *, whole: bool = False) -> None:
+    settle(page)
+    page.screenshot(path=HERE / f"{name}.png", full_page=whole, animations="disabled")
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory(prefix="bendro-shots-") as folder, sync_playwright() as playwright:
+        app = Application(Path(folder) / "data")
+        app.folder.mkdir()
+        app.start()
+        try:
+            browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=ARGUMENTS)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            take(page, app.url)
+            browser.close()
+        finally:
+            app.stop()
+
+
+def take(page: Page, url: str) -> None:
+    page.goto(url)
+    page.get_by_role("button", name="Open the demo").wait_for()
+    shot(page, "sign-in")
+    page.get_by_role("button", name="Open the demo").click()
+    page.get_by_role("heading", name="Message glider").wait_for()
+    shot(page, "home")
+    ids = {s["title"]: s["id"] for s in page.evaluate("fetch('/api/studies').then(r => r.json())")}
+    page.goto(f"{url}/study/{ids['Medicine drop']}/plan")
+    page.get_by_role("button", name="Go to the run").wait_for()
+    shot(page, "plan")
+    page.get_by_role("button", name="Go to the run").click()
+    page.get_by_role("heading", name="Before the first trial").wait_for()
+    shot(page, "cautions")
+    page.goto(f"{url}/study/{ids['Message glider']}/run")
+    page.get_by_role("heading").first.wait_for()
+    if page.get_by_role("heading", name="Before the first trial").count():
+        tick_cautions(page)
+    page.locator("#timer-0").fill("6.14")
+    shot(page, "run")
+    page.goto(f"{url}/study/{ids['Throwing a line over the dyke']}/work-out")
+    page.get_by_role("heading", name=re.compile("rose with")).wait_for()
+    shot(page, "work-out", whole=True)
+    page.goto(f"{url}/study/{ids['Fizz signal']}/work-out")
+    page.get_by_role("tab", name="Against water").click()
+    shot(page, "against")
+    page.evaluate("document.documentElement.dataset.theme = 'hall'")
+    shot(page, "against-hall")
+    page.evaluate("document.documentElement.dataset.theme = 'day'")
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"{url}/study/{ids['Medicine drop']}/run")
+    page.get_by_role("heading", name="Before the first trial").wait_for()
+    tick_cautions(page)
+    page.get_by_role("button", name=re.compile("Release")).wait_for()
+    shot(page, "run-phone")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,124 @@
+"""Signing in, and that nobody reaches another workspace's rows by any route."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+from uuid import uuid4
+
+import httpx
+import pytest
+
+from tests.conftest import PASSWORD, Application, TeacherClient, new_study, sign_up, trial_body
+
+pytestmark = pytest.mark.api
+OPEN_ROUTES = {
+    ("get", "/api/session"),
+    ("post", "/api/session"),
+    ("post", "/api/session/demo"),
+    ("post", "/api/session/first"),
+    ("delete", "/api/session"),
+}
+
+
+def routes(app: Application) -> list[tuple[str, str, dict[str, Any]]]:
+    document = httpx.get(f"{app.url}/api/openapi.json").json()
+    return [(method, path, spec) for path, methods in document["paths"].items() for method, spec in methods.items()]
+
+
+def body_for(path: str, method: str, study: dict[str, Any]) -> dict[str, Any] | None:
+    """A body that would be accepted if the row were one's own, so that a refusal is about ownership."""
+    if method == "patch":
+        return {"version": study["version"], "title": "taken over"}
+    if path.endswith("/runs"):
+        return {"id": str(uuid4()), "adult": "teacher", "cautions": []}
+    if "trials/{trial_id}" in path:
+        return trial_body(text="9.99")
+    return None
+
+
+def test_every_route_but_signing_in_refuses_without_a_session(app: Application) -> None:
+    checked = 0
+    for method, path, _ in routes(app):
+        if (method, path) in OPEN_ROUTES:
+            continue
+        filled = path.replace("{study_id}", str(uuid4())).replace("{trial_id}", str(uuid4()))
+        answer = httpx.request(method, app.url + filled, json={} if method != "get" else None)
+        assert answer.status_code in (401, 422), (method, path, answer.status_code)
+        assert answer.status_code == 401 or method != "get", (method, path)
+        checked += 1
+    assert checked >= 11
+
+
+def test_no_route_shows_or_changes_another_workspaces_study(app: Application) -> None:
+    mine, other = sign_up(app), sign_up(app)
+    study = new_study(mine)
+    trial_id = str(uuid4())
+    mine.ok("PUT", f"/api/studies/{study['id']}/trials/{trial_id}", json=trial_body())
+    before = (mine.ok("GET", f"/api/studies/{study['id']}"), mine.ok("GET", f"/api/studies/{study['id']}/trials"))
+    reached = 0
+    for method, path, spec in routes(app):
+        if "{study_id}" not in path:
+            continue
+        query = {
+            p["name"]: ("mean" if p["name"] == "about" else "4")
+            for p in spec.get("parameters", [])
+            if p["in"] == "query" and p.get("required")
+        }
+        filled = path.replace("{study_id}", study["id"]).replace("{trial_id}", trial_id)
+        answer = other.http.request(method, filled, params=query, json=body_for(path, method, study))
+        assert answer.status_code == 404, (method, path, answer.text)
+        assert study["title"] not in answer.text
+        reached += 1
+    assert reached >= 8
+    # the same trial id under a study of one's own reaches nothing either
+    own = new_study(other, "Own study")
+    stolen = other.http.put(f"/api/studies/{own['id']}/trials/{trial_id}", json=trial_body(text="1.11", revision=2))
+    assert stolen.status_code == 404
+    assert other.http.post("/api/studies", json={"id": study["id"], "title": "Same id"}).status_code == 404
+    assert study["id"] not in other.ok("GET", "/api/studies").__repr__()
+    assert before == (mine.ok("GET", f"/api/studies/{study['id']}"), mine.ok("GET", f"/api/studies/{study['id']}/trials"))
+
+
+def test_the_cookie_is_out_of_reach_of_scripts_and_other_pages(app: Application, teacher: TeacherClient) -> None:
+    answer = httpx.post(f"{app.url}/api/session", json={"sign_in_name": teacher.name.upper(), "password": PASSWORD})
+    cookie = answer.headers["set-cookie"]
+    assert "HttpOnly" in cookie
+    assert "SameSite=strict" in cookie
+    refused = teacher.http.post("/api/studies", json={"id": str(uuid4()), "title": "x"}, headers={"Origin": "http://elsewhere.example"})
+    assert (refused.status_code, refused.json()["code"]) == (403, "other_origin")
+
+
+def test_signing_out_ends_the_session_on_the_server(app: Application) -> None:
+    teacher = sign_up(app)
+    kept = dict(teacher.http.cookies)
+    teacher.ok("DELETE", "/api/session")
+    assert httpx.get(f"{app.url}/api/studies", cookies=kept).status_code == 401
+
+
+def test_guessing_is_slowed_down_and_the_right_password_waits_too(app: Application, teacher: TeacherClient) -> None:
+    answers = [httpx.post(f"{app.url}/api/session", json={"sign_in_name": teacher.name, "password": f"guess {i}"}) for i in range(9)]
+    assert [a.status_code for a in answers] == [422] * 8 + [429]
+    assert int(answers[-1].headers["retry-after"]) > 0
+    right = httpx.post(f"{app.url}/api/session", json={"sign_in_name": teacher.name, "password": PASSWORD})
+    assert right.status_code == 429
+
+
+def test_a_wrong_name_and_a_wrong_password_sound_the_same(app: Application, teacher: TeacherClient) -> None:
+    one = httpx.post(f"{app.url}/api/session", json={"sign_in_name": teacher.name, "password": "wrong wrong wrong"}).json()
+    two = httpx.post(f"{app.url}/api/session", json={"sign_in_name": "nobody-here", "password": "wrong wrong wrong"}).json()
+    assert one == two
+
+
+def test_without_the_demo_the_first_run_makes_the_first_account_once(own_app: Any) -> None:
+    app = own_app("--no-demo")
+    me = httpx.get(f"{app.url}/api/session").json()
+    assert (me["first_run"], me["demo_offered"]) == (True, False)
+    assert httpx.post(f"{app.url}/api/session/demo").status_code == 422
+    body = {"sign_in_name": "Head of science", "password": "short", "school": "Ours"}
+    assert httpx.post(f"{app.url}/api/session/first", json=body).json()["where"] == "password"
+    made = httpx.post(f"{app.url}/api/session/first", json={**body, "password": PASSWORD})
+    assert made.json()["workspace"] == "Ours"
+    again = httpx.post(f"{app.url}/api/session/first", json={**body, "password": PASSWORD, "sign_in_name": "someone"})
+    assert again.json()["code"] == "account_exists"
+    assert json.loads(httpx.get(f"{app.url}/api/session").text)["first_run"] is False

@@ -1,0 +1,159 @@
+"""What the tests share: a real PostgreSQL, the real application in a process of its own, and teachers with workspaces."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+import httpx
+import pytest
+from sqlmodel import Session, create_engine
+
+ROOT = Path(__file__).resolve().parent.parent
+PASSWORD = "a long enough password"
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Application:
+    """bin/start's own program in a data folder of the test's; may be killed and started again at the same port."""
+
+    def __init__(self, folder: Path, *options: str) -> None:
+        self.folder, self.options, self.port = folder, options, free_port()
+        self.url = f"http://localhost:{self.port}"
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> float:
+        began = time.monotonic()
+        self.log = (self.folder.parent / f"{self.folder.name}.log").open("ab")
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "bendro.launch", "--port", str(self.port), "--data", str(self.folder), *self.options],
+            cwd=ROOT,
+            env={**os.environ, "BENDRO_SIGN_IN_TRIES": "8"},
+            stdout=self.log,
+            stderr=self.log,
+        )
+        for _ in range(600):
+            if self.process.poll() is not None:
+                raise RuntimeError(Path(self.log.name).read_text())
+            try:
+                if httpx.get(f"{self.url}/api/session", timeout=2).status_code == 200:
+                    return time.monotonic() - began
+            except httpx.TransportError:
+                time.sleep(0.05)
+        raise RuntimeError("the application did not start")
+
+    def database(self) -> str:
+        from bendro.postgres import Server
+
+        server = Server(self.folder / "postgres")
+        port = server.running_port()
+        assert port is not None
+        return server.address(port, "bendro")
+
+    def stop(self) -> None:
+        if self.process is not None and self.process.poll() is None:
+            self.process.terminate()
+            self.process.wait(30)
+        self.log.close()
+
+
+def _folder(name: str) -> Path:
+    return Path(tempfile.mkdtemp(prefix=f"bendro-{name}-", dir=ROOT / ".data" if (ROOT / ".data").exists() else None))
+
+
+@pytest.fixture(scope="session")
+def app() -> Iterator[Application]:
+    """One application with the demo for the whole session."""
+    folder = _folder("test")
+    made = Application(folder)
+    made.start()
+    yield made
+    made.stop()
+    shutil.rmtree(folder)
+
+
+@pytest.fixture
+def own_app() -> Iterator[Callable[..., Application]]:
+    """Applications of the test's own, for killing and restarting."""
+    made: list[Application] = []
+
+    def make(*options: str) -> Application:
+        made.append(Application(_folder("own"), *options))
+        made[-1].start()
+        return made[-1]
+
+    yield make
+    for one in made:
+        one.stop()
+        shutil.rmtree(one.folder)
+
+
+@dataclass
+class TeacherClient:
+    """A signed-in teacher in a workspace of their own."""
+
+    http: httpx.Client
+    name: str
+    url: str
+
+    def ok(self, method: str, path: str, **more: Any) -> Any:
+        answer = self.http.request(method, path, **more)
+        assert answer.is_success, answer.text
+        return answer.json() if answer.content and "json" in answer.headers["content-type"] else answer.text
+
+
+def sign_up(app: Application, name: str | None = None) -> TeacherClient:
+    from bendro.actions.accounts import add_account
+
+    name = name or f"teacher-{uuid4().hex[:8]}"
+    engine = create_engine(app.database().replace("postgresql://", "postgresql+psycopg://"))
+    with Session(engine) as session:
+        add_account(session, sign_in_name=name, password=PASSWORD, school="", now=datetime.now(UTC))
+        session.commit()
+    engine.dispose()
+    http = httpx.Client(base_url=app.url, timeout=60)
+    assert http.post("/api/session", json={"sign_in_name": name, "password": PASSWORD}).status_code == 200
+    return TeacherClient(http, name, app.url)
+
+
+@pytest.fixture
+def teacher(app: Application) -> Iterator[TeacherClient]:
+    made = sign_up(app)
+    yield made
+    made.http.close()
+
+
+DRAFT: dict[str, Any] = {
+    "question": "How does the pull-back change the distance?",
+    "family": "launcher",
+    "variable": {"name": "pull-back", "kind": "number", "quantity": "length", "unit": "cm", "levels": ["4", "6", "8"]},
+    "measure": {"name": "distance to first touch", "quantity": "length", "unit": "m", "rule": "Nearest edge at first touch."},
+    "repeats": 3,
+    "groups": ["Red", "Blue"],
+    "prediction": "Farther with more pull.",
+    "expect": "rises",
+}
+
+
+def new_study(teacher: TeacherClient, title: str = "Test study", **change: Any) -> dict[str, Any]:
+    return teacher.ok("POST", "/api/studies", json={"id": str(uuid4()), "title": title, "draft": {**DRAFT, **change}})
+
+
+def trial_body(level: str = "4", text: str = "4.52", **change: Any) -> dict[str, Any]:
+    return {"block": 1, "level": level, "group": "Red", "texts": [text], "released_at": "2026-05-04T10:00:00Z", **change}

@@ -1,0 +1,106 @@
+"""What can drift apart is compared: layers, error codes and their page, words, the OpenAPI document and the types made from it."""
+
+from __future__ import annotations
+
+import ast
+import json
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests.drift.errors_page import codes, page
+
+ROOT = Path(__file__).resolve().parent.parent.parent
+PACKAGE = ROOT / "bendro"
+ALLOWED = {
+    "core": {"core"},
+    "files": {"core", "files"},
+    "store": {"core", "store", "settings"},
+    "actions": {"core", "files", "store", "actions", "settings"},
+    "demo": {"core", "store", "actions", "demo"},
+    "api": {"core", "files", "store", "actions", "api", "settings", ""},
+}
+
+
+def imports(file: Path) -> set[str]:
+    """Modules of our own that a file imports, as dotted names from the package's root."""
+    found = set()
+    here = ("bendro", *file.relative_to(PACKAGE).parent.parts)
+    for node in ast.walk(ast.parse(file.read_text())):
+        if isinstance(node, ast.Import):
+            found |= {a.name for a in node.names}
+        elif isinstance(node, ast.ImportFrom):
+            base = list(here[: len(here) - node.level + 1]) if node.level else []
+            found.add(".".join([*base, *((node.module or "").split("."))]).strip("."))
+    return {f for f in found if f.split(".")[0] == "bendro"}
+
+
+@pytest.mark.parametrize("layer", list(ALLOWED))
+def test_imports_point_inward_only(layer: str) -> None:
+    files = [f for f in (PACKAGE / layer).rglob("*.py") if "migrations" not in f.parts]
+    assert files
+    for file in files:
+        for name in imports(file):
+            part = name.split(".")[1] if "." in name else ""
+            assert part in ALLOWED[layer], f"{file.relative_to(ROOT)} imports {name}"
+
+
+def test_the_core_loads_neither_web_nor_database() -> None:
+    code = "import bendro.core.analyse, bendro.core.planning.plan, sys; print([m for m in ('fastapi','sqlmodel','sqlalchemy','psycopg','starlette') if m in sys.modules])"
+    assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, cwd=ROOT).stdout.strip() == "[]"
+
+
+def test_every_error_code_stands_on_the_page_with_its_sentence() -> None:
+    assert (ROOT / "docs" / "errors.md").read_text() == page(), "run bin/types"
+    assert len(codes()) > 80
+    short = {code: says for code, says in codes().items() if len(says) < 12}
+    assert short == {}
+
+
+def test_the_api_document_and_the_types_made_from_it_are_fresh(tmp_path: Path) -> None:
+    from bendro.api.document import document
+
+    assert (ROOT / "docs" / "openapi.json").read_text() == document(), "run bin/types"
+    made = tmp_path / "schema.d.ts"
+    subprocess.run(
+        ["npx", "openapi-typescript", str(ROOT / "docs" / "openapi.json"), "-o", str(made)],
+        cwd=ROOT / "web",
+        check=True,
+        capture_output=True,
+    )
+    assert (ROOT / "web" / "src" / "data" / "schema.d.ts").read_text() == made.read_text(), "run bin/types"
+
+
+UNUSED_WORDS = {"tenant", "organisation", "experiment", "condition", "datapoint", "attempt", "slot"}
+
+
+def test_one_word_for_each_notion_in_the_contract_of_the_api() -> None:
+    names = set(re.findall(r'"([a-z_]+)": \{', (ROOT / "docs" / "openapi.json").read_text()))
+    assert not names & UNUSED_WORDS
+    for word in ("study", "trial", "level", "reading", "measure", "variable", "fault", "verdict"):
+        assert word in (ROOT / "docs" / "words.md").read_text()
+        assert any(
+            word in n
+            for n in names | {s.lower() for s in json.loads((ROOT / "docs" / "openapi.json").read_text())["components"]["schemas"]}
+        ), word
+
+
+def test_the_audits_codes_are_named_on_the_screen() -> None:
+    from bendro.core.judgement.audit import CHECKS
+
+    screen = "".join(f.read_text() for f in (ROOT / "web" / "src" / "stages" / "work-out").glob("*.ts*"))
+    assert [c for c in CHECKS if f"{c}:" not in screen] == []
+
+
+def test_every_exclamation_mark_is_left_out_of_what_people_read() -> None:
+    for file in [*(PACKAGE / "core").rglob("*.yaml"), ROOT / "docs" / "errors.md"]:
+        assert "!" not in file.read_text(), file
+
+
+def test_stages_of_the_web_do_not_import_each_others_store_of_truth() -> None:
+    machines = [*(ROOT / "web/src/machines").glob("*.ts"), ROOT / "web/src/tape/geometry.ts"]
+    for file in machines:
+        assert "from 'react'" not in file.read_text(), file.name

@@ -1,0 +1,76 @@
+"""A real browser on the real application: Debian's Chromium, no network."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright
+
+from tests.conftest import PASSWORD, Application, TeacherClient, sign_up
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+@pytest.fixture(scope="session")
+def browser(playwright: Playwright) -> Iterator[Browser]:
+    program = shutil.which("chromium") or shutil.which("chromium-browser")
+    made = playwright.chromium.launch(executable_path=program, args=ARGUMENTS)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def context(browser: Browser) -> Iterator[BrowserContext]:
+    made = browser.new_context(viewport={"width": 1280, "height": 800})
+    made.set_default_timeout(10_000)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def page(context: BrowserContext) -> Iterator[Page]:
+    made = context.new_page()
+    errors: list[str] = []
+    made.on("pageerror", lambda e: errors.append(str(e)))
+    yield made
+    assert errors == []
+
+
+@pytest.fixture
+def signed_in(app: Application, page: Page) -> tuple[Page, TeacherClient]:
+    """A page with a fresh teacher signed in through the form."""
+    teacher = sign_up(app)
+    page.goto(app.url)
+    page.get_by_label("Sign-in name").fill(teacher.name)
+    page.get_by_label("Password").fill(PASSWORD)
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="New study").wait_for()
+    return page, teacher
+
+
+def tick_cautions(page: Page) -> None:
+    for box in page.get_by_role("checkbox").all():
+        box.check()
+    page.get_by_label("Adult in charge, by role").fill("class teacher")
+    page.get_by_role("button", name="Open the run").click()
+
+
+def no_violations(page: Page) -> None:
+    """axe finds nothing (WCAG 2.2 A and AA)."""
+    from pathlib import Path
+
+    source = Path(__file__).resolve().parent.parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
+    page.evaluate(source.read_text())
+    found: Any = page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']})")
+    assert [(v["id"], [n["target"] for n in v["nodes"]][:3]) for v in found["violations"]] == []
