@@ -80,7 +80,8 @@ setup_web() {
     local lock; lock="$(stamp_of package-lock.json)"
     if [ "$(cat node_modules/.stamp 2>/dev/null)" != "$lock" ]; then
       say "Installing the web packages …"
-      npm ci --silent --no-audit --no-fund >"$root/.data/npm.log" 2>&1 || fail "npm could not install the web packages; see .data/npm.log"
+      # not `npm ci`: it refuses a lock file that leaves out other platforms' optional packages, as this one does
+      npm install --no-save --no-audit --no-fund >"$root/.data/npm.log" 2>&1 || fail "npm could not install the web packages; see .data/npm.log"
       echo "$lock" >node_modules/.stamp
     fi
     say "Building the web pages …"

@@ -158,10 +158,11 @@ def censored(e: Evidence) -> Finding | None:
 def residuals_in_order(e: Evidence) -> tuple[np.ndarray, np.ndarray] | None:
     """Trial order and residual from the level's mean, for kept trials whose order is known; None when too few."""
     rows = [t for t in e.kept() if t.order is not None and t.value is not None]
-    means: dict[object, float] = {}
-    for level in {t.level for t in rows}:
-        means[level] = float(np.mean([t.value for t in rows if t.level == level]))
-    used = [t for t in rows if sum(o.level == t.level for o in rows) > 1]
+    by_level: dict[object, list[float]] = {}
+    for t in rows:
+        by_level.setdefault(t.level, []).append(t.value or 0.0)
+    means = {level: float(np.mean(values)) for level, values in by_level.items()}
+    used = [t for t in rows if len(by_level[t.level]) > 1]
     if len(used) < DRIFT_TRIALS:
         return None
     order = np.array([float(t.order or 0) for t in used])
