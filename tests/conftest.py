@@ -67,10 +67,12 @@ class Application:
         return server.address(port, "bendro")
 
     def stop(self) -> None:
+        """End it; its log goes with it."""
         if self.process is not None and self.process.poll() is None:
             self.process.terminate()
             self.process.wait(30)
         self.log.close()
+        Path(self.log.name).unlink(missing_ok=True)
 
 
 def _folder(name: str) -> Path:

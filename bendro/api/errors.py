@@ -7,6 +7,7 @@ from typing import Any
 
 import structlog
 from fastapi import FastAPI, Request
+from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from sqlalchemy.exc import OperationalError
@@ -16,6 +17,14 @@ from bendro.actions.errors import Clash, NotSignedIn, PlanLocked, Refused, TooMa
 from bendro.core.errors import CoreError
 from bendro.store.errors import NotFound
 
+structlog.configure(
+    processors=[
+        structlog.processors.add_log_level,
+        structlog.processors.TimeStamper(fmt="iso"),
+        structlog.processors.format_exc_info,
+        structlog.processors.JSONRenderer(),
+    ]
+)
 log = structlog.get_logger()
 #: First class that fits decides.
 STATUS: tuple[tuple[type[CoreError], int], ...] = (
@@ -61,7 +70,7 @@ def problem(
             "code": code,
             "where": where,
             "errors": errors or [],
-            "facts": facts or {},
+            "facts": jsonable_encoder(facts or {}),
         },
         status,
         headers,
@@ -85,8 +94,6 @@ def _sentence(error: dict[str, Any]) -> str:
         return "This is not known here."
     if kind == "json_invalid":
         return "The message is not valid JSON."
-    if kind == "string_pattern_mismatch":
-        return "There is a character in it that cannot be stored."
     return f"{error['msg'].removeprefix('Value error, ').rstrip('.')}."
 
 

@@ -6,13 +6,14 @@ from datetime import date, datetime
 from typing import Any, Literal
 from uuid import UUID
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from bendro.core.planning.plan import Draft
+from bendro.core.planning.plan import Draft, storable
 
 
 class Body(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    _storable = model_validator(mode="before")(storable)
 
 
 class SignInBody(Body):
@@ -50,15 +51,15 @@ class TrialBody(Body):
     """texts: the reading as written, one per timer; never a number, so that "12.30" stays what it was."""
 
     block: int = Field(ge=1, le=100_000)
-    level: str = Field(min_length=1, max_length=60, pattern=r"^[^\x00]*$")
-    group: str = Field("", max_length=30, pattern=r"^[^\x00]*$")
-    person: str = Field("", max_length=60, pattern=r"^[^\x00]*$")
+    level: str = Field(min_length=1, max_length=60)
+    group: str = Field("", max_length=30)
+    person: str = Field("", max_length=60)
     texts: list[str] = Field(default=[], max_length=3)
     also_text: str = Field("", max_length=10_000)
-    behaviour: str = Field("", max_length=60, pattern=r"^[^\x00]*$")
+    behaviour: str = Field("", max_length=60)
     state: Literal["kept", "void", "withdrawn"] = "kept"
-    fault: str = Field("", max_length=80, pattern=r"^[^\x00]*$")
-    note: str = Field("", max_length=500, pattern=r"^[^\x00]*$")
+    fault: str = Field("", max_length=80)
+    note: str = Field("", max_length=500)
     released_at: datetime
     revision: int = Field(1, ge=1, le=1_000_000)
 

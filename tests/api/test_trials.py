@@ -190,7 +190,7 @@ def _study_of(teacher: TeacherClient) -> str:
     return _studies[teacher.name]
 
 
-BAD_TEXTS = ["-2 s", "two and a half", "1e400", "1.2.3", "9" * 10_000, "\x00", "4 s"]
+BAD_TEXTS = ["-2 s", "two and a half", "1e400", "1.2.3", "9" * 10_000, "3\u200bm", "4 s"]
 
 
 @pytest.mark.parametrize("text", BAD_TEXTS)
@@ -241,3 +241,10 @@ def test_every_acknowledged_trial_survives_a_kill_of_everything(own_app: Any) ->
         assert acknowledged <= set(found)
     stream()
     assert {t["id"] for t in stored(teacher, study)} == set(sent)
+
+
+def test_what_no_database_can_hold_is_refused_with_a_sentence(teacher: TeacherClient) -> None:
+    for body in ({"id": str(uuid4()), "title": "a\x00b"}, {"id": str(uuid4()), "title": "ok", "draft": {"question": "why\x00"}}):
+        answer = teacher.http.post("/api/studies", json=body)
+        assert answer.status_code == 422
+        assert "cannot be stored" in answer.json()["detail"]

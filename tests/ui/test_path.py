@@ -271,3 +271,22 @@ def test_the_same_trial_changed_on_two_devices_is_shown_with_both(signed_in: tup
     page.get_by_role("button", name=re.compile("Keep theirs: “4.44”")).click()
     expect(page.get_by_role("dialog")).to_have_count(0)
     assert teacher.ok("GET", f"/api/studies/{study['id']}/trials")[0]["texts"] == ["4.44"]
+
+
+def test_the_count_down_the_key_sheet_and_at_least(signed_in: tuple[Page, TeacherClient]) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Keys")
+    open_run(page, study)
+    page.keyboard.press("d")
+    expect(page.get_by_role("button", name="Stop the count-down")).to_have_text("3")
+    expect(page.get_by_role("button", name="Stop the count-down")).to_have_text("Go", timeout=6_000)
+    expect(page.get_by_role("button", name="Stop the count-down")).to_have_count(0)
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("void, then a digit for the fault")
+    no_violations(page)
+    page.keyboard.press("Escape")
+    expect(page.locator("#timer-0")).to_be_focused()
+    page.keyboard.type("3.8")
+    page.get_by_role("button", name=re.compile("^At least")).click()
+    expect(page.locator("#timer-0")).to_have_value("3.8+")
+    expect(page.locator("#reading-says")).to_contain_text("Read as at least 3.8 m.")

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ..errors import CoreError, PlanRefused
 from ..families import ORDER as FAMILIES
@@ -20,8 +20,23 @@ Text = Field(default="", max_length=300)
 Short = Field(default="", max_length=60)
 
 
+def storable(value: Any) -> Any:
+    """The value, when every text in it can be stored. Raises ValueError for a zero byte or half a character, which no
+    keyboard makes and no database takes."""
+    if isinstance(value, str) and ("\x00" in value or any("\ud800" <= c <= "\udfff" for c in value)):
+        raise ValueError("There is a character in it that cannot be stored")
+    if isinstance(value, dict):
+        for key, item in value.items():
+            storable(key), storable(item)
+    elif isinstance(value, list):
+        for item in value:
+            storable(item)
+    return value
+
+
 class _Draft(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+    _storable = model_validator(mode="before")(storable)
 
 
 class VariableDraft(_Draft):
