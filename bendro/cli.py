@@ -10,7 +10,9 @@ from typing import Annotated, Any, Literal, NoReturn
 import typer
 
 from bendro.core.analyse import Question, analyse
-from bendro.core.errors import CoreError, TableRefused
+from bendro.core.errors import CalculationRefused, CoreError, TableRefused
+from bendro.core.physics.calculator import listed
+from bendro.core.physics.calculators import CALCULATORS, calculate
 from bendro.core.readings import read as read_text
 from bendro.core.results import Analysis, GroupsEffect
 from bendro.files.trial_table import parse_table, take_trials
@@ -178,6 +180,50 @@ def read_command(
             f"{mark}{found.value:g} {found.unit} = {found.si_value:g} {found.si_unit}; read to {found.resolution:g} {found.unit}, "
             f"standard uncertainty {found.standard_uncertainty:.2g} {found.unit}"
         )
+
+
+@app.command("calc")
+def calc_command(
+    id: Annotated[str | None, typer.Argument(help="Identifier of the calculator.")] = None,
+    inputs: Annotated[list[str] | None, typer.Argument(help='Inputs as name="value unit ± doubt".')] = None,
+    g: Annotated[str, typer.Option(help="Gravity in m/s²; 9.8, 9.81 and 10 are used in schools.")] = "9.80665",
+    list_all: Annotated[bool, typer.Option("--list", help="List every calculator with its inputs.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Work out a formula with its working, units and doubt."""
+    try:
+        if list_all or id is None:
+            everything = listed(list(CALCULATORS.values()))
+            if as_json:
+                print(json.dumps(everything, ensure_ascii=False))
+            else:
+                for c in CALCULATORS.values():
+                    print(
+                        f"{c.id:24} {c.title}: {', '.join([i.name for i in c.inputs] + list(c.choices) + ([c.lists] if c.lists else []))}"
+                    )
+            return
+        given = []
+        for word in inputs or []:
+            name, sign, text = word.partition("=")
+            if not sign:
+                raise CalculationRefused(f'“{word}” is not an input; write name="value unit".', code="input_form", where=word)
+            given.append((name.strip(), text.strip()))
+        gravity = read_text(g, "acceleration", "m/s²").si_value
+        answer = calculate(id, given, g=gravity)
+    except CoreError as error:
+        _refused(error, as_json)
+    shape = {
+        "id": answer.id,
+        "inputs": {n: {"value": v.value, "unit": v.unit} for n, v in answer.inputs.items()},
+        "outputs": {n: {"value": v.value, "unit": v.unit, "uncertainty": v.doubt} for n, v in answer.outputs.items()},
+        "working": list(answer.working),
+        "assumptions": list(answer.assumptions),
+        "source": answer.source,
+    }
+    if as_json:
+        print(json.dumps(shape, ensure_ascii=False, allow_nan=False))
+    else:
+        print(*answer.working, *(f"Assumes: {a}" for a in answer.assumptions), f"Source: {answer.source}", sep="\n")
 
 
 @app.command("database")
