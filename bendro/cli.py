@@ -58,6 +58,9 @@ def analyse_command(
     level: Annotated[Literal["first", "middle", "senior"], typer.Option(help="Reading level of the sentences.")] = "middle",
     better: Annotated[Literal["high", "low"], typer.Option(help="Which end of the reading is best.")] = "high",
     survived: Annotated[str | None, typer.Option(help="Outcomes that count as survival, with commas between.")] = None,
+    hold: Annotated[
+        list[str] | None, typer.Option(help="A column meant to stay the same, NAME or NAME=TOLERANCE; may be repeated.")
+    ] = None,
     skip_bad: Annotated[bool, typer.Option("--skip-bad", help="Leave bad cells out and list them.")] = False,
     as_json: Json = False,
 ) -> None:
@@ -68,6 +71,7 @@ def analyse_command(
         if pair_by:
             also.append(pair_by)
         taken = take_trials(table, factor, response, treat_as=treat_as, skip_bad=skip_bad, also=also)
+        held = {table.column(n).name: _tolerance(t) for n, _, t in (h.partition("=") for h in hold or [])}
         scale = None if survived is None else frozenset(w.strip().casefold() for w in survived.split(","))
         analysis = analyse(
             taken.trials,
@@ -83,6 +87,7 @@ def analyse_command(
                 reading=level,
                 best_is=better,
                 survived_when=scale,
+                hold=held,
             ),
             skipped=taken.skipped,
         )
@@ -92,6 +97,10 @@ def analyse_command(
         print(json.dumps(analysis_json(analysis), ensure_ascii=False, allow_nan=False))
     else:
         _print_analysis(analysis)
+
+
+def _tolerance(text: str) -> float | None:
+    return read_text(text, "number", "").value if text.strip() else None
 
 
 def _named(column: str) -> str:

@@ -32,6 +32,7 @@ def core_trials(draft: Draft, rows: Sequence[TrialRow]) -> list[Trial]:
                 doubt=reading.get("doubt"),
                 state="void" if row.state == "void" else "kept",
                 fault=row.fault or None,
+                note=row.note or None,
                 order=order,
                 block=str(row.block),
                 group=row.group_label or None,
@@ -57,6 +58,9 @@ def _asked(draft: Draft) -> Question:
         doubt="half_range" if draft.reading_level == "first" else "ci95",
         best_is=draft.measure.better,
         expect=draft.expect or None,
+        prediction=draft.prediction or draft.expect,
+        measuring_rule=draft.measure.rule,
+        hand_timed=draft.measure.timed if draft.measure.quantity == "time" else None,
     )
 
 

@@ -7,7 +7,7 @@ from fastapi import APIRouter
 from bendro.actions import studies
 from bendro.actions.studies import Standing
 from bendro.core.families import Family, families
-from bendro.core.judgement.audit import level_label
+from bendro.core.judgement.evidence import level_label
 from bendro.core.planning.plan import planned_levels
 from bendro.store.owned import Owned
 from bendro.store.tables import Study

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal, cast
 
 from .errors import TableRefused
-from .judgement.audit import Evidence, audit
+from .judgement.audit import audit
+from .judgement.evidence import Evidence
 from .judgement.verdict import Asked, School, verdict
 from .judgement.wording import ReadingLevel
 from .results import (
@@ -56,6 +57,10 @@ class Question:
     forms: Sequence[FormName] = ALL_FORMS
     expect: str | None = None
     survived_when: frozenset[str] | None = None
+    hold: Mapping[str, float | None] = field(default_factory=dict)
+    prediction: str | None = None
+    measuring_rule: str | None = None
+    hand_timed: bool | None = None
 
 
 def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] = ()) -> Analysis:
@@ -86,6 +91,11 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
         unit=asked.unit,
         single_by_design=isinstance(effect, TrendEffect) and len(counted) >= LEVELS_AS_REPEATS,
         blocks_are_repeats=asked.pair_by is not None,
+        hold=asked.hold,
+        used=frozenset(c for c in (asked.pair_by, asked.adjust_for) if c),
+        prediction=asked.prediction,
+        measuring_rule=asked.measuring_rule,
+        hand_timed=asked.hand_timed,
     )
     findings, clean = audit(evidence)
     said = verdict(

@@ -25,6 +25,7 @@ class Trial:
     doubt: float | None = None  # standard uncertainty of the single reading, unit of value
     state: State = "kept"
     fault: str | None = None
+    note: str | None = None
     order: int | None = None
     block: str | None = None
     group: str | None = None

@@ -189,6 +189,7 @@ def take_trials(
                 row=line,
                 order=_order(cell, line, bad, skip_bad),
                 fault=cell.get("fault") or None,
+                note=cell.get("note") or None,
                 block=cell.get("block") or None,
                 group=cell.get("group") or None,
                 device=cell.get("device") or None,

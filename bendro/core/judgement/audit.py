@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable
 
 import numpy as np
 from scipy import stats
 
-from ..results import Finding, LevelName, LevelSummary
+from ..results import Finding
 from ..statistics.describe import at_place
-from ..trials import Trial
+from . import checks
+from .evidence import NOT_LOOKED, Evidence, NotLooked, few_names
 
 #: Fewer kept trials than this at a level is few (common practice: at least three).
 FEW = 3
@@ -20,56 +20,11 @@ DRIFT_P = 0.05
 DRIFT_TRIALS = 6
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Evidence:
-    """What the checks may look at. planned_repeats: None when no plan is known (a file)."""
-
-    trials: Sequence[Trial]
-    levels: Sequence[LevelSummary]
-    factor: str
-    factor_unit: str | None
-    response: str
-    unit: str | None
-    single_by_design: bool = False  # a trend over many levels, each tried once, or blocks: repeats are across, not within
-    blocks_are_repeats: bool = False
-    extra: Mapping[str, object] = field(default_factory=dict)
-
-    def label(self, level: LevelName) -> str:
-        return level_label(level, self.factor_unit)
-
-    def kept(self) -> list[Trial]:
-        return [t for t in self.trials if t.counts]
-
-
-def level_label(level: LevelName, unit: str | None) -> str:
-    """A level as it is read aloud: "2.5 kg", "felt"."""
-    if isinstance(level, str):
-        return level
-    text = f"{level:g}".replace("-", "−")
-    unit = None if unit == "count" else unit
-    return f"{text}{'' if unit in (None, '°', '%') else ' '}{unit or ''}".strip()
-
-
-def _and(words: Sequence[str]) -> str:
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
-
-
-def _few_names(names: Sequence[str], most: int = 4) -> str:
-    return _and(names) if len(names) <= most else f"{', '.join(names[:most])} and {len(names) - most} more levels"
-
-
-class NotLooked:
-    """A check that had nothing to look at, so that it is not called clean."""
-
-
-NOT_LOOKED = NotLooked()
-
-
 def single_trial(e: Evidence) -> Finding | None:
     alone = [s for s in e.levels if s.n_kept == 1]
     if not alone or e.blocks_are_repeats:
         return None
-    names = _few_names([e.label(s.level) for s in alone])
+    names = few_names([e.label(s.level) for s in alone])
     stop = not e.single_by_design
     return Finding(
         code="single_trial",
@@ -85,7 +40,7 @@ def few_repeats(e: Evidence) -> Finding | None:
     few = [s for s in e.levels if 1 < s.n_kept < FEW]
     if not few or e.blocks_are_repeats:
         return None
-    names = _few_names([f"{e.label(s.level)} ({s.n_kept})" for s in few])
+    names = few_names([f"{e.label(s.level)} ({s.n_kept})" for s in few])
     return Finding(
         code="few_repeats",
         severity="warn",
@@ -144,7 +99,7 @@ def censored(e: Evidence) -> Finding | None:
     words = {"at_least": "at least", "at_most": "at most"}
     kinds = {k for _, ks in bounded for k in ks}
     kind = words[kinds.pop()] if len(kinds) == 1 else "only a bound on"
-    names = _few_names([f"{e.label(s.level)} ({len(k)} of {s.n_kept})" for s, k in bounded])
+    names = few_names([f"{e.label(s.level)} ({len(k)} of {s.n_kept})" for s, k in bounded])
     return Finding(
         code="censored",
         severity="warn",
@@ -201,6 +156,26 @@ CHECKS: dict[str, Check] = {
     "voids_pile_up": voids_pile_up,
     "censored": censored,
     "drift_with_order": drift_with_order,
+    **{
+        f.__name__: f
+        for f in (
+            checks.more_than_one_change,
+            checks.control_not_held,
+            checks.person_mixed_with_level,
+            checks.order_mixed_with_level,
+            checks.estimated_mixed_with_measured,
+            checks.resolution_too_coarse,
+            checks.reaction_dominates,
+            checks.payload_mixed,
+            checks.payload_reused,
+            checks.spread_unequal,
+            checks.odd_reading,
+            checks.prediction_missing,
+            checks.measuring_rule_missing,
+            checks.instrument_not_reset,
+            checks.column_explains_scatter,
+        )
+    },
 }
 _WEIGHT = {"stop": 0, "warn": 1, "note": 2}
 

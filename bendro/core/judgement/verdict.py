@@ -26,7 +26,7 @@ from ..results import (
     Verdict,
 )
 from ..statistics.power import repeats_needed
-from .audit import level_label
+from .evidence import level_label
 from .wording import ReadingLevel, chance, more_or_less, sized, spanned, start
 
 School = Literal["shuffle", "interval", "ranges"]

@@ -10,7 +10,7 @@ from ..errors import TableRefused
 from ..statistics.compare import two_levels
 from ..statistics.describe import at_place, bound_of_mean, describe
 from ..trials import Level, Trial
-from .audit import level_label
+from .evidence import level_label
 from .wording import chance
 
 

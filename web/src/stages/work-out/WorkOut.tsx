@@ -136,7 +136,12 @@ function Worked({ study, trials, a }: { study: Study; trials: Trial[]; a: Analys
 
 const CHECKED: Record<string, string> = {
   single_trial: 'a level with one trial', few_repeats: 'too few repeats', unequal_repeats: 'unequal repeats', voids_pile_up: 'voids at one level',
-  censored: 'readings off the tape', drift_with_order: 'drift with the order of trials',
+  censored: 'readings off the tape', drift_with_order: 'drift with the order of trials', more_than_one_change: 'two things changed at once',
+  control_not_held: 'things meant to stay the same', person_mixed_with_level: 'one person to a level', order_mixed_with_level: 'one level after the other',
+  estimated_mixed_with_measured: 'estimates among measured readings', resolution_too_coarse: 'too coarse a tool', reaction_dominates: 'a thumb’s reaction',
+  payload_mixed: 'different payloads', payload_reused: 'payloads used again', spread_unequal: 'unequal spreads', odd_reading: 'odd readings',
+  prediction_missing: 'a missing prediction', measuring_rule_missing: 'a missing measuring rule', instrument_not_reset: 'meters not reset',
+  column_explains_scatter: 'a column that explains the scatter',
 }
 
 function Legend() {

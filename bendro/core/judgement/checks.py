@@ -1,0 +1,360 @@
+"""The further checks of the audit: design, people, tools, payloads. Each answers with a finding, with nothing, or with
+NOT_LOOKED when the trials do not tell."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+import numpy as np
+from scipy import stats
+
+from ..readings import find_unit
+from ..results import Finding
+from ..statistics.compare import SPREADS_DIFFER_P, spreads_differ
+from ..trials import Trial
+from .evidence import NOT_LOOKED, Evidence, NotLooked, few_names
+
+Looked = Finding | NotLooked | None
+#: Scatter of one thumb on a stopwatch, s, and the share of a fall from which it swamps it (common practice).
+THUMB_S, THUMB_SHARE = 0.1, 0.1
+#: A hand-held watch shows hundredths; finer readings come from frames or gates.
+WATCH_STEP_S = 0.01
+#: A column that explains this share of the scatter within levels, beyond doubt, should be used.
+EXPLAINS, EXPLAINS_P = 0.4, 0.01
+_YES = {"yes", "y", "true", "1", "reused", "used", "again"}
+_NO = {"no", "n", "false", "0", "not"}
+
+
+def _columns(e: Evidence) -> list[str]:
+    """Names of the further columns, each once (a table names them by header and by name)."""
+    names: dict[str, None] = {}
+    for t in e.kept():
+        names.update(dict.fromkeys(k for k in t.others if not re.search(r"\(.*\)$", k)))
+    return list(names)
+
+
+def _repeated(e: Evidence) -> bool:
+    return sum(s.n_kept >= 2 for s in e.levels) >= 2
+
+
+def more_than_one_change(e: Evidence) -> Looked:
+    if not _repeated(e) or not _columns(e):
+        return NOT_LOOKED
+    together = []
+    for name in _columns(e):
+        seen: dict[object, set[object]] = {}
+        for t in e.kept():
+            seen.setdefault(t.level, set()).add(t.others.get(name))
+        if all(len(v) == 1 for v in seen.values()) and len({next(iter(v)) for v in seen.values()}) > 1 and not _payload(name):
+            together.append(name)
+    if not together:
+        return None
+    return Finding(
+        code="more_than_one_change",
+        severity="warn",
+        evidence={"columns": ", ".join(together)},
+        says=f"{few_names([e.factor, *together])} changed together. If something got better, it cannot be told which of them did it.",
+        do=f"Change {e.factor} alone and hold {few_names(together)} still.",
+    )
+
+
+def control_not_held(e: Evidence) -> Looked:
+    if not e.hold:
+        return NOT_LOOKED
+    out = []
+    for name, tolerance in e.hold.items():
+        values = [t.column(name) for t in e.kept()]
+        numbers = [v for v in values if isinstance(v, float | int)]
+        if len(numbers) == len(values) and numbers:
+            spread = max(numbers) - min(numbers)
+            if spread > 2 * (tolerance or 0.0) + 1e-12:
+                out.append(f"{name} (from {min(numbers):g} to {max(numbers):g})")
+        elif len({str(v) for v in values}) > 1:
+            out.append(name)
+    if not out:
+        return None
+    return Finding(
+        code="control_not_held",
+        severity="warn",
+        evidence={"columns": ", ".join(out)},
+        says=f"{few_names(out)} should have stayed the same and did not.",
+        do="Run the trials that are off again, or compare with it held equal.",
+    )
+
+
+def person_mixed_with_level(e: Evidence) -> Looked:
+    kept = [t for t in e.kept() if t.person]
+    people = {t.person for t in kept}
+    if len(kept) < len(e.kept()) or not kept or not _repeated(e):
+        return NOT_LOOKED
+    if len(people) < 2:
+        return None
+    alone = []
+    for s in e.levels:
+        mine = {t.person for t in kept if t.level == s.level}
+        if s.n_kept >= 2 and len(mine) == 1:
+            alone.append(s)
+    if not alone:
+        return None
+    names = few_names([e.label(s.level) for s in alone])
+    return Finding(
+        code="person_mixed_with_level",
+        severity="warn",
+        evidence={"levels": len(alone)},
+        says=f"One person alone released every trial at {names}, so person and level cannot be told apart there.",
+        do="Let everyone take turns at every level.",
+    )
+
+
+def order_mixed_with_level(e: Evidence) -> Looked:
+    rows = sorted((t for t in e.kept() if t.order is not None), key=lambda t: t.order or 0)
+    if len(rows) < len(e.kept()) or not _repeated(e):
+        return NOT_LOOKED
+    changes = sum(a.level != b.level for a, b in zip(rows, rows[1:], strict=False))
+    if changes != len({t.level for t in rows}) - 1:
+        return None
+    return Finding(
+        code="order_mixed_with_level",
+        severity="warn",
+        evidence={"changes_of_level": changes},
+        says=f"All trials at one level of {e.factor} were run before the next, so tiredness or a slackening band cannot be told from {e.factor}.",
+        do="Shuffle the levels within blocks: one trial at each level, then again.",
+    )
+
+
+def estimated_mixed_with_measured(e: Evidence) -> Looked:
+    kinds = [t.kind for t in e.kept()]
+    guessed = kinds.count("estimate")
+    if guessed in (0, len(kinds)):
+        return None
+    return Finding(
+        code="estimated_mixed_with_measured",
+        severity="warn",
+        evidence={"estimated": guessed, "measured": len(kinds) - guessed},
+        says=f"{guessed} of {len(kinds)} readings {'was' if guessed == 1 else 'were'} estimated by eye and stand among measured ones.",
+        do="Measure those again, or estimate all alike.",
+    )
+
+
+def resolution_too_coarse(e: Evidence) -> Looked:
+    steps = [t.resolution for t in e.kept() if t.resolution]
+    means = [s.mean for s in e.levels if s.mean is not None]
+    if not steps or len(means) < 2:
+        return NOT_LOOKED
+    step, effect = float(np.median(steps)), max(means) - min(means)
+    if effect >= step:
+        return None
+    unit = f" {e.unit}" if e.unit else ""
+    return Finding(
+        code="resolution_too_coarse",
+        severity="warn",
+        evidence={"step": step, "effect": effect},
+        says=f"The readings are taken to {step:g}{unit} and the levels differ by only {effect:.2g}{unit}: less than one step of the tool.",
+        do="Read with a finer tool, or change the variable further.",
+    )
+
+
+def reaction_dominates(e: Evidence) -> Looked:
+    steps = [t.resolution for t in e.kept() if t.resolution]
+    if not (e.unit and find_unit(e.unit, "time")) or not steps or e.hand_timed is False:
+        return NOT_LOOKED
+    second = {"ms": 1000.0, "s": 1.0, "min": 1 / 60, "h": 1 / 3600}[e.unit]
+    if e.hand_timed is None and float(np.median(steps)) / second < WATCH_STEP_S * 0.999:
+        return NOT_LOOKED  # frames or gates
+    shortest = min((s for s in e.levels if s.mean), key=lambda s: s.mean or 0.0, default=None)
+    if shortest is None or shortest.mean is None:
+        return NOT_LOOKED
+    share = THUMB_S / (shortest.mean / second)
+    if share <= THUMB_SHARE:
+        return None
+    return Finding(
+        code="reaction_dominates",
+        severity="warn",
+        evidence={"scatter_s": THUMB_S, "share": share},
+        says=f"At {e.label(shortest.level)} the time is about {shortest.mean / second:.2f} s; a thumb's scatter of {THUMB_S:g} s is {share * 100:.0f} % of it.",
+        do="Drop from higher, use three timers, or count video frames.",
+    )
+
+
+def _payload(name: str) -> bool:
+    return name.casefold().startswith("payload") or name.casefold() in ("reused", "egg")
+
+
+def _payload_values(e: Evidence, *, reuse: bool) -> list[tuple[Trial, str]]:
+    found = []
+    for t in e.kept():
+        for name, value in t.others.items():
+            low = name.casefold()
+            about_reuse = "reus" in low or "fresh" in low or "state" in low
+            if value is not None and (_payload(name) or "reus" in low) and about_reuse == reuse and "(" not in name:
+                found.append((t, f"{low}={str(value).casefold()}" if reuse else str(value).casefold()))
+    return found
+
+
+def payload_mixed(e: Evidence) -> Looked:
+    found = _payload_values(e, reuse=False)
+    if not found:
+        return NOT_LOOKED
+    kinds = sorted({re.sub(r"\s*(reused|fresh)\s*", "", v) for _, v in found})
+    if len(kinds) < 2:
+        return None
+    return Finding(
+        code="payload_mixed",
+        severity="stop",
+        evidence={"kinds": ", ".join(kinds)},
+        says=f"Different payloads ({few_names(kinds)}) stand in one comparison. They do not break alike, so the devices cannot be compared.",
+        do="Compare only trials with one kind of payload.",
+    )
+
+
+def payload_reused(e: Evidence) -> Looked:
+    found = [*_payload_values(e, reuse=True), *[(t, v) for t, v in _payload_values(e, reuse=False) if "reused" in v]]
+    if not found:
+        return NOT_LOOKED
+    again = [
+        t
+        for t, v in found
+        if "reused" in v.split("=")[-1] or (v.split("=")[-1] in _YES and "fresh" not in v) or ("fresh" in v and v.split("=")[-1] in _NO)
+    ]
+    if not again:
+        return None
+    return Finding(
+        code="payload_reused",
+        severity="warn",
+        evidence={"trials": len(again)},
+        says=f"{len(again)} trial{'' if len(again) == 1 else 's'} used a payload that had been dropped before. Damage adds up, so a failure there says less.",
+        do="Use a fresh payload for each drop, or reuse in every trial alike and say so.",
+    )
+
+
+def spread_unequal(e: Evidence) -> Looked:
+    values = [[t.value for t in e.kept() if t.level == s.level and t.value is not None] for s in e.levels]
+    p = spreads_differ([v for v in values if v])
+    if p is None:
+        return NOT_LOOKED
+    if p >= SPREADS_DIFFER_P:
+        return None
+    wide, narrow = (choose(e.levels, key=lambda s: s.sd or 0.0) for choose in (max, min))
+    return Finding(
+        code="spread_unequal",
+        severity="note",
+        evidence={"p": p},
+        says=f"Readings scatter far more at {e.label(wide.level)} (SD {wide.sd or 0:.2g}) than at {e.label(narrow.level)} (SD {narrow.sd or 0:.2g}).",
+        do="Look for what is unsteady there; the comparison allows for unequal spreads.",
+    )
+
+
+def odd_reading(e: Evidence) -> Looked:
+    if all(s.n_kept < 3 for s in e.levels):
+        return NOT_LOOKED
+    odd = [(s, t) for s in e.levels for row in s.odd_rows for t in e.kept() if t.row == row and t.level == s.level]
+    if not odd:
+        return None
+    names = few_names([f"{t.value:g} at {e.label(s.level)}" for s, t in odd])
+    return Finding(
+        code="odd_reading",
+        severity="note",
+        evidence={"readings": len(odd)},
+        says=f"{names} stand{'s' if len(odd) == 1 else ''} apart from the other readings there (Grubbs' test). Was there a fault?",
+        do="Keep it unless a fault was seen; if one was, mark the trial void with that fault.",
+    )
+
+
+def prediction_missing(e: Evidence) -> Looked:
+    if e.prediction is None:
+        return NOT_LOOKED
+    if e.prediction.strip():
+        return None
+    return Finding(
+        code="prediction_missing",
+        severity="note",
+        says="No prediction was written before the trials, so there is nothing to hold the result against.",
+        do="Write one before the next round.",
+    )
+
+
+def measuring_rule_missing(e: Evidence) -> Looked:
+    if e.measuring_rule is None:
+        return NOT_LOOKED
+    if e.measuring_rule.strip():
+        return None
+    return Finding(
+        code="measuring_rule_missing",
+        severity="note",
+        says=f"It is not written how {e.response} was read: from where, to where, which edge.",
+        do="Agree on a measuring rule and write it in the plan.",
+    )
+
+
+_NOT_RESET = re.compile(r"not (?:cleared|reset|zeroed|re-?armed)|(?:meter|load|scale) not ", re.I)
+
+
+def instrument_not_reset(e: Evidence) -> Looked:
+    kept = e.kept()
+    named = [n for n in _columns(e) if re.search(r"clear|reset|zero", n, re.I)]
+    if not named and not any(t.note or t.fault for t in e.trials):
+        return NOT_LOOKED
+    bad = [
+        t
+        for t in kept
+        if _NOT_RESET.search(f"{t.note or ''} {t.fault or ''}") or any(str(t.others.get(n)).casefold() in _NO for n in named)
+    ]
+    if not bad:
+        return None
+    return Finding(
+        code="instrument_not_reset",
+        severity="warn",
+        evidence={"trials": len(bad)},
+        says=f"In {len(bad)} kept trial{'' if len(bad) == 1 else 's'} the meter, scale or load had not been reset, so the reading carries the last one in it.",
+        do="Mark them void with that fault and run them again.",
+    )
+
+
+def column_explains_scatter(e: Evidence) -> Looked:
+    """A column left out that explains much of the scatter within levels: the commonest way to miss a real difference."""
+    kept = [t for t in e.kept() if t.value is not None]
+    candidates = [
+        n for n in (*_columns(e), "block", "group", "device", "person") if n not in e.used and any(t.column(n) is not None for t in kept)
+    ]
+    if len(kept) < 6 or not candidates or not _repeated(e):
+        return NOT_LOOKED
+    best: tuple[float, str, bool] | None = None
+    means = {s.level: s.mean or 0.0 for s in e.levels}
+    for name in candidates:
+        rows = [(t.column(name), (t.value or 0.0) - means[t.level]) for t in kept if t.level is not None and t.column(name) is not None]
+        share, p, number = _explained(rows)
+        if share >= EXPLAINS and p < EXPLAINS_P and (best is None or share > best[0]):
+            best = (share, name, number)
+    if best is None:
+        return None
+    share, name, number = best
+    return Finding(
+        code="column_explains_scatter",
+        severity="warn",
+        evidence={"column": name, "share": share},
+        says=f"“{name}” explains about {100 * share:.0f} % of the scatter between trials at one level.",
+        do=f"Compare with it held equal: {'adjust for' if number else 'pair by'} {name}.",
+    )
+
+
+def _explained(rows: Sequence[tuple[object, float]]) -> tuple[float, float, bool]:
+    """Share of the scatter and p, by a line for numbers with many values and by levels otherwise."""
+    residual = np.array([r for _, r in rows])
+    if len(rows) < 6 or float(residual.std()) == 0:
+        return 0.0, 1.0, False
+    distinct = {str(v) for v, _ in rows}
+    if all(isinstance(v, float | int) for v, _ in rows) and len(distinct) > 2:
+        x = np.array([float(v) for v, _ in rows])  # type: ignore[arg-type]
+        found = stats.linregress(x, residual)
+        return float(found.rvalue) ** 2, float(found.pvalue), True
+    groups = [np.array([r for v, r in rows if str(v) == d]) for d in sorted(distinct)]
+    if len(groups) < 2 or len(groups) > len(rows) / 2:
+        return 0.0, 1.0, False
+    between = sum(len(g) * float(g.mean() - residual.mean()) ** 2 for g in groups)
+    total = float(((residual - residual.mean()) ** 2).sum())
+    within = total - between
+    if within <= 1e-12 * total:
+        return 1.0, 0.0, False
+    f = between / (len(groups) - 1) / (within / (len(rows) - len(groups)))
+    return between / total, float(stats.f.sf(f, len(groups) - 1, len(rows) - len(groups))), False

@@ -1,0 +1,58 @@
+"""What the audit may look at, and how levels are read aloud."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from ..results import LevelName, LevelSummary
+from ..trials import Trial
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Evidence:
+    """What the checks may look at."""
+
+    trials: Sequence[Trial]
+    levels: Sequence[LevelSummary]
+    factor: str
+    factor_unit: str | None
+    response: str
+    unit: str | None
+    single_by_design: bool = False  # a trend over many levels, each tried once, or blocks: repeats are across, not within
+    blocks_are_repeats: bool = False
+    hold: Mapping[str, float | None] = field(default_factory=dict)  # columns meant to stay the same, with their tolerance
+    used: frozenset[str] = frozenset()  # columns that the comparison already uses
+    prediction: str | None = None  # None: not known (a file); "": none was written
+    measuring_rule: str | None = None
+    hand_timed: bool | None = None
+
+    def label(self, level: LevelName) -> str:
+        return level_label(level, self.factor_unit)
+
+    def kept(self) -> list[Trial]:
+        return [t for t in self.trials if t.counts]
+
+
+def level_label(level: LevelName, unit: str | None) -> str:
+    """A level as it is read aloud: "2.5 kg", "felt"."""
+    if isinstance(level, str):
+        return level
+    text = f"{level:g}".replace("-", "−")
+    unit = None if unit == "count" else unit
+    return f"{text}{'' if unit in (None, '°', '%') else ' '}{unit or ''}".strip()
+
+
+def _and(words: Sequence[str]) -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
+
+
+def few_names(names: Sequence[str], most: int = 4) -> str:
+    return _and(names) if len(names) <= most else f"{', '.join(names[:most])} and {len(names) - most} more levels"
+
+
+class NotLooked:
+    """A check that had nothing to look at, so that it is not called clean."""
+
+
+NOT_LOOKED = NotLooked()
