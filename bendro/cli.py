@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import functools
 import json
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
+from bendro.cli_planning import COMMANDS
 from bendro.core.analyse import Question, analyse
 from bendro.core.errors import CalculationRefused, CoreError, TableRefused
 from bendro.core.physics.calculator import listed
@@ -251,6 +254,22 @@ def database_command(
         )
     print(server.address(port, "bendro"))
 
+
+def _plainly(command: Callable[..., None]) -> Callable[..., None]:
+    """A command whose refusals are told as the others' are."""
+
+    @functools.wraps(command)
+    def told(**given: Any) -> None:
+        try:
+            command(**given)
+        except CoreError as error:
+            _refused(error, False)
+
+    return told
+
+
+for _name, _command in COMMANDS.items():
+    app.command(_name)(_plainly(_command))
 
 if __name__ == "__main__":
     app()

@@ -33,7 +33,12 @@ def each(rows: list[Trial], **columns: Any) -> list[Trial]:
 
 def ask(rows: list[Trial], **more: Any) -> dict[str, Any]:
     a = analyse(rows, Question(**{"factor": "band", "response": "distance", "unit": "m", **more}))
-    return {"codes": {f.code for f in a.audit}, "clean": set(a.audit_checked), "says": {f.code: f.says for f in a.audit}, "verdict": a.verdict}
+    return {
+        "codes": {f.code for f in a.audit},
+        "clean": set(a.audit_checked),
+        "says": {f.code: f.says for f in a.audit},
+        "verdict": a.verdict,
+    }
 
 
 GOOD = shuffled()
@@ -42,7 +47,12 @@ TIMES = {"response": "fall time", "unit": "s"}
 HAVE = [
     ("more_than_one_change", each(GOOD, others_fins=lambda n, t: 3.0 if t.level == "thin" else 4.0), {}, "band and fins"),
     ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + n), {"hold": {"angle": 1.0}}, "angle (from 40 to 47)"),
-    ("person_mixed_with_level", each(GOOD, person=lambda n, t: "Avocet" if t.level == "thin" else ["Bittern", "Curlew"][n % 2]), {}, "at thin"),
+    (
+        "person_mixed_with_level",
+        each(GOOD, person=lambda n, t: "Avocet" if t.level == "thin" else ["Bittern", "Curlew"][n % 2]),
+        {},
+        "at thin",
+    ),
     ("order_mixed_with_level", each(sorted(GOOD, key=lambda t: str(t.level)), order=lambda n, t: n + 1), {}, "before the next"),
     ("estimated_mixed_with_measured", each(GOOD, kind=lambda n, t: "estimate" if n == 2 else "exact"), {}, "1 of 8 readings was estimated"),
     ("resolution_too_coarse", shuffled([1.0, 1.1, 1.0, 1.1], [1.0, 1.1, 1.1, 1.1], resolution=0.1), {}, "taken to 0.1 m"),
@@ -54,7 +64,17 @@ HAVE = [
     ("prediction_missing", GOOD, {"prediction": ""}, "No prediction"),
     ("measuring_rule_missing", GOOD, {"measuring_rule": " "}, "how distance was read"),
     ("instrument_not_reset", each(GOOD, note=lambda n, t: "meter not cleared" if n == 3 else None), {}, "In 1 kept trial "),
-    ("column_explains_scatter", each(shuffled([1.0, 2.0, 1.05, 2.05], [1.5, 2.5, 1.55, 2.52]), group=lambda n, t: "Red" if (t.value or 0) % 1 < 0.2 and t.level == "thin" and (t.value or 0) < 1.5 or t.value in (1.5, 1.55) else "Blue"), {}, "group"),
+    (
+        "column_explains_scatter",
+        each(
+            shuffled([1.0, 2.0, 1.05, 2.05], [1.5, 2.5, 1.55, 2.52]),
+            group=lambda n, t: (
+                "Red" if ((t.value or 0) % 1 < 0.2 and t.level == "thin" and (t.value or 0) < 1.5) or t.value in (1.5, 1.55) else "Blue"
+            ),
+        ),
+        {},
+        "group",
+    ),
 ]
 # code, rows that have it not though it was looked for, question
 HAVE_NOT = [
@@ -92,15 +112,33 @@ def test_a_table_that_has_it_not(code: str, rows: list[Trial], asked: dict[str, 
 
 
 def test_every_check_is_tested_both_ways() -> None:
-    first_six = {"single_trial", "few_repeats", "unequal_repeats", "voids_pile_up", "censored", "drift_with_order"}  # in test_trials_to_verdict
+    first_six = {
+        "single_trial",
+        "few_repeats",
+        "unequal_repeats",
+        "voids_pile_up",
+        "censored",
+        "drift_with_order",
+    }  # in test_trials_to_verdict
     assert {h[0] for h in HAVE} | first_six == set(CHECKS)
     assert {h[0] for h in HAVE_NOT} | first_six == set(CHECKS)
 
 
 def test_what_the_trials_do_not_tell_is_not_called_clean() -> None:
     plain = [Trial(level=t.level, value=t.value) for t in GOOD]
-    unseen = {"person_mixed_with_level", "order_mixed_with_level", "resolution_too_coarse", "reaction_dominates", "payload_mixed", "payload_reused",
-              "prediction_missing", "measuring_rule_missing", "instrument_not_reset", "more_than_one_change", "control_not_held"}
+    unseen = {
+        "person_mixed_with_level",
+        "order_mixed_with_level",
+        "resolution_too_coarse",
+        "reaction_dominates",
+        "payload_mixed",
+        "payload_reused",
+        "prediction_missing",
+        "measuring_rule_missing",
+        "instrument_not_reset",
+        "more_than_one_change",
+        "control_not_held",
+    }
     assert not unseen & ask(plain)["clean"]
 
 

@@ -1,0 +1,120 @@
+"""Checking a pupil's average: right to the rounding allowed, or the slip that reproduces the pupil's number."""
+
+from __future__ import annotations
+
+import math
+import statistics
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from ..errors import CoreError
+from ..readings import read
+from ..statistics.describe import odd_reading
+
+#: An average may be rounded to one place coarser than the readings, no further.
+COARSER = 10.0
+UNIT_SLIPS = (
+    (10, "ten times"),
+    (100, "a hundred times"),
+    (1000, "a thousand times"),
+    (2.54, "2.54 times (inches and centimetres)"),
+    (12, "twelve times (feet and inches)"),
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SumChecked:
+    """slip: None when right or when no slip reproduces the number."""
+
+    right: bool
+    slip: str | None
+    says: str
+    working: tuple[str, ...]
+
+
+def check_sum(answer: str, kept: Sequence[float], void: Sequence[float] = (), *, step: float) -> SumChecked:
+    """Check a written answer against the mean of the kept readings (same unit; step: their resolution, > 0).
+
+    A slip is claimed only when it gives the pupil's number to the places that the pupil wrote. Raises CoreError
+    `sum_no_readings`, or ReadingRefused for an answer that is not a number.
+    """
+    if not kept:
+        raise CoreError("There is no kept reading to average.", code="sum_no_readings", where="readings")
+    written = read(answer, "number", "")
+    given, place = written.value, written.resolution
+    mean = math.fsum(kept) / len(kept)
+    working = (f"sum = {_sum_text(kept)} = {math.fsum(kept):.6g}", f"mean = {math.fsum(kept):.6g} ÷ {len(kept)} = {mean:.6g}")
+    if _gives(mean, given, place):
+        if place > COARSER * step * (1 + 1e-9):
+            return SumChecked(
+                right=False,
+                slip="rounded_too_far",
+                working=working,
+                says=f"The mean is {mean:.6g}; {answer.strip()} rounds it further than the readings allow.",
+            )
+        return SumChecked(right=True, slip=None, says="Right.", working=working)
+    for slip, value, says in _slips(kept, void, mean, step, place):
+        if _gives(value, given, place):
+            return SumChecked(right=False, slip=slip, says=says, working=working)
+    if sorted(_digits(answer)) == sorted(_digits(_as_written(mean, place))) and _swapped(answer, _as_written(mean, place)):
+        return SumChecked(
+            right=False, slip="digits_swapped", says=f"Two digits changed places: the mean is {_as_written(mean, place)}.", working=working
+        )
+    return SumChecked(right=False, slip=None, says="This does not match. Look at the working and find where it parts.", working=working)
+
+
+def _gives(value: float, given: float, place: float) -> bool:
+    return abs(value - given) <= place / 2 * (1 + 1e-9) + 1e-12
+
+
+def _sum_text(values: Sequence[float]) -> str:
+    return " + ".join(f"{v:g}" for v in values)
+
+
+def _slips(kept: Sequence[float], void: Sequence[float], mean: float, step: float, place: float) -> Iterator[tuple[str, float, str]]:
+    """Slips in the order in which they are likely: (code, the number it gives, the sentence)."""
+    n, total = len(kept), math.fsum(kept)
+    if n > 1:
+        yield "not_divided", total, f"The readings were added but not divided by {n}."
+    if void:
+        every = [*kept, *void]
+        yield "void_included", math.fsum(every) / len(every), f"{'A void trial was' if len(void) == 1 else 'Void trials were'} counted in."
+        yield "void_in_sum_only", math.fsum(every) / n, "A void trial was added in, though not counted when dividing."
+        yield "void_in_count_only", total / len(every), "A void trial was counted when dividing, though not added in."
+    odd = odd_reading(kept)
+    if odd is not None:
+        rest = [v for i, v in enumerate(kept) if i != odd]
+        yield (
+            "anomaly_left_out",
+            math.fsum(rest) / len(rest),
+            f"The odd reading {kept[odd]:g} was left out, though no fault was named for it.",
+        )
+    for value in dict.fromkeys(kept) if n > 2 else ():
+        yield "one_left_out", (total - value) / (n - 1), f"The reading {value:g} was left out."
+    yield "median_for_mean", statistics.median(kept), "This is the median, the middle reading, not the mean."
+    for by in [k for k in range(2, n + 4) if k != n]:
+        yield "divided_by_wrong_number", total / by, f"The sum was divided by {by} and not by {n}."
+    for times, words in UNIT_SLIPS:
+        yield "unit_slip", mean * times, f"The answer is {words} too large: a decimal mark or a unit slipped."
+        yield "unit_slip", mean / times, f"The answer is {words} too small: a decimal mark or a unit slipped."
+    if place > 0:
+        cut = math.floor(mean / place + 1e-9) * place
+        yield "cut_not_rounded", cut, f"The mean was cut off after that digit; it rounds to {_as_written(mean, place)}."
+    for coarse in (10 * step, 100 * step):
+        early = [round(v / coarse) * coarse for v in kept]
+        if early != list(kept):
+            yield "rounded_too_early", math.fsum(early) / n, "The readings were rounded before they were averaged."
+
+
+def _as_written(value: float, place: float) -> str:
+    return f"{value:.{max(0, -math.floor(math.log10(place) + 1e-9))}f}"
+
+
+def _digits(text: str) -> list[str]:
+    return [c for c in text if c.isdigit()]
+
+
+def _swapped(one: str, two: str) -> bool:
+    a, b = _digits(one), _digits(two)
+    apart = [i for i, (x, y) in enumerate(zip(a, b, strict=False)) if x != y]
+    return len(a) == len(b) and len(apart) == 2 and apart[1] == apart[0] + 1 and a[apart[0]] == b[apart[1]] and a[apart[1]] == b[apart[0]]

@@ -1,0 +1,148 @@
+"""A rehearsal: likely readings from the family's physics and usual reading errors, before anything is built, to see whether
+so many repeats could show the effect. Seeded; its numbers are never mixed with real trials."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import stats
+
+from ..errors import PlanRefused
+from ..physics.motion import drag_fall_time, flight_range, flight_time, terminal_speed
+
+#: Studies played through; a share is then known to about ±2.5 %.
+STUDIES = 400
+WANTED = 0.8
+THUMB_S = 0.1
+TAPE_M = 0.02
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Model:
+    """true: level (variable's unit) -> reading (measure's unit). scatter: share by which devices and people vary.
+    reading_error: SD of taking one reading, in the measure's unit. timed: the error is a thumb's."""
+
+    true: Callable[[float], float]
+    scatter: float
+    reading_error: float
+    timed: bool = False
+
+
+def _throw(energy_j: float, mass: float = 0.12, angle: float = 42, height: float = 0.9) -> float:
+    return flight_range(math.sqrt(2 * max(energy_j, 1e-9) / mass), angle, height)
+
+
+def _canopy_time(area: float, mass: float, height: float = 4.2, drag: float = 1.3) -> float:
+    return drag_fall_time(height, terminal_speed(mass, max(area, 1e-4), drag))
+
+
+#: (family, variable, measure) -> model, with ordinary sizes of school devices (common practice).
+MODELS: dict[tuple[str, str, str], Model] = {
+    ("launcher", "counterweight", "distance to first touch"): Model(
+        true=lambda kg: _throw(0.4 * kg * 9.81 * 0.5), scatter=0.03, reading_error=TAPE_M
+    ),
+    ("launcher", "pull-back", "distance to first touch"): Model(
+        true=lambda cm: _throw(0.5 * 120 * (cm / 100) ** 2 * 0.6, 0.01), scatter=0.05, reading_error=TAPE_M
+    ),
+    ("launcher", "release angle", "distance to first touch"): Model(
+        true=lambda a: flight_range(6, a, 0.9), scatter=0.04, reading_error=TAPE_M
+    ),
+    ("rocket", "water", "hang time"): Model(
+        true=lambda ml: flight_time(11 * math.exp(-(((ml - 11.5) / 12) ** 2)), 86), scatter=0.05, reading_error=THUMB_S, timed=True
+    ),
+    ("rocket", "launch angle", "distance"): Model(true=lambda a: flight_range(12, a, 0.5), scatter=0.07, reading_error=0.05),
+    ("glider", "nose clay", "distance"): Model(true=lambda g: 1.5 * (4.5 - 0.5 * (g - 1.5) ** 2), scatter=0.1, reading_error=TAPE_M),
+    ("rotor", "blade length", "fall time"): Model(
+        true=lambda cm: _canopy_time(math.pi * (cm / 100) ** 2, 0.003, 2.5, 0.8), scatter=0.05, reading_error=THUMB_S, timed=True
+    ),
+    ("rotor", "tail mass", "fall time"): Model(
+        true=lambda g: _canopy_time(0.02, 0.003 + g / 1000, 2.5, 0.8), scatter=0.05, reading_error=THUMB_S, timed=True
+    ),
+    ("parachute", "canopy side", "descent time"): Model(
+        true=lambda cm: _canopy_time((cm / 100) ** 2, 0.06), scatter=0.04, reading_error=THUMB_S, timed=True
+    ),
+    ("parachute", "spill-hole width", "descent time"): Model(
+        true=lambda cm: _canopy_time(0.44**2 - math.pi * (cm / 200) ** 2, 0.06, drag=max(1.3 - 0.035 * cm, 0.3)),
+        scatter=0.04,
+        reading_error=THUMB_S,
+        timed=True,
+    ),
+    ("parachute", "payload mass", "descent time"): Model(
+        true=lambda g: _canopy_time(0.16, g / 1000), scatter=0.04, reading_error=THUMB_S, timed=True
+    ),
+    ("vehicle", "push speed", "slide distance"): Model(true=lambda v: v * v / (2 * 0.27 * 9.81), scatter=0.08, reading_error=0.01),
+    ("vehicle", "ramp height", "distance to rest"): Model(true=lambda cm: cm / 100 * 0.75 / 0.06, scatter=0.08, reading_error=0.01),
+    ("spinner", "ring radius", "spin time"): Model(true=lambda cm: 4 + 1.4 * cm**2, scatter=0.12, reading_error=THUMB_S, timed=True),
+    ("turbine", "blade pitch", "lifting time"): Model(
+        true=lambda a: 6 + 0.012 * (a - 24) ** 2, scatter=0.08, reading_error=THUMB_S, timed=True
+    ),
+    ("protector", "crumple length", "stop time"): Model(true=lambda cm: 2 * (cm / 100) / 5.6 * 1000, scatter=0.12, reading_error=4),
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rehearsal:
+    """readings: one likely study, level by level. share_clear: of the studies played, how many would show the effect at 5 %.
+    repeats_wanted: the fewest (3 to 12) with which four in five would, or None."""
+
+    expected: tuple[float, ...]
+    sd: tuple[float, ...]
+    readings: tuple[tuple[float, ...], ...]
+    share_clear: float
+    repeats_wanted: int | None
+    timing_share: float | None
+    says: str
+
+
+def rehearse(family: str, variable: str, measure: str, levels: Sequence[float], repeats: int, *, timers: int = 1, seed: int) -> Rehearsal:
+    """Play the study through. levels in the variable's unit, at least two; repeats >= 2; timers 1 to 3 (their errors are
+    averaged). Raises PlanRefused `no_model` where no physics is known, or `rehearsal_inputs`."""
+    model = MODELS.get((family, variable, measure))
+    if model is None:
+        known = ", ".join(f"{v} with {m}" for f, v, m in MODELS if f == family)
+        raise PlanRefused(
+            f"There is no model for {variable} and {measure} here; in this family there is {known or 'none'}.",
+            code="no_model",
+            where="variable",
+        )
+    if len(set(levels)) < 2 or not 2 <= repeats <= 50 or not 1 <= timers <= 3:
+        raise PlanRefused("A rehearsal needs two levels, 2 to 50 repeats and 1 to 3 timers.", code="rehearsal_inputs")
+    expected = [model.true(x) for x in levels]
+    error = model.reading_error / math.sqrt(timers)
+    sd = [math.hypot(model.scatter * m, error) for m in expected]
+    rng = np.random.default_rng(seed)
+    one = rng.normal(np.array(expected)[:, None], np.array(sd)[:, None], (len(levels), repeats))
+    share = _share_clear(expected, sd, repeats, rng)
+    wanted = next((n for n in range(3, 13) if _share_clear(expected, sd, n, np.random.default_rng(seed)) >= WANTED), None)
+    timing = error / min(expected) if model.timed else None
+    return Rehearsal(
+        expected=tuple(expected),
+        sd=tuple(sd),
+        readings=tuple(tuple(float(v) for v in row) for row in one),
+        share_clear=share,
+        repeats_wanted=wanted,
+        timing_share=timing,
+        says=_says(share, repeats, wanted, timing),
+    )
+
+
+def _share_clear(expected: Sequence[float], sd: Sequence[float], repeats: int, rng: np.random.Generator) -> float:
+    drawn = rng.normal(np.array(expected)[:, None, None], np.array(sd)[:, None, None], (len(expected), repeats, STUDIES))
+    p = stats.f_oneway(*drawn, axis=0).pvalue
+    return float(np.mean(np.asarray(p) < 0.05))
+
+
+def _says(share: float, repeats: int, wanted: int | None, timing: float | None) -> str:
+    text = f"With {repeats} repeats about {round(10 * share)} of 10 such studies would show the effect."
+    if share < WANTED:
+        text += (
+            f" {wanted} repeats would do."
+            if wanted
+            else " More repeats alone would not do: change the variable further or measure more finely."
+        )
+    if timing is not None and timing > 0.05:
+        text += f" Hand timing is {100 * timing:.0f} % of the shortest time: drop from higher, use more timers or count frames."
+    return text
