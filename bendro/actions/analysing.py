@@ -6,9 +6,11 @@ from collections.abc import Sequence
 from uuid import UUID
 
 from bendro.core.analyse import Question, analyse
+from bendro.core.families import family
 from bendro.core.judgement.working import Working, how_difference, how_mean
-from bendro.core.planning.plan import Draft, check, level_of
+from bendro.core.planning.plan import Draft, check, level_of, planned_levels
 from bendro.core.results import Analysis
+from bendro.core.statistics.trend import ALL_FORMS, FormName
 from bendro.core.trials import Level, Trial
 from bendro.store.owned import Owned
 from bendro.store.tables import Study, TrialRow
@@ -43,6 +45,12 @@ def core_trials(draft: Draft, rows: Sequence[TrialRow]) -> list[Trial]:
     return made
 
 
+def _forms(draft: Draft) -> tuple[FormName, ...]:
+    """The forms that the family's physics allows for this variable; all of them for a teacher's own."""
+    usual = next((v for v in family(draft.family).variables if v.name == draft.variable.name), None)
+    return usual.forms if usual else ALL_FORMS
+
+
 def _asked(draft: Draft) -> Question:
     grave = [p for p in check(draft) if p.grave]
     if grave:
@@ -53,6 +61,8 @@ def _asked(draft: Draft) -> Question:
         response=draft.measure.name,
         unit=draft.measure.unit or None,
         treat_as=None if draft.variable.kind == "number" else "group",
+        forms=_forms(draft),
+        level_order=tuple(p.level for p in planned_levels(draft)),
         evidence=draft.evidence,
         reading=draft.reading_level,
         doubt="half_range" if draft.reading_level == "first" else "ci95",

@@ -19,6 +19,7 @@ from .results import (
     Groups,
     GroupsEffect,
     LevelName,
+    LevelSummary,
     NoEffect,
     PairedEffect,
     Response,
@@ -57,7 +58,8 @@ class Question:
     forms: Sequence[FormName] = ALL_FORMS
     expect: str | None = None
     survived_when: frozenset[str] | None = None
-    hold: Mapping[str, float | None] = field(default_factory=dict)
+    level_order: tuple[Level, ...] = ()  # of names, when the plan gives one
+    hold: Mapping[str, float | None] = field(default_factory=dict)  # columns meant to stay the same, with a tolerance
     prediction: str | None = None
     measuring_rule: str | None = None
     hand_timed: bool | None = None
@@ -76,28 +78,13 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
         )
     numeric = all(isinstance(t.level, float | int) for t in placed) and bool(placed)
     treated: Literal["number", "group"] = asked.treat_as or ("number" if numeric and not (asked.pair_by or asked.adjust_for) else "group")
-    by_level = _by_level(placed, numeric)
+    by_level = _by_level(placed, numeric, asked.level_order)
     summaries = tuple(describe(level, rows, unit=asked.unit, doubt=asked.doubt, best_is=asked.best_is) for level, rows in by_level.items())
     counted = {level: [t for t in rows if t.counts] for level, rows in by_level.items()}
     counted = {level: rows for level, rows in counted.items() if rows}
     effect = _effect(counted, asked, treated, explicit=asked.treat_as is not None)
     shown = [s for s in summaries if s.n_kept or s.n_void]
-    evidence = Evidence(
-        trials=trials,
-        levels=shown,
-        factor=asked.factor,
-        factor_unit=asked.factor_unit,
-        response=asked.response,
-        unit=asked.unit,
-        single_by_design=isinstance(effect, TrendEffect) and len(counted) >= LEVELS_AS_REPEATS,
-        blocks_are_repeats=asked.pair_by is not None,
-        hold=asked.hold,
-        used=frozenset(c for c in (asked.pair_by, asked.adjust_for) if c),
-        prediction=asked.prediction,
-        measuring_rule=asked.measuring_rule,
-        hand_timed=asked.hand_timed,
-    )
-    findings, clean = audit(evidence)
+    findings, clean = audit(_evidence(trials, shown, effect, len(counted), asked))
     said = verdict(
         effect,
         [s for s in summaries if s.n_kept],
@@ -125,9 +112,29 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
     )
 
 
-def _by_level(trials: Sequence[Trial], numeric: bool) -> dict[LevelName, list[Trial]]:
-    """Numbers ascending, names in the order of the file."""
-    found: dict[LevelName, list[Trial]] = {}
+def _evidence(trials: Sequence[Trial], shown: Sequence[LevelSummary], effect: Effect, levels: int, asked: Question) -> Evidence:
+    """What the audit may look at. shown: levels with any trial; levels: how many have a kept one."""
+    return Evidence(
+        trials=trials,
+        levels=shown,
+        factor=asked.factor,
+        factor_unit=asked.factor_unit,
+        response=asked.response,
+        unit=asked.unit,
+        single_by_design=isinstance(effect, TrendEffect) and levels >= LEVELS_AS_REPEATS,
+        blocks_are_repeats=asked.pair_by is not None,
+        hold=asked.hold,
+        used=frozenset(c.casefold() for c in (asked.pair_by, asked.adjust_for, asked.factor) if c),
+        prediction=asked.prediction,
+        measuring_rule=asked.measuring_rule,
+        hand_timed=asked.hand_timed,
+    )
+
+
+def _by_level(trials: Sequence[Trial], numeric: bool, order: Sequence[Level]) -> dict[LevelName, list[Trial]]:
+    """Numbers ascending; names in the order of the plan, or of the file where there is none."""
+    used = {t.level for t in trials}
+    found: dict[LevelName, list[Trial]] = {level: [] for level in order if level in used}
     for t in trials:
         found.setdefault(cast(Level, t.level), []).append(t)
     return dict(sorted(found.items(), key=lambda p: cast(float, p[0]))) if numeric else found

@@ -203,6 +203,24 @@ def test_three_names_are_ranked_and_those_that_cannot_be_separated_share_a_place
     assert a.effect.groups.places == (("film", "card"), ("felt",))
 
 
+def test_levels_stand_in_the_plans_order_whatever_was_run_first() -> None:
+    rows = trials({"felt": [1.0, 1.1, 1.2], "card": [3.0, 3.2, 3.1]})
+    assert [s.level for s in ask(rows).levels] == ["felt", "card"]
+    assert [s.level for s in ask(rows, level_order=("card", "film", "felt")).levels] == ["card", "felt"]
+
+
+def test_a_column_left_out_becomes_the_next_step() -> None:
+    rows = [
+        Trial(level=d, value=base + step, others={"ramp": ramp}, row=1)
+        for ramp, base in ((1.0, 10.0), (2.0, 20.0), (3.0, 30.0))
+        for d, step in (("a", 0.0), ("b", 1.5), ("c", 3.2 if ramp == 2 else 3.0))
+    ]
+    unsure = ask(rows)
+    assert unsure.verdict.answer == "cannot_tell"
+    assert unsure.verdict.next == "Compare with it held equal: adjust for ramp."
+    assert ask(rows, adjust_for="ramp").verdict.answer == "clear"
+
+
 def test_places_never_part_two_that_cannot_be_separated() -> None:
     from bendro.core.results import Pair
 

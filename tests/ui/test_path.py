@@ -223,6 +223,9 @@ def test_the_demo_on_every_view_and_theme_is_free_of_violations(app: Application
         page.keyboard.press("Escape")
         expect(page.get_by_role("dialog")).to_have_count(0)
         no_violations(page)
+    page.set_viewport_size({"width": 390, "height": 844})
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    page.set_viewport_size({"width": 1280, "height": 800})
     page.get_by_role("tab", name="Against counterweight").click()
     expect(page.get_by_role("img", name=re.compile("against counterweight"))).to_be_visible()
     no_violations(page)

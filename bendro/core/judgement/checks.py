@@ -315,7 +315,9 @@ def column_explains_scatter(e: Evidence) -> Looked:
     """A column left out that explains much of the scatter within levels: the commonest way to miss a real difference."""
     kept = [t for t in e.kept() if t.value is not None]
     candidates = [
-        n for n in (*_columns(e), "block", "group", "device", "person") if n not in e.used and any(t.column(n) is not None for t in kept)
+        n
+        for n in (*_columns(e), "block", "group", "device", "person")
+        if n.casefold() not in e.used and any(t.column(n) is not None for t in kept)
     ]
     if len(kept) < 6 or not candidates or not _repeated(e):
         return NOT_LOOKED

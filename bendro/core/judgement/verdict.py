@@ -25,7 +25,7 @@ from ..results import (
     TrendEffect,
     Verdict,
 )
-from ..statistics.power import repeats_needed
+from ..statistics.power import detectable, repeats_needed
 from .evidence import level_label
 from .wording import ReadingLevel, chance, more_or_less, sized, spanned, start
 
@@ -86,15 +86,18 @@ def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[F
     says = judged.says
     if answer == "cannot_tell" and not isinstance(effect, NoEffect):
         says = _cannot_say(asked, judged)
+    detail = judged.detail
+    if answer == "cannot_tell" and not stops and asked.reading != "first":
+        detail = " ".join(part for part in (detail, _could_have_seen(levels, asked)) if part) or None
     if design and answer != "cannot_tell":
         says = f"The design made the difference, but not only {asked.factor} was changed: {says[:1].lower()}{says[1:]}"
     return Verdict(
         answer=answer,
         says=says,
-        next=_next(effect, levels, judged, answer, asked, stops),
+        next=_next(effect, levels, judged, answer, asked, stops, next((f for f in findings if f.code == "column_explains_scatter"), None)),
         about="design" if design else "variable",
         size=judged.size if answer != "cannot_tell" else None,
-        detail=judged.detail,
+        detail=detail,
         prediction=_prediction(asked, judged, answer),
         limits=tuple(f.says for f in findings if f.severity != "note"),
     )
@@ -271,9 +274,28 @@ def _pooled_sd(levels: Sequence[LevelSummary]) -> float | None:
     return math.sqrt(sum(n * (sd or 0.0) ** 2 for n, sd in parts) / freedom) if freedom else None
 
 
-def _next(effect: Effect, levels: Sequence[LevelSummary], judged: _Judged, answer: Answer, asked: Asked, stops: Sequence[Finding]) -> str:
+def _could_have_seen(levels: Sequence[LevelSummary], asked: Asked) -> str | None:
+    """What difference the present repeats would show four times in five."""
+    sd, fewest = _pooled_sd(levels), min((s.n_kept for s in levels if s.n_kept), default=0)
+    size = detectable(fewest, sd) if sd else None
+    if size is None:
+        return None
+    return f"With {fewest} at each level a difference of about {sized(size, None, asked.unit)} would have shown in 4 of 5 such studies."
+
+
+def _next(
+    effect: Effect,
+    levels: Sequence[LevelSummary],
+    judged: _Judged,
+    answer: Answer,
+    asked: Asked,
+    stops: Sequence[Finding],
+    left_out: Finding | None,
+) -> str:
     if stops and answer == "cannot_tell":
         return stops[0].do
+    if answer != "clear" and left_out is not None:
+        return left_out.do
     if isinstance(effect, NoEffect):
         return {
             "no_trials": "Run the first trials.",
@@ -284,6 +306,8 @@ def _next(effect: Effect, levels: Sequence[LevelSummary], judged: _Judged, answe
     if isinstance(effect, TrendEffect) and effect.trend.best_beyond is not None and answer == "clear":
         end = levels[-1] if effect.trend.best_beyond == "highest" else levels[0]
         return f"The best may lie beyond {level_label(end.level, asked.factor_unit)}: try a level past it, within your limits."
+    if answer == "clear" and isinstance(effect, GroupsEffect) and len(effect.groups.places) < len(levels):
+        return "Stop if the best place is enough; more trials would separate those that share a place."
     if answer == "clear":
         return "Stop: it is clear. Change one other thing next, or test a level in between."
     fewest = min((s.n_kept for s in levels if s.n_kept), default=0)

@@ -43,7 +43,10 @@ def _places(value: float, interval: Interval | None) -> int:
     base = half if half > 0 else abs(value) / 10
     if base <= 0 or not math.isfinite(base):
         return 1
-    return -math.floor(math.log10(base)) + (1 if f"{base:.1e}"[0] == "1" else 0)
+    places = -math.floor(math.log10(base)) + (1 if f"{base:.1e}"[0] == "1" else 0)
+    if value and round(value, places) == 0:  # the doubt is larger than the size: show the size's first digit all the same
+        places = -math.floor(math.log10(abs(value)))
+    return places
 
 
 def start(text: str) -> str:

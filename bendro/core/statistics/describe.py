@@ -102,6 +102,12 @@ def _doubt_of(summary_half: float | None, sd: float | None, ci: Interval | None,
     return None if ci is None else (ci[1] - ci[0]) / 2
 
 
+def _without_reading(level: Level, kept: int, void: int) -> LevelSummary:
+    """A level that has no reading: only void trials, or outcomes."""
+    none = dict.fromkeys(("mean", "median", "sd", "sem", "min", "max", "half_range", "ci95"))
+    return LevelSummary.model_validate({"level": level, "n_kept": kept, "n_void": void, "censored": 0, **none})
+
+
 def describe(
     level: Level, trials: Sequence[Trial], *, unit: str | None = None, doubt: Doubt = "ci95", best_is: Literal["high", "low"] = "high"
 ) -> LevelSummary:
@@ -111,20 +117,7 @@ def describe(
     kinds = [t.kind for t in kept]
     n, void = len(values), sum(t.state == "void" for t in trials)
     if n == 0:
-        return LevelSummary(
-            level=level,
-            n_kept=sum(t.counts for t in trials),
-            n_void=void,
-            mean=None,
-            median=None,
-            sd=None,
-            sem=None,
-            min=None,
-            max=None,
-            half_range=None,
-            ci95=None,
-            censored=0,
-        )
+        return _without_reading(level, sum(t.counts for t in trials), void)
     mean = math.fsum(values) / n
     is_bound = [k in ("at_least", "at_most") for k in kinds]
     free = n >= 2 and not any(is_bound)

@@ -145,14 +145,14 @@ def bound_scores(values: Sequence[float], kinds: Sequence[str]) -> list[float]:
     """Gehan scores: for each reading, how many others are surely smaller less how many are surely larger, where *at least*
     and *at most* readings are only compared as far as their bound allows. Without bounds this orders as ranks do.
     Source: Gehan 1965, Biometrika 52, 203-223."""
-    low = np.array([-np.inf if k == "at_most" else v for v, k in zip(values, kinds, strict=True)])
-    high = np.array([np.inf if k == "at_least" else v for v, k in zip(values, kinds, strict=True)])
-    surely_larger = low[:, None] >= high[None, :]
-    strictly = surely_larger & ~((low[:, None] == high[None, :]) & (np.isfinite(low[:, None])) & _both_exact(kinds))
-    return [float(s) for s in strictly.sum(axis=1) - strictly.sum(axis=0)]
-
-
-def _both_exact(kinds: Sequence[str]) -> NDArray[np.bool_]:
-    plain = np.array([k not in ("at_least", "at_most") for k in kinds])
-    both: NDArray[np.bool_] = plain[:, None] & plain[None, :]
-    return both
+    exact = np.array([k not in ("at_least", "at_most") for k in kinds])
+    given = np.asarray(values, float)
+    low = np.where(np.array([k == "at_most" for k in kinds]), -np.inf, given)
+    high = np.where(np.array([k == "at_least" for k in kinds]), np.inf, given)
+    smaller = np.searchsorted(np.sort(high), low, side="right").astype(float)
+    larger = len(given) - np.searchsorted(np.sort(low), high, side="left").astype(float)
+    alike = np.sort(given[exact])
+    ties = np.searchsorted(alike, given, side="right") - np.searchsorted(
+        alike, given, side="left"
+    )  # equal exact readings, oneself among them
+    return [float(v) for v in np.where(exact, smaller - ties - (larger - ties), smaller - larger)]

@@ -21,7 +21,7 @@ export function MeasurePart({ where, value, family, at, asked, onChange }: { whe
   return (
     <div className="grid gap-5">
       <div className="grid gap-6 md:grid-cols-[1fr_1fr_1fr]">
-        <Field label={where === 'also' ? 'Second measure' : 'Measure'} says={own ? undefined : at(`${where}.name`)} hint={known ? `Read with: ${known.tool}` : undefined}>
+        <Field label={where === 'also' ? 'Second measure' : 'Measure'} says={own ? undefined : at(`${where}.name`)} hint={known ? `Read with: ${known.tool}` : asked(`${where}.name`)}>
           {(p) => (
             <span className="pick">
               <select {...p} className="field" value={own ? OTHER : (known?.name ?? '')} onChange={(e) => pick(e.target.value)}>

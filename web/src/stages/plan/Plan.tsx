@@ -25,8 +25,10 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
   const go = useNavigate()
   const family = families.find((f) => f.id === draft.family)
   const problems = study.problems
-  const at = (where: string) => (saving.state === 'refused' && saving.where === where ? saving.says : problems.find((p) => p.where === where && p.grave)?.says)
-  const asked = (where: string) => problems.find((p) => p.where === where && !p.grave)?.says
+  // What is only empty so far is asked for quietly; what is typed and cannot be is said plainly.
+  const empty = (p: Problem) => p.code.endsWith('_missing') || (p.code === 'family_unknown' && !draft.family) || (p.code === 'levels_few' && draft.variable.levels.length === 0)
+  const at = (where: string) => (saving.state === 'refused' && saving.where === where ? saving.says : problems.find((p) => p.where === where && p.grave && !empty(p))?.says)
+  const asked = (where: string) => problems.find((p) => p.where === where && (!p.grave || empty(p)))?.says
   const grave = problems.filter((p) => p.grave)
   const start = async () => {
     await send()
@@ -34,14 +36,14 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
   }
   return (
     <Frame study={study} title={`Plan: ${study.title}`}>
-      <div className="mx-auto grid w-full max-w-[84rem] gap-x-14 px-4 py-6 md:grid-cols-[1fr_20rem] md:px-8">
+      <div className="mx-auto grid w-full max-w-[84rem] grid-cols-[minmax(0,1fr)] gap-x-14 px-4 py-6 md:grid-cols-[minmax(0,1fr)_20rem] md:px-8">
         <div className="grid content-start gap-9">
           <h1 className="sr-only">Plan: {study.title}</h1>
           <Part n="1" title="The question">
             <Field label="What will the trials answer?" says={at('question')} hint={asked('question')}>
               {(p) => <textarea {...p} rows={2} className="field resize-none text-[1.35rem] font-semibold leading-snug" value={draft.question} placeholder="How does … change …?" onChange={(e) => change({ question: e.target.value })} />}
             </Field>
-            <Field label="Family of devices" says={at('family')} hint={family ? family.covers : 'It brings the usual variables, faults and cautions.'}>
+            <Field label="Family of devices" says={at('family')} hint={family ? family.covers : asked('family')}>
               {(p) => (
                 <span className="pick">
                   <select {...p} className="field" value={draft.family} onChange={(e) => change({ family: e.target.value })}>
@@ -57,7 +59,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
             </Field>
           </Part>
           <Part n="2" title="The one thing to change">
-            <VariablePart draft={draft} family={family} change={change} at={at} />
+            <VariablePart draft={draft} family={family} change={change} at={at} asked={asked} />
             <Levels draft={draft} change={change} problems={problems} refused={at('variable.levels')} asked={asked('variable.levels')} />
           </Part>
           <Part n="3" title="What is measured">
@@ -147,7 +149,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
           </Part>
         </div>
         <aside className="mt-10 content-start self-start border-t-[8px] border-tape pt-4 md:sticky md:top-4 md:mt-0" aria-label="The plan so far">
-          <p className="big m-0 text-[4.6rem] leading-none">{study.planned || '–'}</p>
+          <p className="big m-0 text-[4.6rem] leading-none">{study.planned}</p>
           <p className="m-0 text-[1.1rem]">{study.planned ? `trials: ${draft.variable.levels.length} levels × ${draft.repeats} repeats` : 'trials planned yet'}</p>
           <Lesson study={study} />
           {grave.length ? (
@@ -285,7 +287,7 @@ function Lesson({ study }: { study: Study }) {
   )
 }
 
-function VariablePart({ draft, family, change, at }: { draft: Draft; family: Family | undefined; change: (p: Partial<Draft>) => void; at: (w: string) => string | undefined }) {
+function VariablePart({ draft, family, change, at, asked }: { draft: Draft; family: Family | undefined; change: (p: Partial<Draft>) => void; at: (w: string) => string | undefined; asked: (w: string) => string | undefined }) {
   const v = draft.variable
   const known = family?.variables.find((x) => x.name === v.name && x.unit === v.unit && x.kind === v.kind)
   const [own, setOwn] = useState(Boolean(v.name) && !known)
@@ -303,7 +305,7 @@ function VariablePart({ draft, family, change, at }: { draft: Draft; family: Fam
   }
   return (
     <div className="grid gap-6 md:grid-cols-2">
-      <Field label="Variable" says={own ? undefined : at('variable.name')} hint={known?.hint || undefined}>
+      <Field label="Variable" says={own ? undefined : at('variable.name')} hint={known?.hint || asked('variable.name')}>
         {(p) => (
           <span className="pick">
             <select {...p} className="field" value={own ? OTHER : (known?.name ?? '')} onChange={(e) => pick(e.target.value)}>

@@ -71,7 +71,7 @@ function Worked({ study, trials, a }: { study: Study; trials: Trial[]; a: Analys
   const waiting = seen.filter((t) => t.saved !== 'yes').length
   const short = a.verdict.says.length < 70
   return (
-    <div className="grid w-full gap-x-10 px-4 py-6 md:grid-cols-[1fr_22rem] md:px-8">
+    <div className="grid w-full grid-cols-[minmax(0,1fr)] gap-x-10 px-4 py-6 md:grid-cols-[minmax(0,1fr)_22rem] md:px-8">
       <div className="min-w-0">
         <p className="m-0 flex items-center gap-3 font-semibold">
           <span className={`inline-block border-2 border-ink px-3 py-0.5 ${a.verdict.answer === 'clear' ? 'bg-ink text-floor' : a.verdict.answer === 'leaning' ? 'border-dashed' : ''}`}>{ANSWER[a.verdict.answer]}</span>
