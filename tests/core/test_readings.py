@@ -69,6 +69,7 @@ REFUSED = [
     ("4 m fast", "reading_words"),
     ("3 4", "reading_two_numbers"),
     ("3 m 20", "reading_two_numbers"),
+    ("1'000", "reading_two_numbers"),
     ("4 s", "reading_wrong_dimension"),
     ("4 qq", "reading_unit_unknown"),
     ("-4 m", "reading_negative"),

@@ -347,7 +347,9 @@ def _together(body: str, parts: list[tuple[_Number, str | None]], end: int, q: Q
         number, unit = parts[0]
         return _Amount(number.amount, number.step, unit, end)
     if parts[-1][1] is None:
-        if parts[-2][1] == "ft" and "'" in body and len(parts) == 2:  # 5'10
+        if (
+            parts[-2][1] == "ft" and "'" in body and len(parts) == 2 and re.fullmatch(r"\d\d?([.,]\d+)?|\d\d?\s.*", parts[1][0].written)
+        ):  # 5'10
             parts = [parts[0], (parts[1][0], "in")]
         else:
             raise _refuse("reading_two_numbers", f"“{body}” has a second number without a unit.", q)

@@ -33,8 +33,10 @@ export class SaveQueue {
 
   async add(w: Omit<Waiting, 'who' | 'seq'>): Promise<void> {
     const whole: Waiting = { ...w, who: this.#who }
-    whole.seq = await waitingAdd(whole)
+    // In sight at once, so that the next turn is there before the next key; sent only when the browser holds it.
     this.#set({ waiting: [...this.#state.waiting, whole] })
+    const seq = await waitingAdd(whole)
+    this.#set({ waiting: this.#state.waiting.map((x) => (x === whole ? { ...whole, seq } : x)) })
     void this.flush()
   }
 
@@ -71,7 +73,7 @@ export class SaveQueue {
   }
 
   #next(): Waiting | undefined {
-    return this.#state.waiting.find((w) => !w.refused)
+    return this.#state.waiting.find((w) => !w.refused && w.seq !== undefined)
   }
 
   /** True when the next may be sent. */

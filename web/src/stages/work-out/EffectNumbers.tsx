@@ -34,7 +34,7 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
   return (
     <section aria-label="Differences" className="mt-6">
       <h2 className="mb-2 text-[1.5rem]">Differences between levels</h2>
-      <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Differences between levels">
+      <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label="Differences between levels">
         <table className="num w-full min-w-[30rem] border-collapse text-right">
           <thead>
             <tr className="text-[0.92rem] text-quiet">

@@ -178,7 +178,7 @@ function Numbers({ a, study, first, onHow }: { a: Analysis; study: Study; first:
   ]
   const cells = columns.map(([, cell]) => inLine(a.levels.map(cell)))
   return (
-    <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="The numbers for each level">
+    <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label="The numbers for each level">
       <table className="num w-full min-w-[34rem] border-collapse text-right">
         <thead>
           <tr className="text-[0.92rem] text-quiet">
