@@ -78,34 +78,12 @@ _QUANTITIES = (
         },
     ),
     Quantity(
-        name="angle",
-        si="°",
-        absurd=3600,
-        signed=True,
-        units={
-            "°": ("deg", "degs", "degree", "degrees", "º"),
-            "rad": ("radian", "radians"),
-        },
+        name="angle", si="°", absurd=3600, signed=True, units={"°": ("deg", "degs", "degree", "degrees", "º"), "rad": ("radian", "radians")}
     ),
     Quantity(
-        name="count",
-        si="count",
-        absurd=1e6,
-        units={
-            "count": ("turn", "turns", "rev", "revs", "times", "hits", "pcs", "points", "pts"),
-        },
+        name="count", si="count", absurd=1e6, units={"count": ("turn", "turns", "rev", "revs", "times", "hits", "pcs", "points", "pts")}
     ),
-    Quantity(
-        name="voltage",
-        si="V",
-        absurd=1e5,
-        signed=True,
-        units={
-            "mV": ("millivolt", "millivolts"),
-            "V": ("volt", "volts"),
-            "kV": (),
-        },
-    ),
+    Quantity(name="voltage", si="V", absurd=1e5, signed=True, units={"mV": ("millivolt", "millivolts"), "V": ("volt", "volts"), "kV": ()}),
     Quantity(
         name="area",
         si="m²",
@@ -130,33 +108,14 @@ _QUANTITIES = (
         },
     ),
     Quantity(
-        name="pressure",
-        si="Pa",
-        absurd=1e9,
-        units={
-            "Pa": (),
-            "hPa": (),
-            "kPa": (),
-            "MPa": (),
-            "mbar": (),
-            "bar": (),
-            "psi": (),
-            "atm": (),
-        },
+        name="pressure", si="Pa", absurd=1e9, units={"Pa": (), "hPa": (), "kPa": (), "MPa": (), "mbar": (), "bar": (), "psi": (), "atm": ()}
     ),
     Quantity(name="force", si="N", absurd=1e8, units={"mN": (), "N": ("newton", "newtons"), "kN": ()}),
     Quantity(name="energy", si="J", absurd=1e9, units={"mJ": (), "J": ("joule", "joules"), "kJ": ()}),
     Quantity(name="power", si="W", absurd=1e9, units={"mW": (), "W": ("watt", "watts"), "kW": ()}),
     Quantity(name="stiffness", si="N/m", absurd=1e9, units={"N/m": (), "N/cm": (), "N/mm": ()}),
     Quantity(
-        name="density",
-        si="kg/m³",
-        absurd=1e5,
-        units={
-            "kg/m³": ("kg/m3", "kg/m^3"),
-            "g/cm³": ("g/cm3", "g/cm^3", "g/ml"),
-            "g/l": ("g/L",),
-        },
+        name="density", si="kg/m³", absurd=1e5, units={"kg/m³": ("kg/m3", "kg/m^3"), "g/cm³": ("g/cm3", "g/cm^3", "g/ml"), "g/l": ("g/L",)}
     ),
     Quantity(name="acceleration", si="m/s²", absurd=1e7, signed=True, units={"m/s²": ("m/s2", "m/s^2")}),
     Quantity(name="momentum", si="kg·m/s", absurd=1e8, units={"kg·m/s": ("kg m/s", "N s", "N·s")}),

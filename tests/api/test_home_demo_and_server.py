@@ -1,0 +1,198 @@
+"""Home's order, the demo's stories, readings and working over HTTP, and the server of data that looks after itself."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from datetime import date, timedelta
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+import httpx
+import pytest
+
+from bendro.postgres import Server
+from tests.conftest import DRAFT, ROOT, Application, TeacherClient, new_study, trial_body
+
+pytestmark = pytest.mark.api
+
+
+@pytest.fixture(scope="module")
+def demo(app: Application) -> httpx.Client:
+    client = httpx.Client(base_url=app.url, timeout=60)
+    assert client.post("/api/session/demo").json()["shown_name"] == "Demo teacher"
+    return client
+
+
+def analysis(demo: httpx.Client, title: str) -> dict[str, Any]:
+    study = next(s for s in demo.get("/api/studies").json() if s["title"] == title)
+    found: dict[str, Any] = demo.get(f"/api/studies/{study['id']}/analysis").json()
+    return found
+
+
+def test_the_demo_stands_at_the_stages_that_its_page_names(demo: httpx.Client) -> None:
+    lines = {s["title"]: s for s in demo.get("/api/studies").json()}
+    assert {t: (s["stage"], s["kept"], s["planned"]) for t, s in lines.items()} == {
+        "Throwing a line over the dyke": ("show", 20, 20),
+        "Fizz signal": ("work_out", 16, 16),
+        "Message glider": ("run", 11, 20),
+        "Medicine drop": ("run", 0, 16),
+    }
+
+
+def test_the_demo_tells_its_stories(demo: httpx.Client) -> None:
+    dyke = analysis(demo, "Throwing a line over the dyke")
+    assert (dyke["verdict"]["answer"], dyke["effect"]["trend"]["spearman"] > 0.9) == ("clear", True)
+    assert sum(s["n_void"] for s in dyke["levels"]) == 1
+    fizz = analysis(demo, "Fizz signal")
+    assert fizz["effect"]["trend"]["preferred"] == "peak"
+    assert fizz["audit"][0]["code"] == "voids_pile_up"
+    peak = next(f for f in fizz["effect"]["trend"]["forms"] if f["form"] == "peak")
+    assert 5 < peak["optimum"] < 20
+
+
+def test_home_puts_the_next_lesson_first_then_what_is_half_done(teacher: TeacherClient) -> None:
+    later, sooner, half, rest = (new_study(teacher, t) for t in ("later", "sooner", "half done", "not begun"))
+    for study, days in ((later, 5), (sooner, 1)):
+        body = {"version": 1, "next_lesson": (date.today() + timedelta(days=days)).isoformat()}
+        teacher.ok("PATCH", f"/api/studies/{study['id']}", json=body)
+    teacher.ok("PUT", f"/api/studies/{half['id']}/trials/{uuid4()}", json=trial_body())
+    order = [s["title"] for s in teacher.ok("GET", "/api/studies")]
+    assert order == ["sooner", "later", "half done", "not begun"]
+    teacher.ok("PATCH", f"/api/studies/{sooner['id']}", json={"version": 2, "finished": True})
+    assert teacher.ok("GET", "/api/studies")[-1]["title"] == "sooner"
+    assert rest["missing"] == "9 trials to run"
+    cleared = teacher.ok("PATCH", f"/api/studies/{later['id']}", json={"version": 2, "next_lesson": "clear"})
+    assert cleared["next_lesson"] is None
+
+
+def test_a_draft_that_is_not_ready_is_kept_and_says_what_is_missing(teacher: TeacherClient) -> None:
+    variable = {**DRAFT["variable"], "levels": ["4", "wide", ""]}
+    study = new_study(teacher, "Not ready", variable=variable)
+    assert study["draft"]["variable"]["levels"] == ["4", "wide", ""]
+    assert (study["stage"], study["planned"], study["turns"]) == ("plan", 0, [])
+    assert {p["where"] for p in study["problems"]} >= {"variable.levels.1", "variable.levels.2"}
+    assert teacher.http.get(f"/api/studies/{study['id']}/analysis").json()["code"] == "plan_not_ready"
+
+
+READINGS = [
+    ("4.52", "length", "m", {"kind": "exact", "value": 4.52, "resolution": 0.01}),
+    ("452 cm", "length", "m", {"kind": "exact", "value": 4.52, "resolution": 0.01}),
+    ("3.8+", "length", "m", {"kind": "at_least", "value": 3.8}),
+    ("~4 m", "length", "cm", {"kind": "estimate", "value": 400.0, "doubt": 100.0}),
+    ("1:03.4", "time", "s", {"kind": "exact", "value": 63.4, "resolution": 0.1}),
+]
+
+
+@pytest.mark.parametrize(("text", "quantity", "unit", "wanted"), READINGS)
+def test_a_reading_is_echoed_in_the_measures_unit(
+    teacher: TeacherClient, text: str, quantity: str, unit: str, wanted: dict[str, Any]
+) -> None:
+    found = teacher.ok("POST", "/api/readings", json={"text": text, "quantity": quantity, "unit": unit})
+    for key, value in wanted.items():
+        assert found[key] == (pytest.approx(value) if isinstance(value, float) else value), key
+
+
+def test_the_working_over_http_shows_the_numbers_and_refuses_what_is_not_there(teacher: TeacherClient) -> None:
+    study = new_study(teacher)
+    path = f"/api/studies/{study['id']}"
+    for i, (level, text) in enumerate([("4", "2.0"), ("4", "2.2"), ("6", "3.0"), ("6", "3.4")]):
+        teacher.ok(
+            "PUT",
+            f"{path}/trials/{uuid4()}",
+            json=trial_body(level=level, text=text, block=1 + i % 2, released_at=f"2026-05-04T10:0{i}:00Z"),
+        )
+    mean = teacher.ok("GET", f"{path}/how", params={"about": "mean", "first": "4"})
+    assert "= (2.0 + 2.2) ÷ 2" in mean["lines"]
+    both = teacher.ok("GET", f"{path}/how", params={"about": "difference", "first": "4", "second": "6"})
+    assert "= 3.2 − 2.1 = 1.1 m" in both["lines"]
+    assert teacher.http.get(f"{path}/how", params={"about": "mean", "first": "8"}).json()["code"] == "level_unknown"
+    assert teacher.http.get(f"{path}/how", params={"about": "median", "first": "4"}).status_code == 422
+
+
+def test_a_second_measure_and_behaviour_go_out_in_the_table(teacher: TeacherClient) -> None:
+    also = {"name": "distance off the line", "quantity": "length", "unit": "cm", "rule": "r", "signed": True}
+    study = new_study(teacher, also=also)
+    path = f"/api/studies/{study['id']}"
+    kept = teacher.ok("PUT", f"{path}/trials/{uuid4()}", json=trial_body(also_text="left 12", behaviour="curved"))
+    assert kept["also_reading"]["value"] == -12
+    refused = teacher.http.put(f"{path}/trials/{uuid4()}", json=trial_body(also_text="sideways"))
+    assert refused.status_code == 422
+    head, row = teacher.ok("GET", f"{path}/trials.csv").splitlines()
+    assert head.endswith("distance off the line (cm),behaviour")
+    assert row.endswith("left 12,curved")
+
+
+def test_a_withdrawn_trial_leaves_the_tape_and_the_table_and_comes_back_by_no_accident(teacher: TeacherClient) -> None:
+    study, trial = new_study(teacher), str(uuid4())
+    path = f"/api/studies/{study['id']}"
+    teacher.ok("PUT", f"{path}/trials/{trial}", json=trial_body())
+    teacher.ok("PUT", f"{path}/trials/{trial}", json=trial_body(state="withdrawn", revision=2))
+    teacher.ok("PUT", f"{path}/trials/{trial}", json=trial_body())  # the first revision, sent again late
+    assert teacher.ok("GET", f"{path}/trials") == []
+    assert len(teacher.ok("GET", f"{path}/trials.csv").splitlines()) == 1
+    assert teacher.ok("GET", path)["kept"] == 0
+
+
+def test_unknown_addresses_answer_with_a_problem_and_pages_with_the_page(app: Application) -> None:
+    lost = httpx.get(f"{app.url}/api/nothing-here")
+    assert (lost.status_code, lost.json()["code"]) == (404, "no_such_call")
+    page = httpx.get(f"{app.url}/study/whatever/run")
+    assert page.status_code == 200
+    assert "text/html" in page.headers["content-type"]
+    assert "default-src 'self'" in page.headers["content-security-policy"]
+
+
+def test_nothing_that_is_served_names_another_host(app: Application) -> None:
+    page = httpx.get(f"{app.url}/").text
+    assert "http://" not in page.replace("http://www.w3.org", "")
+    assert "https://" not in page
+
+
+# --- the server of data and the launcher -----------------------------------------------------------------------------------
+
+
+def test_a_half_made_cluster_and_a_strangers_lock_are_put_right(tmp_path: Path) -> None:
+    tmp_path.chmod(0o755)
+    server = Server(tmp_path / "postgres")
+    (tmp_path / "postgres" / "cluster").mkdir(parents=True)  # initdb cut short: a folder without PG_VERSION
+    first = server.start()
+    again = Server(tmp_path / "postgres")
+    assert again.start() == first  # a server that runs is taken over, not started twice
+    again.stop()
+    assert again.running_port() is None
+    (tmp_path / "postgres" / "cluster" / "postmaster.pid").write_text("1\n/elsewhere\n0\n5432\n")  # process 1 is alive and a stranger
+    assert server.start().startswith("postgresql+psycopg://bendro:")
+    server.stop()
+    server.stop()
+
+
+def test_a_taken_port_is_told_with_what_to_do(app: Application, tmp_path: Path) -> None:
+    done = subprocess.run(
+        [sys.executable, "-m", "bendro.launch", "--port", str(app.port), "--data", str(tmp_path / "data")],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        timeout=60,
+    )
+    assert done.returncode == 1
+    assert f"--port {app.port + 1}" in done.stderr
+
+
+def test_starting_twice_names_the_address_that_runs(app: Application) -> None:
+    done = subprocess.run(
+        [sys.executable, "-m", "bendro.launch", "--data", str(app.folder)], cwd=ROOT, capture_output=True, text=True, timeout=60
+    )
+    assert done.returncode == 0
+    assert f"running already: {app.url}" in done.stderr
+
+
+def test_the_address_of_the_database_is_given_while_it_runs_and_refused_when_not(app: Application, tmp_path: Path) -> None:
+    def ask(folder: Path) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            [sys.executable, "-m", "bendro.cli", "database", "--data", str(folder)], cwd=ROOT, capture_output=True, text=True
+        )
+
+    assert ask(app.folder).stdout.strip() == app.database()
+    assert ask(tmp_path).returncode == 2
