@@ -32,7 +32,7 @@ def single_trial(e: Evidence) -> Finding | None:
         evidence={"levels": len(alone)},
         says=f"{len(alone)} of {len(e.levels)} levels {'has' if len(alone) == 1 else 'have'} one kept trial only ({names}). "
         "One trial shows no spread, so luck cannot be told from a real difference there.",
-        do="Run at least two more trials at each of them.",
+        do=f"Run at least two more trials at {names}.",
     )
 
 
