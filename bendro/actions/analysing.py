@@ -8,7 +8,8 @@ from uuid import UUID
 from bendro.core.analyse import Question, analyse
 from bendro.core.families import family
 from bendro.core.judgement.working import Working, how_difference, how_mean
-from bendro.core.planning.plan import Draft, check, level_of, planned_levels
+from bendro.core.planning.draft import Draft
+from bendro.core.planning.plan import check, level_of, planned_levels
 from bendro.core.results import Analysis
 from bendro.core.statistics.trend import ALL_FORMS, FormName
 from bendro.core.trials import Level, Trial

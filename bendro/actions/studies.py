@@ -13,8 +13,9 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import select
 
 from bendro.core.families import family
+from bendro.core.planning.draft import Draft
 from bendro.core.planning.order import Turn
-from bendro.core.planning.plan import Draft, Problem, check, planned_levels, planned_turns
+from bendro.core.planning.plan import Problem, check, planned_levels, planned_turns
 from bendro.store.owned import Owned
 from bendro.store.tables import Run, Study, TrialRow
 

@@ -7,7 +7,8 @@ from typing import Any
 from uuid import UUID, uuid5
 
 from bendro.core.errors import TableRefused
-from bendro.core.planning.plan import MOST_LEVELS, Draft, MeasureDraft, VariableDraft
+from bendro.core.planning.draft import Draft, MeasureDraft, VariableDraft
+from bendro.core.planning.plan import MOST_LEVELS
 from bendro.core.readings.units import find_unit, quantities_of
 from bendro.core.trials import Trial
 from bendro.files.trial_table import RESERVED, Table, TableTrials, parse_table, take_trials, write_table

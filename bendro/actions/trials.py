@@ -12,7 +12,7 @@ from sqlalchemy import insert as plain_insert
 from sqlalchemy.dialects.postgresql import insert
 
 from bendro.core.errors import CoreError
-from bendro.core.planning.plan import Draft, MeasureDraft
+from bendro.core.planning.draft import Draft, MeasureDraft
 from bendro.core.readings import Reading, combine, convert, read
 from bendro.store.owned import Owned
 from bendro.store.tables import Study, TrialEvent, TrialRow

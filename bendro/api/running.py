@@ -6,7 +6,7 @@ from fastapi import APIRouter
 
 from bendro.actions import trials
 from bendro.actions.trials import TrialGiven, understand
-from bendro.core.planning.plan import MeasureDraft
+from bendro.core.planning.draft import MeasureDraft
 from bendro.store.tables import Study, TrialRow
 
 from .needs import Mine, Now, Teacher

@@ -8,7 +8,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from bendro.core.planning.plan import Draft, storable
+from bendro.core.planning.draft import Draft, storable
 
 
 class Body(BaseModel):

@@ -17,8 +17,9 @@ from bendro.actions.studies import change_study, make_study, open_run
 from bendro.actions.trials import TrialGiven, put_trial
 from bendro.core.families import family
 from bendro.core.physics.motion import drag_fall_time, flight_range, flight_time, terminal_speed
+from bendro.core.planning.draft import Draft, MeasureDraft, VariableDraft
 from bendro.core.planning.order import Turn
-from bendro.core.planning.plan import Draft, MeasureDraft, VariableDraft, planned_turns
+from bendro.core.planning.plan import planned_turns
 from bendro.store.owned import Owned
 from bendro.store.tables import Account, Study, Workspace
 

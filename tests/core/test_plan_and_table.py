@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from bendro.core.errors import TableRefused
 from bendro.core.families import ORDER, families
 from bendro.core.planning.order import turns
-from bendro.core.planning.plan import Draft, check, level_of, planned_levels, planned_turns
+from bendro.core.planning.draft import Draft
+from bendro.core.planning.plan import check, level_of, planned_levels, planned_turns
 from bendro.files.trial_table import parse_table, take_trials, write_table
 from tests.conftest import DRAFT
 

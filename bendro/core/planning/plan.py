@@ -3,91 +3,19 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
-from typing import Any, Literal
-
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from dataclasses import dataclass, replace
 
 from ..errors import CoreError, PlanRefused
 from ..families import ORDER as FAMILIES
 from ..families import family
 from ..readings import QUANTITIES, find_unit, read
 from ..trials import Level
-from .order import Order, Turn, turns
+from .draft import Draft, MeasureDraft, VariableDraft
+from .ideas import limit_for
+from .order import Turn, turns
+from .safety import Problem, check_safety
 
-MOST_LEVELS, MOST_REPEATS, MOST_GROUPS, MOST_TIMERS = 24, 50, 12, 3
-Text = Field(default="", max_length=300)
-Short = Field(default="", max_length=60)
-
-
-def storable(value: Any) -> Any:
-    """The value, when every text in it can be stored. Raises ValueError for a zero byte or half a character, which no
-    keyboard makes and no database takes."""
-    if isinstance(value, str) and ("\x00" in value or any("\ud800" <= c <= "\udfff" for c in value)):
-        raise ValueError("There is a character in it that cannot be stored")
-    if isinstance(value, dict):
-        for key, item in value.items():
-            storable(key), storable(item)
-    elif isinstance(value, list):
-        for item in value:
-            storable(item)
-    return value
-
-
-class _Draft(BaseModel):
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
-    _storable = model_validator(mode="before")(storable)
-
-
-class VariableDraft(_Draft):
-    """The one thing that is changed. levels: as typed, numbers with or without a unit, or names."""
-
-    name: str = Short
-    kind: Literal["number", "name"] = "number"
-    quantity: str = Field(default="number", max_length=20)
-    unit: str = Field(default="", max_length=12)
-    levels: list[str] = Field(default=[], max_length=250)
-
-
-class MeasureDraft(_Draft):
-    """What is read. step: smallest step of the tool, in `unit`; empty when it is the last digit written."""
-
-    name: str = Short
-    quantity: str = Field(default="length", max_length=20)
-    unit: str = Field(default="m", max_length=12)
-    rule: str = Text
-    step: str = Field(default="", max_length=20)
-    better: Literal["high", "low"] = "high"
-    signed: bool = False
-    timed: bool = False
-    timers: int = Field(default=1, ge=1, le=MOST_TIMERS)
-
-
-class Draft(_Draft):
-    """A plan in the making. Everything may be empty except what has a default."""
-
-    question: str = Text
-    family: str = Field(default="", max_length=20)
-    variable: VariableDraft = VariableDraft()
-    measure: MeasureDraft = MeasureDraft()
-    also: MeasureDraft | None = None
-    repeats: int = Field(default=5, ge=-1_000_000, le=1_000_000)
-    groups: list[str] = Field(default=[], max_length=100)
-    prediction: str = Text
-    expect: str = Field(default="", max_length=60)
-    order: Order = "blocks"
-    evidence: Literal["shuffle", "interval", "ranges"] = "shuffle"
-    reading_level: Literal["first", "middle", "senior"] = "middle"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Problem:
-    """What is missing or wrong in a draft, at its field. grave: the run cannot start."""
-
-    code: str
-    where: str
-    says: str
-    grave: bool = True
+MOST_LEVELS, MOST_REPEATS, MOST_GROUPS = 24, 50, 60
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -117,7 +45,7 @@ def check(draft: Draft) -> tuple[Problem, ...]:
                 "3 is the least by common practice, 5 is comfortable.",
             )
         )
-    return tuple(found)
+    return tuple(found + check_safety(draft) + _check_limit_on_levels(draft))
 
 
 def _check_words(draft: Draft) -> list[Problem]:
@@ -223,6 +151,24 @@ def _ask_about_range(draft: Draft, seen: dict[Level, str]) -> list[Problem]:
     ]
 
 
+def _check_limit_on_levels(draft: Draft) -> list[Problem]:
+    """Levels past the limit that the teacher has set are refused, never only asked about."""
+    v = draft.variable
+    limit = limit_for(draft, v.name, v.quantity, v.unit) if v.kind == "number" else None
+    if limit is None:
+        return []
+    found = []
+    for at, text in enumerate(v.levels):
+        try:
+            level = level_of(v, text).level
+        except CoreError:
+            continue  # said already where levels are checked
+        if isinstance(level, float) and level > limit * (1 + 1e-12):
+            says = f"{text.strip()} is above the limit of {limit:g} {v.unit} that you have set. Lower it; the limit is never exceeded."
+            found.append(Problem(code="level_over_limit", where=f"variable.levels.{at}", says=says))
+    return found
+
+
 def level_of(variable: VariableDraft, text: str) -> PlannedLevel:
     """One typed level understood. Raises CoreError with the reason."""
     clean = re.sub(r"\s+", " ", text).strip()
@@ -249,4 +195,7 @@ def planned_turns(draft: Draft, seed: int) -> tuple[Turn, ...]:
     """The order of trials of a draft that has passed `check`; empty while it has not."""
     if any(p.grave for p in check(draft)):
         return ()
-    return turns([p.text for p in planned_levels(draft)], draft.repeats, [g.strip() for g in draft.groups], draft.order, seed)
+    made = turns([p.text for p in planned_levels(draft)], draft.repeats, [g.strip() for g in draft.groups], draft.order, seed)
+    if draft.study_kind == "contest":  # every group releases its own device
+        return tuple(replace(t, group=t.level) for t in made)
+    return made

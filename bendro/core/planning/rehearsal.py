@@ -97,10 +97,15 @@ class Rehearsal:
     says: str
 
 
+def modelled(family: str, variable: str, measure: str) -> Model | None:
+    """The family's physics for this variable and measure, or None where none is known."""
+    return MODELS.get((family, variable, measure))
+
+
 def rehearse(family: str, variable: str, measure: str, levels: Sequence[float], repeats: int, *, timers: int = 1, seed: int) -> Rehearsal:
     """Play the study through. levels in the variable's unit, at least two; repeats >= 2; timers 1 to 3 (their errors are
     averaged). Raises PlanRefused `no_model` where no physics is known, or `rehearsal_inputs`."""
-    model = MODELS.get((family, variable, measure))
+    model = modelled(family, variable, measure)
     if model is None:
         known = ", ".join(f"{v} with {m}" for f, v, m in MODELS if f == family)
         raise PlanRefused(
@@ -108,6 +113,11 @@ def rehearse(family: str, variable: str, measure: str, levels: Sequence[float], 
             code="no_model",
             where="variable",
         )
+    return play(model, levels, repeats, timers=timers, seed=seed)
+
+
+def play(model: Model, levels: Sequence[float], repeats: int, *, timers: int = 1, seed: int) -> Rehearsal:
+    """The same for a model given. Raises PlanRefused `rehearsal_inputs`."""
     if len(set(levels)) < 2 or not 2 <= repeats <= 50 or not 1 <= timers <= 3:
         raise PlanRefused("A rehearsal needs two levels, 2 to 50 repeats and 1 to 3 timers.", code="rehearsal_inputs")
     expected = [model.true(x) for x in levels]
@@ -117,7 +127,7 @@ def rehearse(family: str, variable: str, measure: str, levels: Sequence[float], 
     one = rng.normal(np.array(expected)[:, None], np.array(sd)[:, None], (len(levels), repeats))
     share = _share_clear(expected, sd, repeats, rng)
     wanted = next((n for n in range(3, 13) if _share_clear(expected, sd, n, np.random.default_rng(seed)) >= WANTED), None)
-    timing = error / min(expected) if model.timed else None
+    timing = error / min(expected) if model.timed and min(expected) > 0 else None
     return Rehearsal(
         expected=tuple(expected),
         sd=tuple(sd),

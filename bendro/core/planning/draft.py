@@ -1,0 +1,214 @@
+"""A plan as it is typed: every part may be empty, and a teacher's own words stand as they were written. `plan.py` says what
+stands between a draft and its first trial."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from .order import Order
+
+MOST_TIMERS = 3
+MOST_IDEAS, MOST_MATERIALS, MOST_PACKS = 60, 40, 8
+Text = Field(default="", max_length=300)
+Short = Field(default="", max_length=60)
+Amount = Field(default="", max_length=30)
+Idea = Annotated[str, Field(max_length=60)]
+
+StudyKind = Literal["fair_test", "design_rounds", "contest"]
+DropPlan = Literal["one_height", "rungs", "ladder"]
+MaterialForm = Literal["count", "length", "sheet", "mass", "volume"]
+
+
+def storable(value: Any) -> Any:
+    """The value, when every text in it can be stored. Raises ValueError for a zero byte or half a character, which no
+    keyboard makes and no database takes."""
+    if isinstance(value, str) and ("\x00" in value or any("\ud800" <= c <= "\udfff" for c in value)):
+        raise ValueError("There is a character in it that cannot be stored")
+    if isinstance(value, dict):
+        for key, item in value.items():
+            storable(key), storable(item)
+    elif isinstance(value, list):
+        for item in value:
+            storable(item)
+    return value
+
+
+class Typed(BaseModel):
+    """Something typed: strict, finite, storable, never changed in place."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+    _storable = model_validator(mode="before")(storable)
+
+
+class VariableDraft(Typed):
+    """The one thing that is changed. levels: as typed, numbers with or without a unit, or names."""
+
+    name: str = Short
+    kind: Literal["number", "name"] = "number"
+    quantity: str = Field(default="number", max_length=20)
+    unit: str = Field(default="", max_length=12)
+    levels: list[str] = Field(default=[], max_length=250)
+
+
+class MeasureDraft(Typed):
+    """What is read. step: smallest step of the tool, in `unit`; empty when it is the last digit written."""
+
+    name: str = Short
+    quantity: str = Field(default="length", max_length=20)
+    unit: str = Field(default="m", max_length=12)
+    rule: str = Text
+    step: str = Field(default="", max_length=20)
+    better: Literal["high", "low"] = "high"
+    signed: bool = False
+    timed: bool = False
+    timers: int = Field(default=1, ge=1, le=MOST_TIMERS)
+
+
+class Held(Typed):
+    """How one thing is kept the same: a value with a tolerance ("4.2 m", "5 cm"), or a sentence."""
+
+    name: str = Short
+    value: str = Amount
+    tolerance: str = Amount
+    how: str = Field(default="", max_length=200)
+
+
+class Limit(Typed):
+    """A limit that the teacher has set, never exceeded: what it limits, and the largest value with its unit."""
+
+    name: str = Short
+    value: str = Amount
+
+
+class DropDraft(Typed):
+    """How drops are made. heights: rungs from low to high, or the one height. payload "": not yet said."""
+
+    plan: DropPlan = "ladder"
+    heights: list[str] = Field(default=[], max_length=30)
+    unit: str = Field(default="m", max_length=12)
+    payload: Literal["", "fresh", "reused"] = ""
+
+
+class TimingDraft(Typed):
+    """Seconds of one trial; minutes of the lesson that are left for trials; lanes and adults."""
+
+    trials_min: float = Field(default=25, ge=0, le=600)
+    lanes: int = Field(default=1, ge=1, le=12)
+    adults: int = Field(default=1, ge=0, le=12)
+    setup_s: float = Field(default=20, ge=0, le=3600)
+    flight_s: float = Field(default=5, ge=0, le=3600)
+    reading_s: float = Field(default=20, ge=0, le=3600)
+    reset_s: float = Field(default=15, ge=0, le=3600)
+
+
+class RotaDraft(Typed):
+    """The lesson around the trials. start: clock time "09:10". test_min 0: worked out from the trials. rounds: how often
+    each group tests, with improving in between."""
+
+    start: str = Field(default="09:00", max_length=5)
+    lesson_min: int = Field(default=50, ge=1, le=600)
+    build_min: int = Field(default=10, ge=0, le=600)
+    test_min: int = Field(default=0, ge=0, le=600)
+    improve_min: int = Field(default=5, ge=0, le=600)
+    rounds: int = Field(default=2, ge=1, le=6)
+    tidy_min: int = Field(default=5, ge=0, le=120)
+    adult_needed: bool = True
+
+
+class Guess(Typed):
+    """What the teacher expects where no physics is known: the mean at the first and at the last level, and by how much
+    repeats scatter (SD), in the measure's unit."""
+
+    first: str = Amount
+    last: str = Amount
+    scatter: str = Amount
+
+
+class PackDraft(Typed):
+    """One pack that can be bought. holds: "12", "10 m", "42 x 59.4 cm", "500 g". price: for one pack."""
+
+    name: str = Short
+    holds: str = Amount
+    price: str = Amount
+
+
+class MaterialDraft(Typed):
+    """One material. per_device: how many pieces each device takes (count, length, sheet), or the amount itself (mass,
+    volume). piece: size of one piece ("30 cm", "44 x 44 cm"). shop_price: play money for one piece. allowed: pieces that
+    a device may have under a fixed list; empty where it is free."""
+
+    name: str = Short
+    form: MaterialForm = "count"
+    per_device: str = Amount
+    piece: str = Amount
+    packs: list[PackDraft] = Field(default=[], max_length=MOST_PACKS)
+    shop_price: str = Amount
+    allowed: str = Amount
+
+
+class MaterialsDraft(Typed):
+    """What is bought and what it costs. money: how money is written ("£"); assembly_min and hourly: minutes to put one
+    together and what an hour of it costs."""
+
+    items: list[MaterialDraft] = Field(default=[], max_length=MOST_MATERIALS)
+    devices_each: int = Field(default=1, ge=1, le=50)
+    spare: int = Field(default=1, ge=0, le=500)
+    money: str = Field(default="", max_length=8)
+    assembly_min: str = Amount
+    hourly: str = Amount
+
+
+class RulesDraft(Typed):
+    """Rules that a device is held to; empty where there is none. mass_limit: of the device. payload_mass with
+    payload_multiple: device and payload together at most so many payloads. share_of_last: of the version before, such as
+    0.75. budget: play money for a group. fixed_list: only the allowed pieces. shows: part of the payload must show."""
+
+    mass_limit: str = Amount
+    payload_mass: str = Amount
+    payload_multiple: str = Amount
+    share_of_last: str = Amount
+    budget: str = Amount
+    fixed_list: bool = False
+    payload_shows: bool = False
+
+
+class Draft(Typed):
+    """A plan in the making. Everything may be empty except what has a default."""
+
+    question: str = Text
+    family: str = Field(default="", max_length=20)
+    study_kind: StudyKind = "fair_test"
+    asked_by: Literal["pupils", "teacher"] = "pupils"
+    could_change: list[Idea] = Field(default=[], max_length=MOST_IDEAS)
+    could_measure: list[Idea] = Field(default=[], max_length=MOST_IDEAS)
+    variable: VariableDraft = VariableDraft()
+    measure: MeasureDraft = MeasureDraft()
+    also: MeasureDraft | None = None
+    hold: list[Held] = Field(default=[], max_length=MOST_IDEAS)
+    repeats: int = Field(default=5, ge=-1_000_000, le=1_000_000)
+    practice: int = Field(default=1, ge=0, le=20)
+    groups: list[str] = Field(default=[], max_length=100)
+    people: int = Field(default=3, ge=1, le=6)
+    prediction: str = Text
+    reason: str = Text
+    expect: str = Field(default="", max_length=60)
+    order: Order = "blocks"
+    start_line: str = Text
+    void_rule: str = Text
+    survival: Literal["", "untouched", "hairline", "inside"] = ""
+    drop: DropDraft | None = None
+    evidence: Literal["shuffle", "interval", "ranges"] = "shuffle"
+    result: Literal["mean", "median", "best", "total"] = "mean"
+    doubt: Literal["auto", "half_range", "sd", "ci95"] = "auto"
+    odd: Literal["flag", "quiet"] = "flag"
+    timers_by: Literal["auto", "mean", "median"] = "auto"
+    compared: Literal["timed", "side_by_side"] = "timed"
+    reading_level: Literal["first", "middle", "senior"] = "middle"
+    limits: list[Limit] = Field(default=[], max_length=12)
+    timing: TimingDraft = TimingDraft()
+    rota: RotaDraft = RotaDraft()
+    guess: Guess = Guess()
+    materials: MaterialsDraft = MaterialsDraft()
+    rules: RulesDraft = RulesDraft()

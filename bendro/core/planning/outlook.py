@@ -1,0 +1,270 @@
+"""What a plan can already tell while it is being made: how long it takes, what effect to expect, whether these repeats would
+show it, and what the audit would object to."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from ..errors import CoreError, PlanRefused
+from ..judgement.checks import THUMB_S, THUMB_SHARE
+from ..readings import find_unit, read
+from ..results import Finding
+from .arithmetic import LessonTime, lesson_time
+from .draft import Draft
+from .ideas import kept_same, said
+from .order import Turn
+from .plan import PlannedLevel, check, planned_levels, planned_turns
+from .rehearsal import Model, Rehearsal, modelled, play
+from .safety import drop_heights
+
+ROLES = ("release", "time", "measure", "write")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Outlook:
+    """trials and practice: how many. time: of all of them over the lanes. rehearsal: likely readings, never real ones; None
+    with why_not where none can be made. basis: physics of the family, or the teacher's own expectation."""
+
+    trials: int
+    practice: int
+    lanes_open: int
+    time: LessonTime | None
+    rehearsal: Rehearsal | None
+    basis: Literal["physics", "guess"] | None
+    why_not: str | None
+    expects: str | None
+    objections: tuple[Finding, ...]
+    drops_a_trial: int
+
+
+def outlook(draft: Draft, seed: int) -> Outlook:
+    """The outlook of a draft, ready or not. seed: of the order of trials and of the rehearsal."""
+    grave = [p for p in check(draft) if p.grave]
+    levels = () if grave else planned_levels(draft)
+    turns = planned_turns(draft, seed)
+    practice = draft.practice * max(len([g for g in draft.groups if g.strip()]), 1)
+    lanes, drops = lanes_open(draft), _drops_a_trial(draft)
+    rehearsed, basis, why = (None, None, grave[0].says) if grave else _rehearsed(draft, levels, seed)
+    return Outlook(
+        trials=len(turns),
+        practice=practice,
+        lanes_open=lanes,
+        time=_time(draft, practice, lanes, drops) if turns and lanes else None,
+        rehearsal=rehearsed,
+        basis=basis,
+        why_not=why,
+        expects=_expects(draft, levels, rehearsed),
+        objections=_objections(draft, turns, rehearsed, lanes),
+        drops_a_trial=drops,
+    )
+
+
+def _expects(draft: Draft, levels: Sequence[PlannedLevel], rehearsed: Rehearsal | None) -> str | None:
+    """The effect to expect, in one sentence."""
+    if rehearsed is None:
+        return None
+    unit = f" {draft.measure.unit}" if draft.measure.unit not in ("", "count") else ""
+    low, high = (max if draft.measure.better == "low" else min)(rehearsed.expected), (min if draft.measure.better == "low" else max)(rehearsed.expected)
+    at = [levels[rehearsed.expected.index(v)].text for v in (low, high)]
+    own = f" {draft.variable.unit}" if draft.variable.unit not in ("", "count") else ""
+    return f"Expect about {low:.2g}{unit} at {at[0]}{own} and {high:.2g}{unit} at {at[1]}{own}; repeats scatter by about {max(rehearsed.sd):.1g}{unit}."
+
+
+def lanes_open(draft: Draft) -> int:
+    """Lanes that can be open at once: each needs an adult where one is needed."""
+    return min(draft.timing.lanes, draft.timing.adults) if draft.rota.adult_needed else draft.timing.lanes
+
+
+def _drops_a_trial(draft: Draft) -> int:
+    """A trial up a ladder is several drops: at most one at each rung."""
+    if draft.drop is None or draft.drop.plan == "one_height":
+        return 1
+    return max(1, len([h for h in draft.drop.heights if h.strip()]))
+
+
+def seconds_of_trial(draft: Draft) -> float:
+    """Seconds of one trial with its reading and reset; each rung of a ladder is dropped and looked at by itself."""
+    t = draft.timing
+    return t.setup_s + _drops_a_trial(draft) * (t.flight_s + t.reading_s) + t.reset_s
+
+
+def _time(draft: Draft, practice: int, lanes: int, drops: int) -> LessonTime | None:
+    t = draft.timing
+    one = seconds_of_trial(draft)
+    left = t.trials_min - math.ceil(practice / lanes) * one / 60
+    if one <= 0 or left <= 0:
+        return None
+    found = lesson_time(
+        levels=len(draft.variable.levels),
+        repeats=draft.repeats,
+        lanes=lanes,
+        setup_s=t.setup_s,
+        flight_s=t.flight_s * drops,
+        reading_s=t.reading_s * drops,
+        reset_s=t.reset_s,
+        lesson_min=left,
+    )
+    return LessonTime(minutes=found.minutes + t.trials_min - left, fits=found.fits, change=found.change)
+
+
+def _rehearsed(
+    draft: Draft, levels: Sequence[PlannedLevel], seed: int
+) -> tuple[Rehearsal | None, Literal["physics", "guess"] | None, str | None]:
+    if draft.repeats < 2:
+        return None, None, "One repeat shows no scatter, so there is nothing to rehearse."
+    guess = _guessed(draft, len(levels))
+    model = None if guess else modelled(draft.family, draft.variable.name, draft.measure.name)
+    if guess is None and model is None:
+        return None, None, "No physics is known for this pair. Say what you expect at the first and last level, and how much repeats scatter."
+    at = [float(i) for i in range(len(levels))] if guess else [float(p.level) for p in levels if isinstance(p.level, float)]
+    try:
+        chosen = guess or model
+        assert chosen is not None
+        return play(chosen, at, draft.repeats, timers=draft.measure.timers, seed=seed), "guess" if guess else "physics", None
+    except (PlanRefused, ArithmeticError, ValueError):
+        return None, None, "With these levels the family's physics gives no reading to expect. Say what you expect instead."
+
+
+def _guessed(draft: Draft, count: int) -> Model | None:
+    """A straight line between what the teacher expects at the first and the last level, by place."""
+    if not (draft.guess.first.strip() and draft.guess.last.strip()):
+        return None
+    m = draft.measure
+    try:
+        first, last = (read(t, m.quantity, m.unit, signed=True).to(m.unit) for t in (draft.guess.first, draft.guess.last))
+        scatter = read(draft.guess.scatter, m.quantity, m.unit).to(m.unit) if draft.guess.scatter.strip() else 0.05 * abs(first)
+    except CoreError:
+        return None
+    step = (last - first) / max(count - 1, 1)
+    return Model(true=lambda i: first + i * step, scatter=0.0, reading_error=scatter or 1e-9, timed=False)
+
+
+def _objections(draft: Draft, turns: Sequence[Turn], rehearsed: Rehearsal | None, lanes: int) -> tuple[Finding, ...]:
+    """What the audit would say of trials run by this plan, and what the plan itself leaves open."""
+    found = [
+        *_few(draft),
+        *_order(draft),
+        *_one_releaser(draft, turns),
+        *_unsaid(draft),
+        *_too_quick(draft, rehearsed),
+        *_one_step(draft, rehearsed),
+        *_no_lane(draft, lanes),
+        *_used_again(draft),
+    ]
+    weight = {"stop": 0, "warn": 1, "note": 2}
+    return tuple(sorted(found, key=lambda f: weight[f.severity]))
+
+
+def _few(draft: Draft) -> list[Finding]:
+    if draft.repeats == 1:
+        says = "One trial at each level shows no spread, so luck could not be told from a real difference."
+        return [Finding(code="single_trial", severity="stop", says=says, do="Plan at least three repeats.", evidence={"repeats": 1})]
+    if draft.repeats == 2:
+        says = "Two trials at each level say little about the spread."
+        return [Finding(code="few_repeats", severity="warn", says=says, do="Plan three repeats or more.", evidence={"repeats": 2})]
+    return []
+
+
+def _order(draft: Draft) -> list[Finding]:
+    if draft.order != "listed" or draft.repeats < 2:
+        return []
+    says = f"Every trial at one level of {draft.variable.name} would be run before the next, so tiredness and order could not be told from it."
+    return [Finding(code="order_mixed_with_level", severity="warn", says=says, do="Shuffle the levels within blocks.")]
+
+
+def _one_releaser(draft: Draft, turns: Sequence[Turn]) -> list[Finding]:
+    groups = {t.group for t in turns}
+    if draft.study_kind == "contest" or len(groups) < 2 or draft.repeats < 2:
+        return []
+    alone = [level for level in dict.fromkeys(t.level for t in turns) if len({t.group for t in turns if t.level == level}) == 1]
+    if not alone:
+        return []
+    says = f"One group alone would run every trial at {', '.join(alone[:3])}, so the group's hand could not be told from the level."
+    return [Finding(code="person_mixed_with_level", severity="warn", says=says, do="Use one repeat more, or let one group release all.")]
+
+
+def _unsaid(draft: Draft) -> list[Finding]:
+    found = []
+    if not draft.prediction.strip() and not draft.expect:
+        found.append(
+            Finding(code="prediction_missing", severity="note", says="No prediction is written yet.", do="Write one before the first trial.")
+        )
+    if not draft.measure.rule.strip():
+        says = "Nobody has said from where to where the reading is taken."
+        found.append(Finding(code="measuring_rule_missing", severity="warn", says=says, do="Write the measuring rule."))
+    loose = [k.name for k in kept_same(draft) if not k.how and said(k.name) not in ("who releases", "thrower")]
+    if loose:
+        says = f"It is not yet said how {', '.join(loose[:3])}{' and others' if len(loose) > 3 else ''} will be kept the same."
+        found.append(Finding(code="control_not_held", severity="note", says=says, do="Write a value with a tolerance, or a sentence, on Ask."))
+    return found
+
+
+def _too_quick(draft: Draft, rehearsed: Rehearsal | None) -> list[Finding]:
+    m = draft.measure
+    if not m.timed or rehearsed is None or find_unit(m.unit, "time") != "s":
+        return []
+    shortest = min(rehearsed.expected)
+    if shortest <= 0 or THUMB_S / shortest <= THUMB_SHARE:
+        return []
+    says = f"The shortest fall is expected at about {shortest:.2g} s; a thumb's scatter of {THUMB_S:g} s is {THUMB_S / shortest:.0%} of it."
+    return [
+        Finding(
+            code="reaction_dominates",
+            severity="warn",
+            says=says.replace("%", " %"),
+            do="Drop from higher within your limit, use three timers, or count video frames.",
+            evidence={"shortest_s": shortest},
+        )
+    ]
+
+
+def _one_step(draft: Draft, rehearsed: Rehearsal | None) -> list[Finding]:
+    m = draft.measure
+    if rehearsed is None or not m.step.strip():
+        return []
+    try:
+        step = read(m.step, m.quantity, m.unit).to(m.unit)
+    except CoreError:
+        return []
+    effect = max(rehearsed.expected) - min(rehearsed.expected)
+    if effect >= step:
+        return []
+    says = f"The levels are expected to differ by {effect:.2g} {m.unit}, less than one step of the tool ({step:g} {m.unit})."
+    return [Finding(code="resolution_too_coarse", severity="warn", says=says, do="Read with a finer tool, or set the levels further apart.")]
+
+
+def _no_lane(draft: Draft, lanes: int) -> list[Finding]:
+    if lanes:
+        return []
+    says = "No adult is planned, and each lane needs one."
+    return [Finding(code="adult_missing", severity="stop", says=says, do="Plan an adult for every open lane, or leave the launch out.")]
+
+
+def _used_again(draft: Draft) -> list[Finding]:
+    if draft.drop is None or draft.drop.payload != "reused" or len(drop_heights_or_none(draft)) < 2:
+        return []
+    says = "One payload climbs all rungs: damage adds up, so a failure may belong to an earlier drop."
+    return [Finding(code="payload_reused", severity="note", says=says, do="Look at the payload after every drop, or use a fresh one.")]
+
+
+def drop_heights_or_none(draft: Draft) -> tuple[float, ...]:
+    """The drop heights, or nothing while one of them cannot be read."""
+    try:
+        return drop_heights(draft)
+    except CoreError:
+        return ()
+
+
+def roles(people: int, blocks: int) -> tuple[tuple[str, ...], ...]:
+    """Who does what in each block: seat 1 … people; the roles move on by one seat from block to block, so that everyone
+    releases. With fewer people than roles one seat has two. people 1 to 6, blocks >= 1."""
+    made = []
+    for block in range(blocks):
+        seats: list[list[str]] = [[] for _ in range(people)]
+        for at, role in enumerate(ROLES):
+            seats[(at + block) % people].append(role)
+        made.append(tuple(" and ".join(s) or "watch the lane" for s in seats))
+    return tuple(made)
