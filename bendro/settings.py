@@ -20,6 +20,7 @@ class Settings(BaseSettings):
     sign_in_tries: int = Field(8, description="Wrong passwords for one account before a pause")
     sign_in_window_s: int = Field(600, description="Length of that pause, in seconds")
     most_body_bytes: int = Field(6_000_000, description="Largest request, in bytes")
+    most_photo_bytes: int = Field(20_000_000, description="Largest photo as it is sent, in bytes")
     web_dist: Path = Field(ROOT / "web" / "dist", description="The built web pages")
 
 

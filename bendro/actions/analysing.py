@@ -3,20 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from uuid import UUID
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import Question, analyse, can_pair
 from bendro.core.families import family
 from bendro.core.judgement.working import Working, how_difference, how_mean
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.plan import check, level_of, planned_levels
+from bendro.core.planning.record import JUDGING
 from bendro.core.results import Analysis
+from bendro.core.statistics.describe import Doubt
 from bendro.core.statistics.trend import ALL_FORMS, FormName
 from bendro.core.trials import Level, Trial
 from bendro.store.owned import Owned
 from bendro.store.tables import Study, TrialRow
 
+from .building import versions_of
 from .errors import Refused
+from .plan_record import changes_of
 from .trials import trials_of
 
 
@@ -52,6 +57,13 @@ def _forms(draft: Draft) -> tuple[FormName, ...]:
     return usual.forms if usual else ALL_FORMS
 
 
+def _doubt(draft: Draft) -> Doubt:
+    """The school of the plan; by default half the range at the first reading level and the interval above."""
+    if draft.doubt != "auto":
+        return draft.doubt
+    return "half_range" if draft.reading_level == "first" else "ci95"
+
+
 def _asked(draft: Draft) -> Question:
     grave = [p for p in check(draft) if p.grave]
     if grave:
@@ -66,7 +78,9 @@ def _asked(draft: Draft) -> Question:
         level_order=tuple(p.level for p in planned_levels(draft)),
         evidence=draft.evidence,
         reading=draft.reading_level,
-        doubt="half_range" if draft.reading_level == "first" else "ci95",
+        doubt=_doubt(draft),
+        ask_about_odd=draft.odd == "flag",
+        result=draft.result,
         best_is=draft.measure.better,
         expect=draft.expect or None,
         prediction=draft.prediction or draft.expect,
@@ -78,7 +92,30 @@ def _asked(draft: Draft) -> Question:
 def analyse_study(owned: Owned, study_id: UUID) -> Analysis:
     """The analysis of a study as it stands."""
     draft = Draft.model_validate(owned.get(Study, study_id).draft)
-    return analyse(core_trials(draft, trials_of(owned, study_id)), _asked(draft))
+    trials = core_trials(draft, trials_of(owned, study_id))
+    asked = replace(
+        _asked(draft),
+        pair_by="block" if draft.compared == "side_by_side" and can_pair(trials) else None,
+        changed_since=_changed_since(owned, study_id) if draft.study_kind == "design_rounds" else {},
+        judging_changed=_judging_changed(owned, study_id),
+    )
+    return analyse(trials, asked)
+
+
+def _changed_since(owned: Owned, study_id: UUID) -> dict[str, tuple[str, ...]]:
+    """What each version changed, by its number; of the device with most versions where a study holds several."""
+    seen = versions_of(owned, study_id)
+    if not seen:
+        return {}
+    devices = [v.row.device for v in seen]
+    device = max(dict.fromkeys(devices), key=devices.count)
+    return {str(v.row.number): tuple(str(c) for c in v.changed) for v in seen if v.row.device == device}
+
+
+def _judging_changed(owned: Owned, study_id: UUID) -> tuple[str, ...]:
+    """Ways of judging that a change after the first kept trial has touched and that was not taken back."""
+    rows = [c for c in changes_of(owned, study_id) if c.with_trials and not c.undone]
+    return tuple(dict.fromkeys(c["name"] for row in reversed(rows) for c in row.changes if c["where"] in JUDGING))
 
 
 def how(owned: Owned, study_id: UUID, *, about: str, first: str, second: str | None) -> Working:

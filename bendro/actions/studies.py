@@ -12,14 +12,14 @@ from sqlalchemy import func
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import select
 
-from bendro.core.families import family
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.order import Turn
-from bendro.core.planning.plan import Problem, check, planned_levels, planned_turns
+from bendro.core.planning.plan import Problem, check, planned_turns
 from bendro.store.owned import Owned
 from bendro.store.tables import Run, Study, TrialRow
 
-from .errors import Clash, PlanLocked, Refused
+from .errors import Refused
+from .plan_record import check_cautions, check_version, keep_honest, record
 
 Stage = Literal["plan", "run", "work_out", "show"]
 
@@ -93,15 +93,9 @@ def change_study(
     changed = {k: v for k, v in wanted.items() if getattr(study, k) != v}
     if not changed:
         return study
-    if study.version != version:
-        raise Clash(
-            "Someone else changed this study meanwhile. Look at both and choose.",
-            code="study_changed",
-            where="version",
-            facts={"yours": wanted, "theirs": {"title": study.title, "draft": study.draft, "version": study.version}},
-        )
+    check_version(study, version, wanted)
     if "draft" in changed and draft is not None:
-        _keep_honest(owned, study, draft)
+        record(owned, study, draft, with_trials=keep_honest(owned, study, draft), now=now)
     for key, value in changed.items():
         setattr(study, key, value)
     study.version += 1
@@ -109,35 +103,6 @@ def change_study(
     owned.session.add(study)
     owned.session.commit()
     return study
-
-
-def _keep_honest(owned: Owned, study: Study, draft: Draft) -> None:
-    """Once a trial is kept, what its reading means may not change under it."""
-    if not owned.all(owned.select(TrialRow).where(TrialRow.study_id == study.id, TrialRow.state == "kept").limit(1)):
-        return
-    before = Draft.model_validate(study.draft)
-    fixed = [
-        ("variable.name", before.variable.name, draft.variable.name),
-        ("variable.kind", before.variable.kind, draft.variable.kind),
-        ("variable.unit", before.variable.unit, draft.variable.unit),
-        ("measure.quantity", before.measure.quantity, draft.measure.quantity),
-        ("measure.unit", before.measure.unit, draft.measure.unit),
-    ]
-    for where, old, new in fixed:
-        if old != new:
-            raise PlanLocked(
-                f"Trials are kept already, so “{old or 'none'}” cannot become “{new or 'none'}”: their readings would mean something "
-                "else. Make a new study for that.",
-                code="plan_locked",
-                where=where,
-            )
-    if before.prediction.strip() and (before.prediction != draft.prediction or before.expect != draft.expect):
-        raise PlanLocked("The prediction is locked since the first kept trial.", code="prediction_locked", where="prediction")
-    if not any(p.grave for p in check(before)) and not any(p.grave for p in check(draft)):
-        used = {t.level for t in owned.all(owned.select(TrialRow).where(TrialRow.study_id == study.id, TrialRow.state != "withdrawn"))}
-        gone = sorted(used - {p.text for p in planned_levels(draft)})
-        if gone:
-            raise PlanLocked(f"{gone[0]} has trials, so it cannot be taken away.", code="level_has_trials", where="variable.levels")
 
 
 def open_run(owned: Owned, study_id: UUID, *, run_id: UUID, adult: str, ticked: list[str], now: datetime) -> Run:
@@ -150,13 +115,7 @@ def open_run(owned: Owned, study_id: UUID, *, run_id: UUID, adult: str, ticked: 
     grave = [p for p in check(draft) if p.grave]
     if grave:
         raise Refused(f"The plan is not ready: {grave[0].says}", code="plan_not_ready", where=grave[0].where)
-    if not adult.strip():
-        raise Refused("Write the role of the adult in charge.", code="adult_missing", where="adult")
-    left = [c for c in family(draft.family).cautions if c not in ticked]
-    if left:
-        raise Refused(
-            f"{len(left)} caution{' is' if len(left) == 1 else 's are'} not ticked yet: {left[0]}", code="cautions_left", where="cautions"
-        )
+    check_cautions(draft, adult, ticked)
     owned.session.exec(
         insert(Run)
         .values(  # type: ignore[call-overload]

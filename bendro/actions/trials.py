@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal, cast
 from uuid import UUID
 
 from sqlalchemy import insert as plain_insert
@@ -38,8 +38,9 @@ class TrialGiven:
     revision: int
 
 
-def understand(measure: MeasureDraft, texts: Sequence[str]) -> dict[str, Any] | None:
-    """The reading of one trial from what was written, one text per timer; None when nothing was written.
+def understand(measure: MeasureDraft, texts: Sequence[str], *, by: str = "auto") -> dict[str, Any] | None:
+    """The reading of one trial from what was written, one text per timer; None when nothing was written. by: how several timers
+    become one (mean, median, or auto: the median from three on).
     Values are in the measure's unit. Raises ReadingRefused."""
     written = [t for t in texts if t.strip()]
     if not written:
@@ -54,7 +55,7 @@ def understand(measure: MeasureDraft, texts: Sequence[str]) -> dict[str, Any] | 
             code="timer_bound",
             where="reading",
         )
-    together = combine([p.to(measure.unit) for p in parts])
+    together = combine([p.to(measure.unit) for p in parts], method=None if by == "auto" else cast(Literal["mean", "median"], by))
     doubt = max(p.standard_uncertainty * p.to(measure.unit) / p.value if p.value else 0.0 for p in parts)
     return {
         "kind": "estimate" if any(p.kind == "estimate" for p in parts) else "exact",
@@ -127,7 +128,7 @@ def _checked(draft: Draft, given: TrialGiven) -> dict[str, Any]:
     if given.state == "void" and not given.fault.strip():
         raise Refused("A void trial needs its fault named: what went wrong?", code="fault_missing", where="fault")
     try:
-        reading = understand(draft.measure, given.texts)
+        reading = understand(draft.measure, given.texts, by=draft.timers_by)
         also = understand(draft.also, [given.also_text]) if draft.also and given.also_text.strip() else None
     except CoreError:
         if given.state == "kept":

@@ -13,7 +13,7 @@ from starlette.middleware.base import RequestResponseEndpoint
 from bendro import __version__
 from bendro.settings import settings
 
-from . import access, errors, planning, running, working_out
+from . import access, building, errors, lesson, planning, running, working_out
 from .shapes import Sorry
 
 _PAGE_POLICY = (
@@ -33,18 +33,19 @@ def make_app() -> FastAPI:
         responses={422: {"model": Sorry}, 401: {"model": Sorry}, 404: {"model": Sorry}, 409: {"model": Sorry}},
     )
     errors.install(app)
-    for part in (access, planning, running, working_out):
+    for part in (access, planning, lesson, building, running, working_out):
         app.include_router(part.router)
 
     @app.middleware("http")
     async def guard(request: Request, call_next: RequestResponseEndpoint) -> Response:
         """Refuses what is too large or comes from another page; sets the headers that every answer carries."""
         length = request.headers.get("content-length", "0")
-        if not length.isdigit() or int(length) > settings().most_body_bytes:
+        most = settings().most_photo_bytes if request.url.path.endswith("/photo") else settings().most_body_bytes
+        if not length.isdigit() or int(length) > most:
             return errors.problem(
                 413,
                 "too_large",
-                f"That is {int(length) / 1e6:.0f} MB; at most {settings().most_body_bytes / 1e6:.0f} MB can be read. Send a smaller file."
+                f"That is {int(length) / 1e6:.0f} MB; at most {most / 1e6:.0f} MB can be read. Send a smaller file."
                 if length.isdigit()
                 else "The length of the message is not a number.",
             )

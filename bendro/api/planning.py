@@ -2,9 +2,9 @@
 
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 
-from bendro.actions import studies
+from bendro.actions import copying, plan_record, studies
 from bendro.actions.studies import Standing
 from bendro.core.families import Family, families
 from bendro.core.judgement.evidence import level_label
@@ -13,7 +13,22 @@ from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
 from .needs import Mine, Now, Teacher
-from .shapes import LevelOut, NewStudyBody, ProblemOut, RunBody, RunOut, StudyLine, StudyOut, StudyPatch, TurnOut
+from .shapes import (
+    CopyBody,
+    LevelOut,
+    NewStudyBody,
+    PlanChangeOut,
+    PlanFormBody,
+    ProblemOut,
+    RunBody,
+    RunOut,
+    SignOffBody,
+    StudyLine,
+    StudyOut,
+    StudyPatch,
+    TurnOut,
+    UndoBody,
+)
 
 router = APIRouter(prefix="/api", tags=["planning"])
 
@@ -42,6 +57,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
     ready = not any(p.grave for p in s.problems)
     unit = s.draft.variable.unit
     run = studies.last_run(owned, study.id)
+    signed, covers = plan_record.last_sign_off(owned, study)
     return StudyOut.model_validate(
         {
             **_line(s),
@@ -50,6 +66,9 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "levels": [LevelOut(text=p.text, label=level_label(p.level, unit)) for p in planned_levels(s.draft)] if ready else [],
             "turns": [TurnOut.model_validate(t) for t in studies.turns_of(study)],
             "run": None if run is None else RunOut.model_validate(run),
+            "sign_off": None
+            if signed is None
+            else {"id": signed.id, "adult": signed.adult, "signed_at": signed.signed_at, "covers": covers},
             "finished": study.finished,
             "changed_at": study.changed_at,
         }
@@ -86,3 +105,35 @@ def change_study(study_id: UUID, body: StudyPatch, mine: Mine, now: Now) -> Stud
 def open_run(study_id: UUID, body: RunBody, mine: Mine, now: Now) -> RunOut:
     run = studies.open_run(mine, study_id, run_id=body.id, adult=body.adult, ticked=body.cautions, now=now)
     return RunOut.model_validate(run)
+
+
+@router.post("/studies/{study_id}/sign-off", operation_id="sign_off", status_code=201)
+def sign_off(study_id: UUID, body: SignOffBody, mine: Mine, now: Now) -> StudyOut:
+    plan_record.sign_off(mine, study_id, sign_off_id=body.id, adult=body.adult, ticked=body.cautions, now=now)
+    return study_out(mine, mine.get(Study, study_id))
+
+
+@router.get("/studies/{study_id}/changes", operation_id="plan_changes")
+def plan_changes(study_id: UUID, mine: Mine) -> list[PlanChangeOut]:
+    return [PlanChangeOut.model_validate(c) for c in plan_record.changes_of(mine, study_id)]
+
+
+@router.post("/studies/{study_id}/undo", operation_id="undo_plan")
+def undo_plan(study_id: UUID, body: UndoBody, mine: Mine, now: Now) -> StudyOut:
+    return study_out(mine, plan_record.undo_plan(mine, study_id, version=body.version, now=now))
+
+
+@router.post("/studies/{study_id}/copy", operation_id="copy_study", status_code=201)
+def copy_study(study_id: UUID, body: CopyBody, mine: Mine, now: Now) -> StudyOut:
+    return study_out(mine, copying.copy_study(mine, study_id, copy_id=body.id, title=body.title, groups=body.groups, now=now))
+
+
+@router.get("/studies/{study_id}/plan.json", operation_id="plan_form")
+def plan_form(study_id: UUID, mine: Mine, response: Response) -> dict[str, object]:
+    response.headers["Content-Disposition"] = f'attachment; filename="plan-{str(study_id)[:8]}.json"'
+    return copying.plan_form(mine, study_id)
+
+
+@router.post("/plans", operation_id="study_from_plan", status_code=201)
+def study_from_plan(body: PlanFormBody, mine: Mine, now: Now) -> StudyOut:
+    return study_out(mine, copying.study_from_form(mine, body.text, study_id=body.id, title=body.title, now=now))

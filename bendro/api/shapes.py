@@ -8,6 +8,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from bendro.core.building.version import VersionDraft
 from bendro.core.planning.draft import Draft, storable
 
 
@@ -45,6 +46,39 @@ class RunBody(Body):
     id: UUID
     adult: str = Field(max_length=80)
     cautions: list[str] = Field(max_length=30)
+
+
+class SignOffBody(Body):
+    id: UUID
+    adult: str = Field(max_length=80)
+    cautions: list[str] = Field(max_length=30)
+
+
+class UndoBody(Body):
+    version: int = Field(ge=1, le=2**31 - 1)
+
+
+class CopyBody(Body):
+    """groups left out: the same labels."""
+
+    id: UUID
+    title: str = Field(max_length=120)
+    groups: list[str] | None = Field(None, max_length=100)
+
+
+class PlanFormBody(Body):
+    id: UUID
+    title: str = Field("", max_length=120)
+    text: str
+
+
+class VersionBody(Body):
+    """revision: the one that was being edited, 0 for a new version."""
+
+    device: str = Field(max_length=40)
+    draft: VersionDraft = VersionDraft()
+    revision: int = Field(0, ge=0, le=2**31 - 1)
+    withdrawn: bool = False
 
 
 class TrialBody(Body):
@@ -140,12 +174,37 @@ class RunOut(Answered):
     opened_at: datetime
 
 
+class SignOffOut(Answered):
+    """covers: the plan stands as it was signed."""
+
+    id: UUID
+    adult: str
+    signed_at: datetime
+    covers: bool
+
+
+class PlanChangedOut(Answered):
+    where: str
+    name: str
+    was: str
+    now: str
+
+
+class PlanChangeOut(Answered):
+    id: int
+    at: datetime
+    with_trials: bool
+    undone: bool
+    changes: list[PlanChangedOut]
+
+
 class StudyOut(StudyLine):
     draft: Draft
     problems: list[ProblemOut]
     levels: list[LevelOut]
     turns: list[TurnOut]
     run: RunOut | None
+    sign_off: SignOffOut | None
     finished: bool
     changed_at: datetime
 
@@ -179,6 +238,69 @@ class TrialOut(Answered):
     note: str
     released_at: datetime
     revision: int
+
+
+class ChangeOut(Answered):
+    name: str
+    was: str | None
+    now: str | None
+
+
+class RuleOut(Answered):
+    rule: str
+    met: bool
+    says: str
+
+
+class SidePartOut(Answered):
+    name: str
+    mass: float
+    position: float
+
+
+class OutlineOut(Answered):
+    nose_length: float
+    body_diameter: float
+    body_length: float
+    fin_position: float
+    root: float
+    tip: float
+    span: float
+    sweep: float
+
+
+class SideViewOut(Answered):
+    """Lengths in mm from the front, masses in g, margin in calibers."""
+
+    parts: list[SidePartOut]
+    mass: float | None
+    balance: float | None
+    pressure: float | None
+    margin: float | None
+    length: float
+    outline: OutlineOut | None
+    working: list[str]
+    says: list[str]
+
+
+class VersionOut(Answered):
+    id: UUID
+    device: str
+    number: int
+    revision: int
+    created_at: datetime
+    draft: VersionDraft
+    changed: list[ChangeOut]
+    says: str
+    rules: list[RuleOut]
+    side: SideViewOut | None
+    cost: float
+    photo: bool
+
+
+class ComparedOut(Answered):
+    changed: list[ChangeOut]
+    says: str
 
 
 class WorkingOut(Answered):

@@ -28,7 +28,7 @@ from .results import (
 )
 from .statistics.blocks import adjusted, blocked
 from .statistics.compare import paired, three_or_more, two_levels
-from .statistics.describe import Doubt, describe
+from .statistics.describe import Doubt, ResultOf, describe
 from .statistics.survival import survival
 from .statistics.trend import ALL_FORMS, FormName, fit_trend
 from .trials import Level, Trial
@@ -63,6 +63,10 @@ class Question:
     prediction: str | None = None
     measuring_rule: str | None = None
     hand_timed: bool | None = None
+    ask_about_odd: bool = True
+    result: ResultOf = "mean"
+    changed_since: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    judging_changed: tuple[str, ...] | None = None  # None: there is no record of the plan
 
 
 def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] = ()) -> Analysis:
@@ -79,7 +83,10 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
     numeric = all(isinstance(t.level, float | int) for t in placed) and bool(placed)
     treated: Literal["number", "group"] = asked.treat_as or ("number" if numeric and not (asked.pair_by or asked.adjust_for) else "group")
     by_level = _by_level(placed, numeric, asked.level_order)
-    summaries = tuple(describe(level, rows, unit=asked.unit, doubt=asked.doubt, best_is=asked.best_is) for level, rows in by_level.items())
+    summaries = tuple(
+        describe(level, rows, unit=asked.unit, doubt=asked.doubt, best_is=asked.best_is, result=asked.result)
+        for level, rows in by_level.items()
+    )
     counted = {level: [t for t in rows if t.counts] for level, rows in by_level.items()}
     counted = {level: rows for level, rows in counted.items() if rows}
     effect = _effect(counted, asked, treated, explicit=asked.treat_as is not None)
@@ -112,6 +119,18 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
     )
 
 
+def can_pair(trials: Sequence[Trial]) -> bool:
+    """Whether trials run side by side can be compared within their blocks: at least two blocks hold every level, none holds
+    a mere bound, and no block stands outside."""
+    kept = [t for t in trials if t.counts]
+    if any(t.block is None or t.kind in ("at_least", "at_most") for t in kept):
+        return False
+    levels = {t.level for t in kept}
+    blocks = {t.block for t in kept}
+    whole = [b for b in blocks if {t.level for t in kept if t.block == b} == levels]
+    return len(levels) >= 2 and len(whole) >= 2
+
+
 def _evidence(trials: Sequence[Trial], shown: Sequence[LevelSummary], effect: Effect, levels: int, asked: Question) -> Evidence:
     """What the audit may look at. shown: levels with any trial; levels: how many have a kept one."""
     return Evidence(
@@ -128,6 +147,10 @@ def _evidence(trials: Sequence[Trial], shown: Sequence[LevelSummary], effect: Ef
         prediction=asked.prediction,
         measuring_rule=asked.measuring_rule,
         hand_timed=asked.hand_timed,
+        ask_about_odd=asked.ask_about_odd,
+        changed_since=asked.changed_since,
+        judging_changed=asked.judging_changed or (),
+        judging_known=asked.judging_changed is not None,
     )
 
 

@@ -52,6 +52,8 @@ class LevelSummary(Result):
     mean_is: Literal["exact", "at_least", "at_most", "unknown"] = "exact"
     median_is: Literal["exact", "at_least", "at_most", "unknown"] = "exact"
     quoted: str | None = None
+    result: float | None = None  # what the study calls the result of a level: mean, median, best or total
+    result_quoted: str | None = None
     odd_rows: tuple[int, ...] = ()
 
 

@@ -132,3 +132,92 @@ class TrialEvent(SQLModel, table=True):
     revision: int
     body: dict[str, Any] = _json()
     received_at: datetime = _when()
+
+
+class PlanChange(SQLModel, table=True):
+    """One change to a plan. before: the draft as it was. changes: what differs (where, was, now). with_trials: trials had been
+    kept already. undone: taken back again; the row stays as a record."""
+
+    __tablename__ = "plan_change"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        Index("plan_change_by_study", "workspace_id", "study_id", "id"),
+    )
+    id: int | None = Field(default=None, primary_key=True)
+    workspace_id: UUID
+    study_id: UUID
+    before: dict[str, Any] = _json()
+    changes: list[dict[str, Any]] = _json()
+    with_trials: bool = False
+    undone: bool = False
+    at: datetime = _when()
+
+
+class PlanSignOff(SQLModel, table=True):
+    """The adult in charge has read the cautions of a plan. mark: of what was signed (core.planning.safety.safety_mark)."""
+
+    __tablename__ = "plan_sign_off"
+    __table_args__ = (ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),)
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID = Field(index=True)
+    adult: str
+    cautions: list[str] = _json()
+    mark: str
+    signed_at: datetime = _when()
+
+
+class RotaRow(SQLModel, table=True):
+    """The rota made last for a study: the lesson it was made for, and its sittings."""
+
+    __tablename__ = "rota"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        UniqueConstraint("study_id", name="rota_once"),
+    )
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID
+    lesson: dict[str, Any] = _json()
+    start: str
+    rota: dict[str, Any] = _json()
+    made_at: datetime = _when()
+
+
+class DeviceVersion(SQLModel, table=True):
+    """One version of a device. body: as typed (core.building.version.VersionDraft). number: 1 … within the device, never used
+    twice. withdrawn: taken back by undo, never counted."""
+
+    __tablename__ = "device_version"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        UniqueConstraint("study_id", "device", "number", name="version_number_once"),
+        UniqueConstraint("workspace_id", "id", name="device_version_in_workspace"),
+    )
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID
+    device: str
+    number: int
+    body: dict[str, Any] = _json()
+    revision: int = 1
+    withdrawn: bool = False
+    created_at: datetime = _when()
+    changed_at: datetime = _when()
+
+
+class Photo(SQLModel, table=True):
+    """A photo of a version: JPEG, made anew from what was sent, so that no place or camera data are kept."""
+
+    __tablename__ = "photo"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "version_id"], ["device_version.workspace_id", "device_version.id"], ondelete=CASCADE),
+        UniqueConstraint("version_id", name="photo_once"),
+    )
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    version_id: UUID
+    jpeg: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    width: int
+    height: int
+    taken_at: datetime = _when()

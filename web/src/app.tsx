@@ -7,6 +7,10 @@ import { Skeleton, Trouble } from './parts/parts'
 import { Home } from './stages/Home'
 import { ReadIn } from './stages/ReadIn'
 import { SignIn } from './stages/SignIn'
+import { Ask } from './stages/ask/Ask'
+import { Build } from './stages/build/Build'
+import { Lesson } from './stages/plan/Lesson'
+import { Materials } from './stages/plan/Materials'
 import { Plan } from './stages/plan/Plan'
 import { Run } from './stages/run/Run'
 import { WorkOut } from './stages/work-out/WorkOut'
@@ -30,7 +34,11 @@ export function App() {
     <Routes>
       <Route path="/" element={<Home />} />
       <Route path="/read-in" element={<ReadIn />} />
+      <Route path="/study/:id/ask" element={<Ask />} />
       <Route path="/study/:id/plan" element={<Plan />} />
+      <Route path="/study/:id/plan/lesson" element={<Lesson />} />
+      <Route path="/study/:id/plan/materials" element={<Materials />} />
+      <Route path="/study/:id/build" element={<Build />} />
       <Route path="/study/:id/run" element={<Run />} />
       <Route path="/study/:id/work-out" element={<WorkOut />} />
       <Route path="*" element={<Navigate to="/" replace />} />

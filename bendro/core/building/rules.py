@@ -68,7 +68,9 @@ def _money(draft: Draft, version: VersionDraft, spent_before: float) -> Sequence
         says = f"{spent:g}{coin} of {budget:g}{coin} spent; " + (f"{left:g}{coin} left." if left >= 0 else f"{-left:g}{coin} too much.")
         found.append(RuleMet(rule="budget", met=left >= 0, says=says))
         if bill.unpriced:
-            found.append(RuleMet(rule="unpriced", met=False, says=f"No shop price for {', '.join(bill.unpriced)}: add it to the materials."))
+            found.append(
+                RuleMet(rule="unpriced", met=False, says=f"No shop price for {', '.join(bill.unpriced)}: add it to the materials.")
+            )
     if r.fixed_list:
         says = "Everything is on the list." if not bill.over_list else f"Past the list: {'; '.join(bill.over_list)}."
         found.append(RuleMet(rule="fixed_list", met=not bill.over_list, says=says))

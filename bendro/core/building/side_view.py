@@ -23,6 +23,20 @@ class SidePart:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Outline:
+    """A rocket's outline for drawing, mm."""
+
+    nose_length: float
+    body_diameter: float
+    body_length: float
+    fin_position: float
+    root: float
+    tip: float
+    span: float
+    sweep: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SideView:
     """Lengths in mm from the nose or the front end, masses in g. margin: calibers, positive when the centre of pressure lies
     behind the balance point. says: one sentence each, among them why something cannot be worked out."""
@@ -33,6 +47,7 @@ class SideView:
     pressure: float | None
     margin: float | None
     length: float
+    outline: Outline | None
     working: tuple[str, ...]
     says: tuple[str, ...]
 
@@ -47,7 +62,11 @@ def side_view(version: VersionDraft) -> SideView | None:
     for p in written:
         try:
             parts.append(
-                SidePart(name=p.name.strip(), mass=read(p.mass, "mass", "g").to("g"), position=read(p.position, "length", "mm", signed=True).to("mm"))
+                SidePart(
+                    name=p.name.strip(),
+                    mass=read(p.mass, "mass", "g").to("g"),
+                    position=read(p.position, "length", "mm", signed=True).to("mm"),
+                )
             )
         except CoreError as why:
             says.append(f"{p.name.strip() or 'A part'}: {why.says}")
@@ -64,7 +83,15 @@ def side_view(version: VersionDraft) -> SideView | None:
     pressure, margin, more = _pressure(version, balance, says)
     length = _length(version, [p.position for p in parts], pressure)
     return SideView(
-        parts=tuple(parts), mass=mass, balance=balance, pressure=pressure, margin=margin, length=length, working=(*working, *more), says=tuple(says)
+        outline=_outline(version, length) if pressure is not None else None,
+        parts=tuple(parts),
+        mass=mass,
+        balance=balance,
+        pressure=pressure,
+        margin=margin,
+        length=length,
+        working=(*working, *more),
+        says=tuple(says),
     )
 
 
@@ -115,3 +142,11 @@ def _length(version: VersionDraft, positions: list[float], pressure: float | Non
         fin, root = _mm(version.shape.fin_position), _mm(version.shape.root)
         known += [_mm(version.shape.body_length) or 0.0, (fin or 0.0) + (root or 0.0)]
     return max(known)
+
+
+def _outline(version: VersionDraft, length: float) -> Outline | None:
+    shape = version.shape
+    if shape is None:
+        return None
+    found = {k: _mm(getattr(shape, k)) or 0.0 for k in ("nose_length", "body_diameter", "fin_position", "root", "tip", "span", "sweep")}
+    return Outline(body_length=length, **found)

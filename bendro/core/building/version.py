@@ -138,7 +138,11 @@ def _used(before: VersionDraft, after: VersionDraft) -> list[Change]:
             continue
         either = now or was
         assert either is not None
-        found.append(Change(name=f"pieces of {either.material.strip()}", was=f"{was.pieces:g}" if was else "0", now=f"{now.pieces:g}" if now else "0"))
+        found.append(
+            Change(
+                name=f"pieces of {either.material.strip()}", was=f"{was.pieces:g}" if was else "0", now=f"{now.pieces:g}" if now else "0"
+            )
+        )
     return found
 
 

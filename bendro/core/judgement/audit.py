@@ -173,6 +173,7 @@ CHECKS: dict[str, Check] = {
             checks.prediction_missing,
             checks.measuring_rule_missing,
             checks.instrument_not_reset,
+            checks.judging_changed,
             checks.column_explains_scatter,
         )
     },

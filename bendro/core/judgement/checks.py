@@ -38,7 +38,39 @@ def _repeated(e: Evidence) -> bool:
     return sum(s.n_kept >= 2 for s in e.levels) >= 2
 
 
+def _versions_changed(e: Evidence) -> Looked:
+    """Design rounds: a version in which more than one thing was changed."""
+    many = {v: what for v, what in e.changed_since.items() if len(what) > 1 and any(str(t.level) == v for t in e.kept())}
+    if not many:
+        return None
+    version, what = next(iter(many.items()))
+    more = f" So it is with {few_names([f'version {v}' for v in list(many)[1:]])}." if len(many) > 1 else ""
+    return Finding(
+        code="more_than_one_change",
+        severity="warn",
+        evidence={"versions": ", ".join(many)},
+        says=f"Version {version} changed {len(what)} things at once ({', '.join(what)}). If it does better, it cannot be told which of them did it.{more}",
+        do="Build a version with only one of the changes and test it beside this one.",
+    )
+
+
+def judging_changed(e: Evidence) -> Looked:
+    if not e.judging_known:
+        return NOT_LOOKED
+    if not e.judging_changed:
+        return None
+    return Finding(
+        code="judging_changed",
+        severity="warn",
+        evidence={"ways": ", ".join(e.judging_changed)},
+        says=f"After trials were kept, the plan was changed in {few_names(list(e.judging_changed))}. A way of judging that is chosen after the readings are seen can be chosen to suit them.",
+        do="Judge by what was agreed before the first trial, or say in the conclusion that it was changed.",
+    )
+
+
 def more_than_one_change(e: Evidence) -> Looked:
+    if e.changed_since:
+        return _versions_changed(e)
     if not _repeated(e) or not _columns(e):
         return NOT_LOOKED
     together = []
@@ -246,7 +278,7 @@ def spread_unequal(e: Evidence) -> Looked:
 
 
 def odd_reading(e: Evidence) -> Looked:
-    if all(s.n_kept < 3 for s in e.levels):
+    if not e.ask_about_odd or all(s.n_kept < 3 for s in e.levels):
         return NOT_LOOKED
     odd = [(s, t) for s in e.levels for row in s.odd_rows for t in e.kept() if t.row == row and t.level == s.level]
     if not odd:

@@ -26,6 +26,10 @@ class Evidence:
     prediction: str | None = None  # None: not known (a file); "": none was written
     measuring_rule: str | None = None
     hand_timed: bool | None = None
+    ask_about_odd: bool = True
+    changed_since: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  # version -> what changed in it, as written down
+    judging_changed: tuple[str, ...] = ()  # ways of judging that were changed after the first kept trial
+    judging_known: bool = False  # whether a record of the plan was looked at
 
     def label(self, level: LevelName) -> str:
         return level_label(level, self.factor_unit)

@@ -27,8 +27,10 @@ class Place:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cut:
-    """count: pieces from one sheet. waste: share of the sheet that is left over, 0 to 1. places: where each is cut."""
+    """count: pieces from one sheet of width × height, mm. waste: share of it that is left over, 0 to 1. places: where each is cut."""
 
+    width: int
+    height: int
     count: int
     waste: float
     places: tuple[Place, ...]
@@ -55,7 +57,7 @@ def pieces_from_sheet(sheet_mm: tuple[float, float], piece_mm: tuple[float, floa
         places = _rows(width, height, a, b)
     else:
         places = _best(width, height, a, b)
-    return Cut(count=len(places), waste=1 - len(places) * a * b / (width * height), places=places)
+    return Cut(width=width, height=height, count=len(places), waste=1 - len(places) * a * b / (width * height), places=places)
 
 
 def _sums(most: int, a: int, b: int) -> list[int]:

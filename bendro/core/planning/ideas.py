@@ -61,7 +61,9 @@ def seeds(family_id: str) -> tuple[list[str], list[str]]:
 def kept_same(draft: Draft) -> tuple[KeptSame, ...]:
     """Everything on the wall that is not changed, with what the family always keeps the same: each once, each with how it
     is held. A thing that is measured (drop height in a ladder, device mass) is not held."""
-    names = unlike([*(family(draft.family).keep_same if draft.family in FAMILIES else ()), *draft.could_change, *(h.name for h in draft.hold)])
+    names = unlike(
+        [*(family(draft.family).keep_same if draft.family in FAMILIES else ()), *draft.could_change, *(h.name for h in draft.hold)]
+    )
     free = {said(draft.variable.name), said(draft.measure.name), said(draft.also.name) if draft.also else ""}
     held = {said(h.name): h for h in draft.hold}
     return tuple(KeptSame(name=n, how=how_held(held.get(said(n)))) for n in names if said(n) not in free)

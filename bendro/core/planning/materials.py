@@ -156,18 +156,34 @@ def _line(m: MaterialDraft, at: int, devices: int, spare: int, problems: list[Pr
 
 
 def _bought(
-    m: MaterialDraft, need: float, unit: str, each: float, offers: Sequence[tuple[PackDraft, float, Cut | None]], prices: Sequence[float | None]
+    m: MaterialDraft,
+    need: float,
+    unit: str,
+    each: float,
+    offers: Sequence[tuple[PackDraft, float, Cut | None]],
+    prices: Sequence[float | None],
 ) -> ShoppingLine:
     amount = f"{need:g} {unit}" if unit != "pieces" else f"{need:g} × {m.piece.strip() or m.name.strip()}"
     if m.form == "length" and m.piece.strip():
         amount += f" ({need * read(m.piece, 'length').to('m'):g} m)"
     if not offers:
         return ShoppingLine(
-            name=m.name.strip(), need=need, unit=unit, packs=(), cost=None, left_over=None, waste=None, cheapest_unit=None, each=None,
+            name=m.name.strip(),
+            need=need,
+            unit=unit,
+            packs=(),
+            cost=None,
+            left_over=None,
+            waste=None,
+            cheapest_unit=None,
+            each=None,
             says=f"{amount} in all. Name a pack to see how many to buy.",
         )
     priced = all(p is not None for p in prices)
-    packs = [Pack(name=p.name.strip() or p.holds.strip(), size=g, price=float(price or 0.0) if priced else g) for (p, g, _), price in zip(offers, prices, strict=True)]
+    packs = [
+        Pack(name=p.name.strip() or p.holds.strip(), size=g, price=float(price or 0.0) if priced else g)
+        for (p, g, _), price in zip(offers, prices, strict=True)
+    ]
     chosen = cheapest_packs(need, packs)
     left = sum(c * p.size for c, p in zip(chosen.counts, packs, strict=True)) - need
     bought = sum(c * p.size for c, p in zip(chosen.counts, packs, strict=True))
@@ -245,7 +261,11 @@ def shop_bill(draft: Draft, used: Sequence[tuple[str, float]]) -> ShopBill:
         m = known.get(name.strip().casefold())
         try:
             price = price_of(m.shop_price) if m is not None and m.shop_price.strip() else None
-            allowed = float(count_of(m.allowed)) if m is not None and m.allowed.strip() not in ("", "0") else (0.0 if m is None or m.allowed.strip() == "0" else None)
+            allowed = (
+                float(count_of(m.allowed))
+                if m is not None and m.allowed.strip() not in ("", "0")
+                else (0.0 if m is None or m.allowed.strip() == "0" else None)
+            )
         except CoreError:
             price, allowed = None, None
         if price is None:

@@ -67,7 +67,10 @@ def _expects(draft: Draft, levels: Sequence[PlannedLevel], rehearsed: Rehearsal 
     if rehearsed is None:
         return None
     unit = f" {draft.measure.unit}" if draft.measure.unit not in ("", "count") else ""
-    low, high = (max if draft.measure.better == "low" else min)(rehearsed.expected), (min if draft.measure.better == "low" else max)(rehearsed.expected)
+    low, high = (
+        (max if draft.measure.better == "low" else min)(rehearsed.expected),
+        (min if draft.measure.better == "low" else max)(rehearsed.expected),
+    )
     at = [levels[rehearsed.expected.index(v)].text for v in (low, high)]
     own = f" {draft.variable.unit}" if draft.variable.unit not in ("", "count") else ""
     return f"Expect about {low:.2g}{unit} at {at[0]}{own} and {high:.2g}{unit} at {at[1]}{own}; repeats scatter by about {max(rehearsed.sd):.1g}{unit}."
@@ -118,7 +121,11 @@ def _rehearsed(
     guess = _guessed(draft, len(levels))
     model = None if guess else modelled(draft.family, draft.variable.name, draft.measure.name)
     if guess is None and model is None:
-        return None, None, "No physics is known for this pair. Say what you expect at the first and last level, and how much repeats scatter."
+        return (
+            None,
+            None,
+            "No physics is known for this pair. Say what you expect at the first and last level, and how much repeats scatter.",
+        )
     at = [float(i) for i in range(len(levels))] if guess else [float(p.level) for p in levels if isinstance(p.level, float)]
     try:
         chosen = guess or model
@@ -171,7 +178,9 @@ def _few(draft: Draft) -> list[Finding]:
 def _order(draft: Draft) -> list[Finding]:
     if draft.order != "listed" or draft.repeats < 2:
         return []
-    says = f"Every trial at one level of {draft.variable.name} would be run before the next, so tiredness and order could not be told from it."
+    says = (
+        f"Every trial at one level of {draft.variable.name} would be run before the next, so tiredness and order could not be told from it."
+    )
     return [Finding(code="order_mixed_with_level", severity="warn", says=says, do="Shuffle the levels within blocks.")]
 
 
@@ -190,7 +199,9 @@ def _unsaid(draft: Draft) -> list[Finding]:
     found = []
     if not draft.prediction.strip() and not draft.expect:
         found.append(
-            Finding(code="prediction_missing", severity="note", says="No prediction is written yet.", do="Write one before the first trial.")
+            Finding(
+                code="prediction_missing", severity="note", says="No prediction is written yet.", do="Write one before the first trial."
+            )
         )
     if not draft.measure.rule.strip():
         says = "Nobody has said from where to where the reading is taken."
@@ -198,7 +209,9 @@ def _unsaid(draft: Draft) -> list[Finding]:
     loose = [k.name for k in kept_same(draft) if not k.how and said(k.name) not in ("who releases", "thrower")]
     if loose:
         says = f"It is not yet said how {', '.join(loose[:3])}{' and others' if len(loose) > 3 else ''} will be kept the same."
-        found.append(Finding(code="control_not_held", severity="note", says=says, do="Write a value with a tolerance, or a sentence, on Ask."))
+        found.append(
+            Finding(code="control_not_held", severity="note", says=says, do="Write a value with a tolerance, or a sentence, on Ask.")
+        )
     return found
 
 
@@ -233,7 +246,9 @@ def _one_step(draft: Draft, rehearsed: Rehearsal | None) -> list[Finding]:
     if effect >= step:
         return []
     says = f"The levels are expected to differ by {effect:.2g} {m.unit}, less than one step of the tool ({step:g} {m.unit})."
-    return [Finding(code="resolution_too_coarse", severity="warn", says=says, do="Read with a finer tool, or set the levels further apart.")]
+    return [
+        Finding(code="resolution_too_coarse", severity="warn", says=says, do="Read with a finer tool, or set the levels further apart.")
+    ]
 
 
 def _no_lane(draft: Draft, lanes: int) -> list[Finding]:

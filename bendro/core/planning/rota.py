@@ -96,7 +96,9 @@ def _check(lesson: Lesson) -> None:
         raise PlanRefused("A rota needs groups. Write their labels in the plan.", code="rota_no_groups", where="groups")
     if lesson.adult_needed and lesson.adults < 1:
         raise PlanRefused(
-            "Pressure, height or a loaded launcher needs an adult at the lane, and no adult is planned.", code="rota_no_adult", where="timing.adults"
+            "Pressure, height or a loaded launcher needs an adult at the lane, and no adult is planned.",
+            code="rota_no_adult",
+            where="timing.adults",
         )
     numbers = (lesson.build, lesson.improve, lesson.tidy)
     if (
@@ -205,7 +207,9 @@ def _sittings(lesson: Lesson, starts: Starts) -> tuple[Sitting, ...]:
                 made.append(Sitting(group=label, what="wait", round=r + 1, start=at, end=start))
             lane = lane_of[g, r]
             at = start + lesson.test
-            made.append(Sitting(group=label, what="test", round=r + 1, start=start, end=at, lane=lane, adult=lane if lesson.adult_needed else None))
+            made.append(
+                Sitting(group=label, what="test", round=r + 1, start=start, end=at, lane=lane, adult=lane if lesson.adult_needed else None)
+            )
         last = _needs(lesson, starts) - lesson.tidy
         if last > at:
             made.append(Sitting(group=label, what="wait", round=lesson.rounds, start=at, end=last))
@@ -244,7 +248,12 @@ def _what_would_fit(lesson: Lesson, limit_s: float) -> str | None:
 def _changes(lesson: Lesson) -> list[tuple[Lesson, str]]:
     made: list[tuple[Lesson, str]] = []
     for cut in range(1, lesson.improve + 1):
-        made.append((replace(lesson, improve=lesson.improve - cut), f"{lesson.improve - cut} min for improving instead of {lesson.improve} make it fit."))
+        made.append(
+            (
+                replace(lesson, improve=lesson.improve - cut),
+                f"{lesson.improve - cut} min for improving instead of {lesson.improve} make it fit.",
+            )
+        )
     if lesson.lanes < MOST_LANES:
         more = replace(lesson, lanes=lesson.lanes + 1)
         if not lesson.adult_needed or lesson.adults > lesson.lanes:
@@ -254,9 +263,16 @@ def _changes(lesson: Lesson) -> list[tuple[Lesson, str]]:
     if lesson.adult_needed and lesson.adults < lesson.lanes:
         made.append((replace(lesson, adults=lesson.adults + 1), "One more adult, so that one more lane can be open, makes it fit."))
     for test in range(lesson.test - 1, 0, -1):
-        made.append((replace(lesson, test=test), f"{test} min for a test instead of {lesson.test} make it fit: plan fewer trials at each visit."))
+        made.append(
+            (replace(lesson, test=test), f"{test} min for a test instead of {lesson.test} make it fit: plan fewer trials at each visit.")
+        )
     if lesson.rounds > 1:
-        made.append((replace(lesson, rounds=lesson.rounds - 1), f"{lesson.rounds - 1} round{'s' if lesson.rounds > 2 else ''} of testing instead of {lesson.rounds} make it fit."))
+        made.append(
+            (
+                replace(lesson, rounds=lesson.rounds - 1),
+                f"{lesson.rounds - 1} round{'s' if lesson.rounds > 2 else ''} of testing instead of {lesson.rounds} make it fit.",
+            )
+        )
     return made
 
 
@@ -266,4 +282,3 @@ def _lessons(lesson: Lesson, fits: Callable[[Lesson], bool]) -> int | None:
         if fits(replace(lesson, groups=lesson.groups[: math.ceil(len(lesson.groups) / lessons)])):
             return lessons
     return None
-

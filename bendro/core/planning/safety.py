@@ -68,7 +68,9 @@ def _check_held(at: int, held: Held) -> list[Problem]:
 
 def drop_heights(draft: Draft) -> tuple[float, ...]:
     """The heights of the drop plan in its unit, as typed. Raises CoreError for one that cannot be read."""
-    return () if draft.drop is None else tuple(read(t, "length", draft.drop.unit).to(draft.drop.unit) for t in draft.drop.heights if t.strip())
+    return (
+        () if draft.drop is None else tuple(read(t, "length", draft.drop.unit).to(draft.drop.unit) for t in draft.drop.heights if t.strip())
+    )
 
 
 def _check_drop(draft: Draft) -> list[Problem]:
@@ -88,7 +90,9 @@ def _check_drop(draft: Draft) -> list[Problem]:
             found.append(Problem(code=why.code, where=place, says=why.says))
             continue
         if height <= last:
-            says = f"“{text.strip()}” is not higher than the rung before; rungs rise one by one." if last else "A drop height is above zero."
+            says = (
+                f"“{text.strip()}” is not higher than the rung before; rungs rise one by one." if last else "A drop height is above zero."
+            )
             found.append(Problem(code="rung_order", where=place, says=says))
         if limit is not None and height > limit * (1 + 1e-12):
             says = f"{text.strip()} is above the height limit of {limit:g} {drop.unit} that you have set. Lower it."

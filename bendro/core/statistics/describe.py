@@ -14,6 +14,7 @@ from ..trials import Level, Trial
 
 Bound = Literal["exact", "at_least", "at_most", "unknown"]
 Doubt = Literal["half_range", "sd", "ci95"]
+ResultOf = Literal["mean", "median", "best", "total"]
 #: Two-sided level of the test for an odd reading.
 GRUBBS_ALPHA = 0.05
 
@@ -49,10 +50,19 @@ def odd_reading(values: Sequence[float], alpha: float = GRUBBS_ALPHA) -> int | N
     return at if float(distance[at]) > grubbs_critical(n, alpha) else None
 
 
+_MARK: dict[Bound, str] = {"at_least": "≥ ", "at_most": "≤ ", "unknown": "about ", "exact": ""}
+
+
 def bound_of_mean(kinds: Sequence[str]) -> Bound:
     """What the mean of readings of these kinds is."""
     low, high = "at_least" in kinds, "at_most" in kinds
     return "unknown" if low and high else "at_least" if low else "at_most" if high else "exact"
+
+
+def bound_of_best(values: Sequence[float], kinds: Sequence[str], best: float) -> Bound:
+    """The best reading is a bound when the reading that holds it is one."""
+    at = [k for v, k in zip(values, kinds, strict=True) if v == best]
+    return bound_of_mean([k for k in at if k in ("at_least", "at_most")] or ["exact"])
 
 
 def bound_of_median(values: Sequence[float], kinds: Sequence[str]) -> Bound:
@@ -109,9 +119,16 @@ def _without_reading(level: Level, kept: int, void: int) -> LevelSummary:
 
 
 def describe(
-    level: Level, trials: Sequence[Trial], *, unit: str | None = None, doubt: Doubt = "ci95", best_is: Literal["high", "low"] = "high"
+    level: Level,
+    trials: Sequence[Trial],
+    *,
+    unit: str | None = None,
+    doubt: Doubt = "ci95",
+    best_is: Literal["high", "low"] = "high",
+    result: ResultOf = "mean",
 ) -> LevelSummary:
-    """One level from its trials (kept and void). Values are in the response's unit."""
+    """One level from its trials (kept and void). Values are in the response's unit. result: what the study calls the result of
+    a level; the others are given as well."""
     kept = [t for t in trials if t.counts and t.value is not None]
     values = [t.value for t in kept if t.value is not None]
     kinds = [t.kind for t in kept]
@@ -128,13 +145,24 @@ def describe(
     doubted = _doubt_of(half, sd, ci, doubt)
     odd = odd_reading(values) if free else None
     quoted = at_place(mean, place_of(doubted, max(steps) if steps else None, n))
-    mark = {"at_least": "≥ ", "at_most": "≤ ", "unknown": "about ", "exact": ""}[bound_of_mean(kinds)]
+    best = max(values) if best_is == "high" else min(values)
+    median = float(np.median(values))
+    chosen = {"mean": mean, "median": median, "best": best, "total": math.fsum(values)}[result]
+    of_one = place_of(None, max(steps) if steps else None, 1)
+    result_text = quoted if result == "mean" else at_place(chosen, of_one)
+    kind = {
+        "mean": bound_of_mean(kinds),
+        "median": bound_of_median(values, kinds),
+        "best": bound_of_best(values, kinds, best),
+        "total": bound_of_mean(kinds),
+    }
+    unit_text = f" {unit}" if unit else ""
     return LevelSummary(
         level=level,
         n_kept=n,
         n_void=void,
         mean=mean,
-        median=float(np.median(values)),
+        median=median,
         sd=sd,
         sem=None if sd is None else sd / math.sqrt(n),
         min=min(values),
@@ -145,10 +173,12 @@ def describe(
         estimated=kinds.count("estimate"),
         range=max(values) - min(values) if n >= 2 else None,
         total=math.fsum(values),
-        best=max(values) if best_is == "high" else min(values),
+        best=best,
         percentage_uncertainty=None if doubted is None or mean == 0 else 100 * doubted / abs(mean),
         mean_is=bound_of_mean(kinds),
         median_is=bound_of_median(values, kinds),
-        quoted=mark + quoted + (f" {unit}" if unit else ""),
+        quoted=_MARK[bound_of_mean(kinds)] + quoted + unit_text,
+        result=chosen,
+        result_quoted=_MARK[kind[result]] + result_text + unit_text,
         odd_rows=() if odd is None else (kept[odd].row,),
     )

@@ -1,5 +1,5 @@
 import { QueryClient, useQuery } from '@tanstack/react-query'
-import { api, ask, type Analysis, type Family, type Me, Refusal, type Study, type StudyLine, type Trial } from './api'
+import { type Ahead, api, ask, type Analysis, type Family, type Me, type PlanChange, Refusal, type RotaMade, type Shopping, type Study, type StudyLine, type Trial, type Version } from './api'
 import { copyGet, copyPut } from './keep'
 
 export const client = new QueryClient({
@@ -36,3 +36,8 @@ export const useTrials = (id: string) =>
   useQuery<Trial[]>({ queryKey: ['trials', id], queryFn: () => orCopy(`trials:${id}`, () => ask(api.GET('/api/studies/{study_id}/trials', at(id)))) })
 export const useAnalysis = (id: string) =>
   useQuery<Analysis>({ queryKey: ['analysis', id], queryFn: () => orCopy(`analysis:${id}`, () => ask(api.GET('/api/studies/{study_id}/analysis', at(id)))) })
+export const useAhead = (id: string) => useQuery<Ahead>({ queryKey: ['ahead', id], queryFn: () => orCopy(`ahead:${id}`, () => ask(api.GET('/api/studies/{study_id}/ahead', at(id)))) })
+export const useRota = (id: string) => useQuery<RotaMade | null>({ queryKey: ['rota', id], queryFn: () => orCopy(`rota:${id}`, () => ask(api.GET('/api/studies/{study_id}/rota', at(id)))) })
+export const useShopping = (id: string) => useQuery<Shopping>({ queryKey: ['shopping', id], queryFn: () => orCopy(`shopping:${id}`, () => ask(api.GET('/api/studies/{study_id}/shopping', at(id)))) })
+export const useVersions = (id: string) => useQuery<Version[]>({ queryKey: ['versions', id], queryFn: () => orCopy(`versions:${id}`, () => ask(api.GET('/api/studies/{study_id}/versions', at(id)))) })
+export const useChanges = (id: string) => useQuery<PlanChange[]>({ queryKey: ['changes', id], queryFn: () => ask(api.GET('/api/studies/{study_id}/changes', at(id))) })

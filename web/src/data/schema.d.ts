@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Study From Plan */
+        post: operations["study_from_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings": {
         parameters: {
             query?: never;
@@ -127,6 +144,23 @@ export interface paths {
         patch: operations["change_study"];
         trace?: never;
     };
+    "/api/studies/{study_id}/ahead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ahead */
+        get: operations["ahead"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/analysis": {
         parameters: {
             query?: never;
@@ -138,6 +172,40 @@ export interface paths {
         get: operations["analysis"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Plan Changes */
+        get: operations["plan_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copy Study */
+        post: operations["copy_study"];
         delete?: never;
         options?: never;
         head?: never;
@@ -161,6 +229,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/plan.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Plan Form */
+        get: operations["plan_form"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/rota": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rota */
+        get: operations["rota"];
+        put?: never;
+        /** Make Rota */
+        post: operations["make_rota"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/runs": {
         parameters: {
             query?: never;
@@ -172,6 +275,57 @@ export interface paths {
         put?: never;
         /** Open Run */
         post: operations["open_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/shopping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Shopping */
+        get: operations["shopping"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/shopping.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Shopping Table */
+        get: operations["shopping_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/sign-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign Off */
+        post: operations["sign_off"];
         delete?: never;
         options?: never;
         head?: never;
@@ -229,6 +383,93 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo Plan */
+        post: operations["undo_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Versions */
+        get: operations["versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/versions/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Compare Versions */
+        get: operations["compare_versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/versions/{version_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put Version */
+        put: operations["put_version"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/versions/{version_id}/photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Photo */
+        get: operations["photo"];
+        /** Put Photo */
+        put: operations["put_photo"];
+        post?: never;
+        /** Drop Photo */
+        delete: operations["drop_photo"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tables": {
         parameters: {
             query?: never;
@@ -278,6 +519,24 @@ export interface components {
             /** Slope Se */
             slope_se: number;
         };
+        /**
+         * Ahead
+         * @description Everything that a plan can already say. can, cannot: what this kind of study concludes. roles: block by block, seat by
+         *     seat.
+         */
+        Ahead: {
+            /** Can */
+            can: string;
+            /** Cannot */
+            cannot: string;
+            /** Kept Same */
+            kept_same: components["schemas"]["KeptSame"][];
+            outlook: components["schemas"]["Outlook"];
+            /** Roles */
+            roles: string[][];
+            /** Suggested Levels */
+            suggested_levels: string[];
+        };
         /** Analysis */
         Analysis: {
             /** Audit */
@@ -299,6 +558,74 @@ export interface components {
              */
             skipped: string[];
             verdict: components["schemas"]["Verdict"];
+        };
+        /** ChangeOut */
+        ChangeOut: {
+            /** Name */
+            name: string;
+            /** Now */
+            now: string | null;
+            /** Was */
+            was: string | null;
+        };
+        /** ComparedOut */
+        ComparedOut: {
+            /** Changed */
+            changed: components["schemas"]["ChangeOut"][];
+            /** Says */
+            says: string;
+        };
+        /**
+         * CopyBody
+         * @description groups left out: the same labels.
+         */
+        CopyBody: {
+            /** Groups */
+            groups?: string[] | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Cut
+         * @description count: pieces from one sheet of width × height, mm. waste: share of it that is left over, 0 to 1. places: where each is cut.
+         */
+        Cut: {
+            /** Count */
+            count: number;
+            /** Height */
+            height: number;
+            /** Places */
+            places: components["schemas"]["Place"][];
+            /** Waste */
+            waste: number;
+            /** Width */
+            width: number;
+        };
+        /**
+         * DevicePart
+         * @description A part with its mass and where its own balance point lies, from the nose or the front end.
+         */
+        DevicePart: {
+            /**
+             * Mass
+             * @default
+             */
+            mass: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Position
+             * @default
+             */
+            position: string;
         };
         /**
          * Difference
@@ -360,6 +687,35 @@ export interface components {
         Draft: {
             also?: components["schemas"]["MeasureDraft"] | null;
             /**
+             * Asked By
+             * @default pupils
+             * @enum {string}
+             */
+            asked_by: "pupils" | "teacher";
+            /**
+             * Compared
+             * @default timed
+             * @enum {string}
+             */
+            compared: "timed" | "side_by_side";
+            /**
+             * Could Change
+             * @default []
+             */
+            could_change: string[];
+            /**
+             * Could Measure
+             * @default []
+             */
+            could_measure: string[];
+            /**
+             * Doubt
+             * @default auto
+             * @enum {string}
+             */
+            doubt: "auto" | "half_range" | "sd" | "ci95";
+            drop?: components["schemas"]["DropDraft"] | null;
+            /**
              * Evidence
              * @default shuffle
              * @enum {string}
@@ -382,6 +738,35 @@ export interface components {
             groups: string[];
             /**
              * @default {
+             *       "first": "",
+             *       "last": "",
+             *       "scatter": ""
+             *     }
+             */
+            guess: components["schemas"]["Guess"];
+            /**
+             * Hold
+             * @default []
+             */
+            hold: components["schemas"]["Held"][];
+            /**
+             * Limits
+             * @default []
+             */
+            limits: components["schemas"]["Limit"][];
+            /**
+             * @default {
+             *       "assembly_min": "",
+             *       "devices_each": 1,
+             *       "hourly": "",
+             *       "items": [],
+             *       "money": "",
+             *       "spare": 1
+             *     }
+             */
+            materials: components["schemas"]["MaterialsDraft"];
+            /**
+             * @default {
              *       "better": "high",
              *       "name": "",
              *       "quantity": "length",
@@ -395,11 +780,27 @@ export interface components {
              */
             measure: components["schemas"]["MeasureDraft"];
             /**
+             * Odd
+             * @default flag
+             * @enum {string}
+             */
+            odd: "flag" | "quiet";
+            /**
              * Order
              * @default blocks
              * @enum {string}
              */
             order: "blocks" | "listed" | "random";
+            /**
+             * People
+             * @default 3
+             */
+            people: number;
+            /**
+             * Practice
+             * @default 1
+             */
+            practice: number;
             /**
              * Prediction
              * @default
@@ -417,10 +818,81 @@ export interface components {
              */
             reading_level: "first" | "middle" | "senior";
             /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
              * Repeats
              * @default 5
              */
             repeats: number;
+            /**
+             * Result
+             * @default mean
+             * @enum {string}
+             */
+            result: "mean" | "median" | "best" | "total";
+            /**
+             * @default {
+             *       "adult_needed": true,
+             *       "build_min": 10,
+             *       "improve_min": 5,
+             *       "lesson_min": 50,
+             *       "rounds": 2,
+             *       "start": "09:00",
+             *       "test_min": 0,
+             *       "tidy_min": 5
+             *     }
+             */
+            rota: components["schemas"]["RotaDraft"];
+            /**
+             * @default {
+             *       "budget": "",
+             *       "fixed_list": false,
+             *       "mass_limit": "",
+             *       "payload_mass": "",
+             *       "payload_multiple": "",
+             *       "payload_shows": false,
+             *       "share_of_last": ""
+             *     }
+             */
+            rules: components["schemas"]["RulesDraft"];
+            /**
+             * Start Line
+             * @default
+             */
+            start_line: string;
+            /**
+             * Study Kind
+             * @default fair_test
+             * @enum {string}
+             */
+            study_kind: "fair_test" | "design_rounds" | "contest";
+            /**
+             * Survival
+             * @default
+             * @enum {string}
+             */
+            survival: "" | "untouched" | "hairline" | "inside";
+            /**
+             * Timers By
+             * @default auto
+             * @enum {string}
+             */
+            timers_by: "auto" | "mean" | "median";
+            /**
+             * @default {
+             *       "adults": 1,
+             *       "flight_s": 5,
+             *       "lanes": 1,
+             *       "reading_s": 20,
+             *       "reset_s": 15,
+             *       "setup_s": 20,
+             *       "trials_min": 25
+             *     }
+             */
+            timing: components["schemas"]["TimingDraft"];
             /**
              * @default {
              *       "kind": "number",
@@ -431,6 +903,39 @@ export interface components {
              *     }
              */
             variable: components["schemas"]["VariableDraft"];
+            /**
+             * Void Rule
+             * @default
+             */
+            void_rule: string;
+        };
+        /**
+         * DropDraft
+         * @description How drops are made. heights: rungs from low to high, or the one height. payload "": not yet said.
+         */
+        DropDraft: {
+            /**
+             * Heights
+             * @default []
+             */
+            heights: string[];
+            /**
+             * Payload
+             * @default
+             * @enum {string}
+             */
+            payload: "" | "fresh" | "reused";
+            /**
+             * Plan
+             * @default ladder
+             * @enum {string}
+             */
+            plan: "one_height" | "rungs" | "ladder";
+            /**
+             * Unit
+             * @default m
+             */
+            unit: string;
         };
         /** Factor */
         Factor: {
@@ -631,6 +1136,54 @@ export interface components {
              */
             kind: "groups";
         };
+        /**
+         * Guess
+         * @description What the teacher expects where no physics is known: the mean at the first and at the last level, and by how much
+         *     repeats scatter (SD), in the measure's unit.
+         */
+        Guess: {
+            /**
+             * First
+             * @default
+             */
+            first: string;
+            /**
+             * Last
+             * @default
+             */
+            last: string;
+            /**
+             * Scatter
+             * @default
+             */
+            scatter: string;
+        };
+        /**
+         * Held
+         * @description How one thing is kept the same: a value with a tolerance ("4.2 m", "5 cm"), or a sentence.
+         */
+        Held: {
+            /**
+             * How
+             * @default
+             */
+            how: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Tolerance
+             * @default
+             */
+            tolerance: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
         /** ImportBody */
         ImportBody: {
             /** Factor */
@@ -648,6 +1201,54 @@ export interface components {
             text: string;
             /** Title */
             title: string;
+        };
+        /**
+         * KeptSame
+         * @description One thing that stays the same. how: the sentence for the class, empty while nobody has said how it is held.
+         */
+        KeptSame: {
+            /** How */
+            how: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Lesson
+         * @description What a lesson holds. Whole minutes. adult_needed: every open lane has an adult of its own.
+         */
+        Lesson: {
+            /** Adult Needed */
+            adult_needed: boolean;
+            /** Adults */
+            adults: number;
+            /** Build */
+            build: number;
+            /** Groups */
+            groups: string[];
+            /** Improve */
+            improve: number;
+            /** Lanes */
+            lanes: number;
+            /** Minutes */
+            minutes: number;
+            /** Rounds */
+            rounds: number;
+            /** Test */
+            test: number;
+            /** Tidy */
+            tidy: number;
+        };
+        /**
+         * LessonTime
+         * @description minutes: for all trials over the lanes. change: the smallest change that makes it fit, or None when it fits.
+         */
+        LessonTime: {
+            /** Change */
+            change: string | null;
+            /** Fits */
+            fits: boolean;
+            /** Minutes */
+            minutes: number;
         };
         /** LevelOut */
         LevelOut: {
@@ -715,6 +1316,10 @@ export interface components {
             quoted?: string | null;
             /** Range */
             range?: number | null;
+            /** Result */
+            result?: number | null;
+            /** Result Quoted */
+            result_quoted?: string | null;
             /** Sd */
             sd: number | null;
             /** Sem */
@@ -733,6 +1338,103 @@ export interface components {
             middle: string;
             /** Senior */
             senior: string;
+        };
+        /**
+         * Limit
+         * @description A limit that the teacher has set, never exceeded: what it limits, and the largest value with its unit.
+         */
+        Limit: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
+         * MaterialDraft
+         * @description One material. per_device: how many pieces each device takes (count, length, sheet), or the amount itself (mass,
+         *     volume). piece: size of one piece ("30 cm", "44 x 44 cm"). shop_price: play money for one piece. allowed: pieces that
+         *     a device may have under a fixed list; empty where it is free.
+         */
+        MaterialDraft: {
+            /**
+             * Allowed
+             * @default
+             */
+            allowed: string;
+            /**
+             * Form
+             * @default count
+             * @enum {string}
+             */
+            form: "count" | "length" | "sheet" | "mass" | "volume";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Packs
+             * @default []
+             */
+            packs: components["schemas"]["PackDraft"][];
+            /**
+             * Per Device
+             * @default
+             */
+            per_device: string;
+            /**
+             * Piece
+             * @default
+             */
+            piece: string;
+            /**
+             * Shop Price
+             * @default
+             */
+            shop_price: string;
+        };
+        /**
+         * MaterialsDraft
+         * @description What is bought and what it costs. money: how money is written ("£"); assembly_min and hourly: minutes to put one
+         *     together and what an hour of it costs.
+         */
+        MaterialsDraft: {
+            /**
+             * Assembly Min
+             * @default
+             */
+            assembly_min: string;
+            /**
+             * Devices Each
+             * @default 1
+             */
+            devices_each: number;
+            /**
+             * Hourly
+             * @default
+             */
+            hourly: string;
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["MaterialDraft"][];
+            /**
+             * Money
+             * @default
+             */
+            money: string;
+            /**
+             * Spare
+             * @default 1
+             */
+            spare: number;
         };
         /** Me */
         Me: {
@@ -855,10 +1557,30 @@ export interface components {
         NewStudyBody: {
             /**
              * @default {
+             *       "asked_by": "pupils",
+             *       "compared": "timed",
+             *       "could_change": [],
+             *       "could_measure": [],
+             *       "doubt": "auto",
              *       "evidence": "shuffle",
              *       "expect": "",
              *       "family": "",
              *       "groups": [],
+             *       "guess": {
+             *         "first": "",
+             *         "last": "",
+             *         "scatter": ""
+             *       },
+             *       "hold": [],
+             *       "limits": [],
+             *       "materials": {
+             *         "assembly_min": "",
+             *         "devices_each": 1,
+             *         "hourly": "",
+             *         "items": [],
+             *         "money": "",
+             *         "spare": 1
+             *       },
              *       "measure": {
              *         "better": "high",
              *         "name": "",
@@ -870,18 +1592,56 @@ export interface components {
              *         "timers": 1,
              *         "unit": "m"
              *       },
+             *       "odd": "flag",
              *       "order": "blocks",
+             *       "people": 3,
+             *       "practice": 1,
              *       "prediction": "",
              *       "question": "",
              *       "reading_level": "middle",
+             *       "reason": "",
              *       "repeats": 5,
+             *       "result": "mean",
+             *       "rota": {
+             *         "adult_needed": true,
+             *         "build_min": 10,
+             *         "improve_min": 5,
+             *         "lesson_min": 50,
+             *         "rounds": 2,
+             *         "start": "09:00",
+             *         "test_min": 0,
+             *         "tidy_min": 5
+             *       },
+             *       "rules": {
+             *         "budget": "",
+             *         "fixed_list": false,
+             *         "mass_limit": "",
+             *         "payload_mass": "",
+             *         "payload_multiple": "",
+             *         "payload_shows": false,
+             *         "share_of_last": ""
+             *       },
+             *       "start_line": "",
+             *       "study_kind": "fair_test",
+             *       "survival": "",
+             *       "timers_by": "auto",
+             *       "timing": {
+             *         "adults": 1,
+             *         "flight_s": 5,
+             *         "lanes": 1,
+             *         "reading_s": 20,
+             *         "reset_s": 15,
+             *         "setup_s": 20,
+             *         "trials_min": 25
+             *       },
              *       "variable": {
              *         "kind": "number",
              *         "levels": [],
              *         "name": "",
              *         "quantity": "number",
              *         "unit": ""
-             *       }
+             *       },
+             *       "void_rule": ""
              *     }
              */
             draft: components["schemas"]["Draft"];
@@ -911,6 +1671,90 @@ export interface components {
             /** Says */
             says: string;
         };
+        /** OutlineOut */
+        OutlineOut: {
+            /** Body Diameter */
+            body_diameter: number;
+            /** Body Length */
+            body_length: number;
+            /** Fin Position */
+            fin_position: number;
+            /** Nose Length */
+            nose_length: number;
+            /** Root */
+            root: number;
+            /** Span */
+            span: number;
+            /** Sweep */
+            sweep: number;
+            /** Tip */
+            tip: number;
+        };
+        /**
+         * Outlook
+         * @description trials and practice: how many. time: of all of them over the lanes. rehearsal: likely readings, never real ones; None
+         *     with why_not where none can be made. basis: physics of the family, or the teacher's own expectation.
+         */
+        Outlook: {
+            /** Basis */
+            basis: ("physics" | "guess") | null;
+            /** Drops A Trial */
+            drops_a_trial: number;
+            /** Expects */
+            expects: string | null;
+            /** Lanes Open */
+            lanes_open: number;
+            /** Objections */
+            objections: components["schemas"]["Finding"][];
+            /** Practice */
+            practice: number;
+            rehearsal: components["schemas"]["Rehearsal"] | null;
+            time: components["schemas"]["LessonTime"] | null;
+            /** Trials */
+            trials: number;
+            /** Why Not */
+            why_not: string | null;
+        };
+        /**
+         * PackDraft
+         * @description One pack that can be bought. holds: "12", "10 m", "42 x 59.4 cm", "500 g". price: for one pack.
+         */
+        PackDraft: {
+            /**
+             * Holds
+             * @default
+             */
+            holds: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Price
+             * @default
+             */
+            price: string;
+        };
+        /**
+         * PackOffer
+         * @description One pack. pieces: what one gives (pieces, or the amount for mass and volume). unit_price: for one piece or unit.
+         */
+        PackOffer: {
+            /** Buy */
+            buy: number;
+            cut: components["schemas"]["Cut"] | null;
+            /** Holds */
+            holds: string;
+            /** Name */
+            name: string;
+            /** Pieces */
+            pieces: number;
+            /** Price */
+            price: number;
+            /** Unit Price */
+            unit_price: number | null;
+        };
         /** Pair */
         Pair: {
             /** Between */
@@ -937,6 +1781,79 @@ export interface components {
              */
             kind: "paired";
         };
+        /**
+         * Place
+         * @description One piece on the sheet: its near corner and its size, mm.
+         */
+        Place: {
+            /** Height */
+            height: number;
+            /** Width */
+            width: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /** PlanChangeOut */
+        PlanChangeOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Changes */
+            changes: components["schemas"]["PlanChangedOut"][];
+            /** Id */
+            id: number;
+            /** Undone */
+            undone: boolean;
+            /** With Trials */
+            with_trials: boolean;
+        };
+        /** PlanChangedOut */
+        PlanChangedOut: {
+            /** Name */
+            name: string;
+            /** Now */
+            now: string;
+            /** Was */
+            was: string;
+            /** Where */
+            where: string;
+        };
+        /** PlanFormBody */
+        PlanFormBody: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Text */
+            text: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
+         * Problem
+         * @description What is missing or wrong in a draft, at its field. grave: the run cannot start.
+         */
+        Problem: {
+            /** Code */
+            code: string;
+            /**
+             * Grave
+             * @default true
+             */
+            grave: boolean;
+            /** Says */
+            says: string;
+            /** Where */
+            where: string;
+        };
         /** ProblemOut */
         ProblemOut: {
             /** Code */
@@ -947,6 +1864,22 @@ export interface components {
             says: string;
             /** Where */
             where: string;
+        };
+        /**
+         * Property
+         * @description One thing about the device that a change could be made to: "canopy side" "30 cm".
+         */
+        Property: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
         };
         /** Questions */
         Questions: {
@@ -999,12 +1932,233 @@ export interface components {
             /** Value */
             value: number;
         };
+        /**
+         * Rehearsal
+         * @description readings: one likely study, level by level. share_clear: of the studies played, how many would show the effect at 5 %.
+         *     repeats_wanted: the fewest (3 to 12) with which four in five would, or None.
+         */
+        Rehearsal: {
+            /** Expected */
+            expected: number[];
+            /** Readings */
+            readings: number[][];
+            /** Repeats Wanted */
+            repeats_wanted: number | null;
+            /** Says */
+            says: string;
+            /** Sd */
+            sd: number[];
+            /** Share Clear */
+            share_clear: number;
+            /** Timing Share */
+            timing_share: number | null;
+        };
         /** Response */
         Response: {
             /** Name */
             name: string;
             /** Unit */
             unit: string | null;
+        };
+        /**
+         * RocketShape
+         * @description What the centre of pressure is worked out from (calculator rocket-stability); fin_position: from the tip of the nose to
+         *     where the fin's leading edge meets the body.
+         */
+        RocketShape: {
+            /**
+             * Body Diameter
+             * @default
+             */
+            body_diameter: string;
+            /**
+             * Body Length
+             * @default
+             */
+            body_length: string;
+            /**
+             * Fin Position
+             * @default
+             */
+            fin_position: string;
+            /**
+             * Fins
+             * @default
+             */
+            fins: string;
+            /**
+             * Nose
+             * @default cone
+             * @enum {string}
+             */
+            nose: "cone" | "ogive";
+            /**
+             * Nose Length
+             * @default
+             */
+            nose_length: string;
+            /**
+             * Root
+             * @default
+             */
+            root: string;
+            /**
+             * Span
+             * @default
+             */
+            span: string;
+            /**
+             * Sweep
+             * @default
+             */
+            sweep: string;
+            /**
+             * Tip
+             * @default
+             */
+            tip: string;
+        };
+        /**
+         * Rota
+         * @description needs: minutes from the first build to the last tidying. best: proved to be the shortest there is. change: the smallest
+         *     single change that makes it fit, None where it fits or nothing single would do.
+         */
+        Rota: {
+            /** Best */
+            best: boolean;
+            /** Change */
+            change: string | null;
+            /** Fits */
+            fits: boolean;
+            /**
+             * Method
+             * @enum {string}
+             */
+            method: "solver" | "plain";
+            /** Needs */
+            needs: number;
+            /** Over */
+            over: number;
+            /** Says */
+            says: string;
+            /** Sittings */
+            sittings: components["schemas"]["Sitting"][];
+        };
+        /**
+         * RotaDraft
+         * @description The lesson around the trials. start: clock time "09:10". test_min 0: worked out from the trials. rounds: how often
+         *     each group tests, with improving in between.
+         */
+        RotaDraft: {
+            /**
+             * Adult Needed
+             * @default true
+             */
+            adult_needed: boolean;
+            /**
+             * Build Min
+             * @default 10
+             */
+            build_min: number;
+            /**
+             * Improve Min
+             * @default 5
+             */
+            improve_min: number;
+            /**
+             * Lesson Min
+             * @default 50
+             */
+            lesson_min: number;
+            /**
+             * Rounds
+             * @default 2
+             */
+            rounds: number;
+            /**
+             * Start
+             * @default 09:00
+             */
+            start: string;
+            /**
+             * Test Min
+             * @default 0
+             */
+            test_min: number;
+            /**
+             * Tidy Min
+             * @default 5
+             */
+            tidy_min: number;
+        };
+        /**
+         * RotaMade
+         * @description A rota as it was made. start: "09:10". stale: the plan has changed since in something that the rota stands on.
+         */
+        RotaMade: {
+            lesson: components["schemas"]["Lesson"];
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            rota: components["schemas"]["Rota"];
+            /** Stale */
+            stale: boolean;
+            /** Start */
+            start: string;
+        };
+        /** RuleOut */
+        RuleOut: {
+            /** Met */
+            met: boolean;
+            /** Rule */
+            rule: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * RulesDraft
+         * @description Rules that a device is held to; empty where there is none. mass_limit: of the device. payload_mass with
+         *     payload_multiple: device and payload together at most so many payloads. share_of_last: of the version before, such as
+         *     0.75. budget: play money for a group. fixed_list: only the allowed pieces. shows: part of the payload must show.
+         */
+        RulesDraft: {
+            /**
+             * Budget
+             * @default
+             */
+            budget: string;
+            /**
+             * Fixed List
+             * @default false
+             */
+            fixed_list: boolean;
+            /**
+             * Mass Limit
+             * @default
+             */
+            mass_limit: string;
+            /**
+             * Payload Mass
+             * @default
+             */
+            payload_mass: string;
+            /**
+             * Payload Multiple
+             * @default
+             */
+            payload_multiple: string;
+            /**
+             * Payload Shows
+             * @default false
+             */
+            payload_shows: boolean;
+            /**
+             * Share Of Last
+             * @default
+             */
+            share_of_last: string;
         };
         /** RunBody */
         RunBody: {
@@ -1033,12 +2187,145 @@ export interface components {
              */
             opened_at: string;
         };
+        /**
+         * Shopping
+         * @description The whole list. one, thousand: money for a device and for a thousand, with assembly; None while something has no price.
+         */
+        Shopping: {
+            /** Devices */
+            devices: number;
+            /** Lines */
+            lines: components["schemas"]["ShoppingLine"][];
+            /** One */
+            one: number | null;
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+            /** Thousand */
+            thousand: number | null;
+            /** Total */
+            total: number | null;
+        };
+        /**
+         * ShoppingLine
+         * @description One material. need: pieces for all devices and spare ones, or the amount in `unit`. left_over in the same. waste:
+         *     share of what is bought that cannot be used, 0 to 1, for lengths and sheets. each: money of one device's part.
+         */
+        ShoppingLine: {
+            /** Cheapest Unit */
+            cheapest_unit: string | null;
+            /** Cost */
+            cost: number | null;
+            /** Each */
+            each: number | null;
+            /** Left Over */
+            left_over: number | null;
+            /** Name */
+            name: string;
+            /** Need */
+            need: number;
+            /** Packs */
+            packs: components["schemas"]["PackOffer"][];
+            /** Says */
+            says: string;
+            /** Unit */
+            unit: string;
+            /** Waste */
+            waste: number | null;
+        };
+        /** SidePartOut */
+        SidePartOut: {
+            /** Mass */
+            mass: number;
+            /** Name */
+            name: string;
+            /** Position */
+            position: number;
+        };
+        /**
+         * SideViewOut
+         * @description Lengths in mm from the front, masses in g, margin in calibers.
+         */
+        SideViewOut: {
+            /** Balance */
+            balance: number | null;
+            /** Length */
+            length: number;
+            /** Margin */
+            margin: number | null;
+            /** Mass */
+            mass: number | null;
+            outline: components["schemas"]["OutlineOut"] | null;
+            /** Parts */
+            parts: components["schemas"]["SidePartOut"][];
+            /** Pressure */
+            pressure: number | null;
+            /** Says */
+            says: string[];
+            /** Working */
+            working: string[];
+        };
         /** SignInBody */
         SignInBody: {
             /** Password */
             password: string;
             /** Sign In Name */
             sign_in_name: string;
+        };
+        /** SignOffBody */
+        SignOffBody: {
+            /** Adult */
+            adult: string;
+            /** Cautions */
+            cautions: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
+         * SignOffOut
+         * @description covers: the plan stands as it was signed.
+         */
+        SignOffOut: {
+            /** Adult */
+            adult: string;
+            /** Covers */
+            covers: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Signed At
+             * Format: date-time
+             */
+            signed_at: string;
+        };
+        /**
+         * Sitting
+         * @description One group busy with one thing, from start to end (minutes from the beginning of the lesson). lane and adult: 1 …, only
+         *     while testing.
+         */
+        Sitting: {
+            /** Adult */
+            adult?: number | null;
+            /** End */
+            end: number;
+            /** Group */
+            group: string;
+            /** Lane */
+            lane?: number | null;
+            /** Round */
+            round: number;
+            /** Start */
+            start: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "build" | "test" | "improve" | "wait" | "tidy";
         };
         /**
          * Sorry
@@ -1140,6 +2427,7 @@ export interface components {
             /** Question */
             question: string;
             run: components["schemas"]["RunOut"] | null;
+            sign_off: components["schemas"]["SignOffOut"] | null;
             /**
              * Stage
              * @enum {string}
@@ -1161,10 +2449,30 @@ export interface components {
         StudyPatch: {
             /**
              * @default {
+             *       "asked_by": "pupils",
+             *       "compared": "timed",
+             *       "could_change": [],
+             *       "could_measure": [],
+             *       "doubt": "auto",
              *       "evidence": "shuffle",
              *       "expect": "",
              *       "family": "",
              *       "groups": [],
+             *       "guess": {
+             *         "first": "",
+             *         "last": "",
+             *         "scatter": ""
+             *       },
+             *       "hold": [],
+             *       "limits": [],
+             *       "materials": {
+             *         "assembly_min": "",
+             *         "devices_each": 1,
+             *         "hourly": "",
+             *         "items": [],
+             *         "money": "",
+             *         "spare": 1
+             *       },
              *       "measure": {
              *         "better": "high",
              *         "name": "",
@@ -1176,18 +2484,56 @@ export interface components {
              *         "timers": 1,
              *         "unit": "m"
              *       },
+             *       "odd": "flag",
              *       "order": "blocks",
+             *       "people": 3,
+             *       "practice": 1,
              *       "prediction": "",
              *       "question": "",
              *       "reading_level": "middle",
+             *       "reason": "",
              *       "repeats": 5,
+             *       "result": "mean",
+             *       "rota": {
+             *         "adult_needed": true,
+             *         "build_min": 10,
+             *         "improve_min": 5,
+             *         "lesson_min": 50,
+             *         "rounds": 2,
+             *         "start": "09:00",
+             *         "test_min": 0,
+             *         "tidy_min": 5
+             *       },
+             *       "rules": {
+             *         "budget": "",
+             *         "fixed_list": false,
+             *         "mass_limit": "",
+             *         "payload_mass": "",
+             *         "payload_multiple": "",
+             *         "payload_shows": false,
+             *         "share_of_last": ""
+             *       },
+             *       "start_line": "",
+             *       "study_kind": "fair_test",
+             *       "survival": "",
+             *       "timers_by": "auto",
+             *       "timing": {
+             *         "adults": 1,
+             *         "flight_s": 5,
+             *         "lanes": 1,
+             *         "reading_s": 20,
+             *         "reset_s": 15,
+             *         "setup_s": 20,
+             *         "trials_min": 25
+             *       },
              *       "variable": {
              *         "kind": "number",
              *         "levels": [],
              *         "name": "",
              *         "quantity": "number",
              *         "unit": ""
-             *       }
+             *       },
+             *       "void_rule": ""
              *     }
              */
             draft: components["schemas"]["Draft"];
@@ -1269,6 +2615,47 @@ export interface components {
             columns: string[];
             /** Rows */
             rows: number;
+        };
+        /**
+         * TimingDraft
+         * @description Seconds of one trial; minutes of the lesson that are left for trials; lanes and adults.
+         */
+        TimingDraft: {
+            /**
+             * Adults
+             * @default 1
+             */
+            adults: number;
+            /**
+             * Flight S
+             * @default 5
+             */
+            flight_s: number;
+            /**
+             * Lanes
+             * @default 1
+             */
+            lanes: number;
+            /**
+             * Reading S
+             * @default 20
+             */
+            reading_s: number;
+            /**
+             * Reset S
+             * @default 15
+             */
+            reset_s: number;
+            /**
+             * Setup S
+             * @default 20
+             */
+            setup_s: number;
+            /**
+             * Trials Min
+             * @default 25
+             */
+            trials_min: number;
         };
         /** Trend */
         Trend: {
@@ -1419,6 +2806,27 @@ export interface components {
             /** Position */
             position: number;
         };
+        /** UndoBody */
+        UndoBody: {
+            /** Version */
+            version: number;
+        };
+        /**
+         * Used
+         * @description Pieces of a material of the plan.
+         */
+        Used: {
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /**
+             * Pieces
+             * @default 1
+             */
+            pieces: number;
+        };
         /**
          * Variable
          * @description Something that can be changed. sensible: range in `unit` outside which a level is asked about, not refused.
@@ -1526,6 +2934,141 @@ export interface components {
             /** Size */
             size?: string | null;
         };
+        /**
+         * VersionBody
+         * @description revision: the one that was being edited, 0 for a new version.
+         */
+        VersionBody: {
+            /** Device */
+            device: string;
+            /**
+             * @default {
+             *       "also_changed": "",
+             *       "checks": [],
+             *       "confirmed": false,
+             *       "failed": false,
+             *       "mass": "",
+             *       "note": "",
+             *       "parts": [],
+             *       "properties": [],
+             *       "sketch": [],
+             *       "used": [],
+             *       "why": ""
+             *     }
+             */
+            draft: components["schemas"]["VersionDraft"];
+            /**
+             * Revision
+             * @default 0
+             */
+            revision: number;
+            /**
+             * Withdrawn
+             * @default false
+             */
+            withdrawn: boolean;
+        };
+        /**
+         * VersionDraft
+         * @description One version as typed. since: the earlier version's number it was made from, None for a first one. confirmed: the person
+         *     has seen what changed and says that this is all. sketch: strokes on a square from 0 to 1.
+         */
+        VersionDraft: {
+            /**
+             * Also Changed
+             * @default
+             */
+            also_changed: string;
+            /**
+             * Checks
+             * @default []
+             */
+            checks: string[];
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
+            /**
+             * Failed
+             * @default false
+             */
+            failed: boolean;
+            /**
+             * Mass
+             * @default
+             */
+            mass: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["DevicePart"][];
+            /** Payload Shows */
+            payload_shows?: boolean | null;
+            /**
+             * Properties
+             * @default []
+             */
+            properties: components["schemas"]["Property"][];
+            shape?: components["schemas"]["RocketShape"] | null;
+            /** Since */
+            since?: number | null;
+            /**
+             * Sketch
+             * @default []
+             */
+            sketch: [
+                number,
+                number
+            ][][];
+            /**
+             * Used
+             * @default []
+             */
+            used: components["schemas"]["Used"][];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /** VersionOut */
+        VersionOut: {
+            /** Changed */
+            changed: components["schemas"]["ChangeOut"][];
+            /** Cost */
+            cost: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Device */
+            device: string;
+            draft: components["schemas"]["VersionDraft"];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Number */
+            number: number;
+            /** Photo */
+            photo: boolean;
+            /** Revision */
+            revision: number;
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            /** Says */
+            says: string;
+            side: components["schemas"]["SideViewOut"] | null;
+        };
         /** WorkingOut */
         WorkingOut: {
             /** Lines */
@@ -1560,6 +3103,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Family"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    study_from_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanFormBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
                 };
             };
             /** @description Unauthorized */
@@ -2196,6 +3801,66 @@ export interface operations {
             };
         };
     };
+    ahead: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ahead"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     analysis: {
         parameters: {
             query?: never;
@@ -2216,6 +3881,130 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Analysis"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    plan_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanChangeOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    copy_study: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
                 };
             };
             /** @description Unauthorized */
@@ -2320,6 +4109,188 @@ export interface operations {
             };
         };
     };
+    plan_form: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    rota: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RotaMade"] | null;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    make_rota: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RotaMade"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     open_run: {
         parameters: {
             query?: never;
@@ -2344,6 +4315,190 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    shopping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shopping"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    shopping_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    sign_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignOffBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
                 };
             };
             /** @description Unauthorized */
@@ -2529,6 +4684,445 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    undo_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    compare_versions: {
+        parameters: {
+            query: {
+                first: string;
+                second: string;
+            };
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    put_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                version_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                version_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    put_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                version_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "image/*": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    drop_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                version_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"];
                 };
             };
             /** @description Unauthorized */

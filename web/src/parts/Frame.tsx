@@ -3,6 +3,7 @@ import { Link, NavLink } from 'react-router'
 import { api, ask, type Study, type TrialBody } from '../data/api'
 import { copiesClear, type Waiting } from '../data/keep'
 import { client, useMe } from '../data/queries'
+import { forgetPlans } from '../data/usePlan'
 import { queue } from '../machines/saveQueue'
 import { Says, Sheet } from './parts'
 import { applyTheme, savedTheme, THEMES, type Theme } from './theme'
@@ -10,7 +11,9 @@ import { applyTheme, savedTheme, THEMES, type Theme } from './theme'
 export const useQueue = () => useSyncExternalStore(queue.subscribe, () => queue.snapshot)
 
 const STAGES = [
+  { id: 'ask', label: 'Ask' },
   { id: 'plan', label: 'Plan' },
+  { id: 'build', label: 'Build' },
   { id: 'run', label: 'Run' },
   { id: 'work-out', label: 'Work out' },
 ] as const
@@ -44,7 +47,7 @@ export function Frame({ study, children, title }: { study?: Study; children: Rea
                   key={s.id}
                   to={`/study/${study.id}/${s.id}`}
                   className={({ isActive }) =>
-                    `flex min-h-[48px] grow items-center justify-center px-4 font-semibold no-underline md:grow-0 ${isActive ? 'border-b-[7px] border-tape pt-[7px] text-ink' : 'text-quiet'}`
+                    `flex min-h-[48px] grow items-center justify-center px-2 font-semibold max-md:text-[0.95rem] md:px-4 no-underline md:grow-0 ${isActive ? 'border-b-[7px] border-tape pt-[7px] text-ink' : 'text-quiet'}`
                   }
                 >
                   {s.label}
@@ -77,6 +80,7 @@ function More() {
       return
     }
     await copiesClear()
+    forgetPlans()
     client.clear()
     location.assign('/')
   }

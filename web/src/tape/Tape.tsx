@@ -18,7 +18,8 @@ export function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
   return [ref, width]
 }
 
-/** One mark in its level's shape: solid for exact, arrow for a bound, soft edge for an estimate, crossed ring for void. */
+/** One mark in its level's shape: solid for exact, arrow for a bound, soft edge for an estimate, crossed ring for void,
+ *  dashed outline for a rehearsed one that was never read. */
 export function Mark({ mark, shape, r, y }: { mark: PlacedMark; shape: number; r: number; y: number }) {
   const colour = colourOf(shape)
   const move = `translate(${mark.x.toFixed(1)} ${y.toFixed(1)})`
@@ -28,6 +29,12 @@ export function Mark({ mark, shape, r, y }: { mark: PlacedMark; shape: number; r
       <g transform={move} fill="none" stroke="var(--quiet)" strokeWidth={2}>
         <circle r={r * 0.95} />
         <path d={`M ${-r * 0.55} ${-r * 0.55} L ${r * 0.55} ${r * 0.55} M ${r * 0.55} ${-r * 0.55} L ${-r * 0.55} ${r * 0.55}`} />
+      </g>
+    )
+  if (mark.kind === 'likely')
+    return (
+      <g transform={move}>
+        <path d={d} fill="none" stroke={colour} strokeWidth={1.8} strokeDasharray="2.5 2.5" />
       </g>
     )
   const inner =

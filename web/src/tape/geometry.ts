@@ -1,6 +1,6 @@
 import { scaleLinear } from '@visx/scale'
 
-export type MarkKind = 'exact' | 'at_least' | 'at_most' | 'estimate' | 'void'
+export type MarkKind = 'exact' | 'at_least' | 'at_most' | 'estimate' | 'void' | 'likely'
 export type TapeMark = { id: string; value: number; kind: MarkKind; fresh?: boolean }
 export type PlacedMark = TapeMark & { x: number; lift: number }
 export type Strip = { from: number; to: number; broken: boolean; x: (v: number) => number; major: number[]; minor: number[]; label: (v: number) => string }

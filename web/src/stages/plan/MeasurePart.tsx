@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import type { Family, MeasureDraft } from '../../data/api'
 import { Field } from '../../parts/parts'
-import { UNITS } from './Plan'
+import { UNITS } from './words'
 
 const OTHER = '…'
 

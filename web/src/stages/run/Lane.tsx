@@ -10,7 +10,7 @@ import { Key, Shape } from '../../parts/parts'
 import { Tape } from '../../tape/Tape'
 import { FaultSheet } from './FaultSheet'
 import { KeySheet } from './Keys'
-import { tapeLevels } from './marks'
+import { flagOf, tapeLevels } from './marks'
 import { CountDown, ReadingEntry } from './ReadingEntry'
 import { putBack, understand, useEntry } from './useEntry'
 import { useTrialsSeen } from './useTrialsSeen'
@@ -155,7 +155,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const levels = tapeLevels(study, seen, turn?.level, fresh).map((l, i) => {
     const s = analysis.data?.levels.find((x) => levelIndex(study, x.level) === i)
     const current = s && s.n_kept === countKept(seen, study.levels[i]?.text)
-    return current && s.n_kept >= SHOWN_FROM ? { ...l, mean: s.mean, meanText: s.quoted?.replace(` ${measure.unit}`, ''), low: s.min, high: s.max } : l
+    return current && s.n_kept >= SHOWN_FROM ? { ...l, ...flagOf(s, study), low: s.min, high: s.max } : l
   })
   const pending = entry.texts.length === 1 ? plainNumber(entry.texts[0]) : null
   const caption = `Readings so far: ${study.levels.map((l) => `${l.label} ${countKept(seen, l.text)} kept`).join(', ')}.`

@@ -1,4 +1,4 @@
-import type { Study } from '../../data/api'
+import type { LevelSummary, Study } from '../../data/api'
 import { plainNumber, type SeenTrial } from '../../machines/turns'
 import type { TapeMark } from '../../tape/geometry'
 import type { TapeLevel } from '../../tape/Tape'
@@ -15,4 +15,11 @@ export function marksOf(trials: readonly SeenTrial[], level: string, fresh?: str
 
 export function tapeLevels(study: Study, trials: readonly SeenTrial[], now?: string, fresh?: string): TapeLevel[] {
   return study.levels.map((l, i) => ({ label: l.label, shape: i, marks: marksOf(trials, l.text, fresh), now: l.text === now }))
+}
+
+/** What the flag of a level stands at: its result by the school of the plan. A total lies off the tape, so the mean stands in. */
+export const flagWord = (study: Study): string => (study.draft.result === 'total' ? 'mean' : (study.draft.result ?? 'mean'))
+export function flagOf(s: LevelSummary, study: Study): { mean: number | null | undefined; meanText: string | undefined } {
+  const total = study.draft.result === 'total'
+  return { mean: total ? s.mean : (s.result ?? s.mean), meanText: ((total ? s.quoted : (s.result_quoted ?? s.quoted)) ?? '').replace(` ${study.draft.measure.unit}`, '') }
 }

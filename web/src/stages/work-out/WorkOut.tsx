@@ -6,7 +6,7 @@ import { Frame } from '../../parts/Frame'
 import { Says, Shape, Skeleton, Trouble } from '../../parts/parts'
 import { Tape } from '../../tape/Tape'
 import { levelIndex } from '../run/Lane'
-import { tapeLevels } from '../run/marks'
+import { flagOf, flagWord, tapeLevels } from '../run/marks'
 import { useTrialsSeen } from '../run/useTrialsSeen'
 import { Against } from './Against'
 import { How, type HowAsked } from './How'
@@ -65,7 +65,7 @@ function Worked({ study, trials, a }: { study: Study; trials: Trial[]; a: Analys
   const unit = study.draft.measure.unit ?? ''
   const levels = tapeLevels(study, seen).map((l, i) => {
     const s = a.levels.find((x) => levelIndex(study, x.level) === i)
-    return s && s.n_kept > 0 ? { ...l, mean: s.mean, meanText: s.quoted?.replace(` ${unit}`, ''), low: s.min, high: s.max } : l
+    return s && s.n_kept > 0 ? { ...l, ...flagOf(s, study), low: s.min, high: s.max } : l
   })
   const trend = a.effect.kind === 'trend' ? a.effect.trend : null
   const waiting = seen.filter((t) => t.saved !== 'yes').length
@@ -104,7 +104,7 @@ function Worked({ study, trials, a }: { study: Study; trials: Trial[]; a: Analys
             <Tape roomy levels={levels} unit={unit} caption={`Each level on the tape. ${a.levels.map((l) => `${String(l.level)}: mean ${l.quoted ?? 'none'}, ${l.n_kept} kept, ${l.n_void} void`).join('; ')}.`} />
           )}
         </div>
-        <Legend />
+        <Legend flag={flagWord(study)} />
         <h2 className="mb-2 mt-8 text-[1.5rem]">The numbers</h2>
         <Numbers a={a} study={study} first={first} onHow={setHow} />
         <EffectNumbers a={a} study={study} first={first} onHow={setHow} />
@@ -141,17 +141,17 @@ const CHECKED: Record<string, string> = {
   estimated_mixed_with_measured: 'estimates among measured readings', resolution_too_coarse: 'too coarse a tool', reaction_dominates: 'a thumb’s reaction',
   payload_mixed: 'different payloads', payload_reused: 'payloads used again', spread_unequal: 'unequal spreads', odd_reading: 'odd readings',
   prediction_missing: 'a missing prediction', measuring_rule_missing: 'a missing measuring rule', instrument_not_reset: 'meters not reset',
-  column_explains_scatter: 'a column that explains the scatter',
+  column_explains_scatter: 'a column that explains the scatter', judging_changed: 'a way of judging chosen afterwards',
 }
 
-function Legend() {
+function Legend({ flag }: { flag: string }) {
   return (
     <p className="m-0 mt-2 flex flex-wrap gap-x-6 gap-y-1 text-[0.92rem] text-quiet">
       <span>solid: as read</span>
       <span>open with arrow: at least</span>
       <span>soft: estimate</span>
       <span>crossed ring: void, counts for nothing</span>
-      <span>flag: mean</span>
+      <span>flag: {flag}</span>
       <span>bracket: range</span>
     </p>
   )
@@ -173,6 +173,7 @@ function Numbers({ a, study, first, onHow }: { a: Analysis; study: Study; first:
     ['void', (s) => String(s.n_void)],
     [`mean / ${unit}`, (s) => s.quoted?.replace(` ${unit}`, '') ?? '–'],
     ['median', (s) => plain(s.median)],
+    ...(flagWord(study) === 'best' || study.draft.result === 'total' ? ([[study.draft.result ?? '', (s) => s.result_quoted?.replace(` ${unit}`, '') ?? '–']] as [string, (s: LevelSummary) => string][]) : []),
     ['± half range', (s) => plain(s.half_range, 3)],
     ...(first ? [] : ([['SD', (s) => plain(s.sd, 3)], ['95 % interval', (s) => (s.ci95 ? `${plain(s.ci95[0])} to ${plain(s.ci95[1])}` : '–')]] as [string, (s: LevelSummary) => string][])),
   ]

@@ -1,0 +1,218 @@
+"""Devices and their versions: written down, changed, taken back, with a photo; and what the core says of each."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID, uuid5
+
+from sqlalchemy import func
+from sqlalchemy.dialects.postgresql import insert
+from sqlmodel import select
+
+from bendro.core.building.rules import rules_of
+from bendro.core.building.side_view import SideView, side_view
+from bendro.core.building.version import Change, VersionDraft, changes, says_of
+from bendro.core.planning.arithmetic import RuleMet
+from bendro.core.planning.draft import Draft
+from bendro.core.planning.materials import shop_bill
+from bendro.files.photo import small_photo
+from bendro.store.owned import Owned
+from bendro.store.tables import DeviceVersion, Photo, Study
+
+from .errors import Clash, Refused
+
+MOST_VERSIONS = 500
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VersionSeen:
+    """A version with what the core says of it. cost: play money of its pieces."""
+
+    row: DeviceVersion
+    draft: VersionDraft
+    changed: tuple[Change, ...]
+    says: str
+    rules: tuple[RuleMet, ...]
+    side: SideView | None
+    cost: float
+    photo: bool
+
+
+def put_version(
+    owned: Owned, study_id: UUID, version_id: UUID, *, device: str, draft: VersionDraft, revision: int, withdrawn: bool, now: datetime
+) -> DeviceVersion:
+    """Write a version down, or change it. revision: the one that was being edited, 0 for a new one; a new one gets the next
+    number of its device. Sent again unchanged, nothing changes. Raises Refused, Clash, NotFound."""
+    owned.get(Study, study_id, lock=True)  # numbers are given one at a time
+    label = " ".join(device.split())
+    if not 1 <= len(label) <= 40:
+        raise Refused("A device needs a label of 1 to 40 characters, such as the group's.", code="device_label", where="device")
+    _check_line(owned, study_id, label, version_id, draft)
+    body = draft.model_dump(mode="json")
+    row = owned.find(DeviceVersion, version_id, lock=True)
+    if row is None:
+        _insert(owned, study_id, version_id, label, body, now)
+        return owned.get(DeviceVersion, version_id)
+    if row.study_id != study_id:
+        raise Refused("This version belongs to another study.", code="version_elsewhere")
+    if row.body == body and row.device == label and row.withdrawn == withdrawn:
+        return row
+    if row.revision != revision:
+        raise Clash(
+            "Someone else changed this version meanwhile. Look at both and choose.",
+            code="version_changed",
+            where="revision",
+            facts={"yours": body, "theirs": row.body, "revision": row.revision},
+        )
+    if row.device != label:
+        row.device, row.number = label, _next_number(owned, study_id, label)
+    row.body, row.withdrawn, row.revision, row.changed_at = body, withdrawn, row.revision + 1, now
+    owned.session.add(row)
+    owned.session.commit()
+    return owned.get(DeviceVersion, version_id)
+
+
+def _insert(owned: Owned, study_id: UUID, version_id: UUID, label: str, body: dict[str, object], now: datetime) -> None:
+    count = owned.session.exec(select(func.count()).select_from(DeviceVersion).where(DeviceVersion.study_id == study_id)).one()
+    if count >= MOST_VERSIONS:
+        raise Refused(f"A study holds at most {MOST_VERSIONS} versions.", code="versions_many")
+    values = {
+        "id": version_id,
+        "workspace_id": owned.workspace_id,
+        "study_id": study_id,
+        "device": label,
+        "number": _next_number(owned, study_id, label),
+        "body": body,
+        "revision": 1,
+        "withdrawn": False,
+        "created_at": now,
+        "changed_at": now,
+    }
+    owned.session.exec(insert(DeviceVersion).values(**values).on_conflict_do_nothing(index_elements=["id"]))  # type: ignore[call-overload]
+    owned.session.commit()
+
+
+def _next_number(owned: Owned, study_id: UUID, label: str) -> int:
+    held = owned.all(owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id, DeviceVersion.device == label))
+    return max((v.number for v in held), default=0) + 1
+
+
+def _check_line(owned: Owned, study_id: UUID, label: str, version_id: UUID, draft: VersionDraft) -> None:
+    if draft.since is None:
+        return
+    held = owned.all(owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id, DeviceVersion.device == label))
+    earlier = next((v for v in held if v.number == draft.since), None)
+    own = next((v for v in held if v.id == version_id), None)
+    if earlier is None or earlier.id == version_id or (own is not None and own.number < earlier.number):
+        raise Refused(f"{label} has no earlier version {draft.since} to start from.", code="since_unknown", where="since")
+
+
+def versions_of(owned: Owned, study_id: UUID) -> list[VersionSeen]:
+    """All versions that were not taken back, device by device in the order of their numbers."""
+    study = owned.get(Study, study_id)
+    plan = Draft.model_validate(study.draft)
+    rows: Sequence[DeviceVersion] = owned.all(
+        owned.select(DeviceVersion)
+        .where(DeviceVersion.study_id == study_id, DeviceVersion.withdrawn == False)  # noqa: E712
+        .order_by(DeviceVersion.device, DeviceVersion.number)
+    )
+    photos = set(
+        owned.session.exec(
+            select(Photo.version_id).where(Photo.workspace_id == owned.workspace_id, Photo.version_id.in_([r.id for r in rows]))
+        )
+    )  # type: ignore[attr-defined]
+    typed = {(r.device, r.number): VersionDraft.model_validate(r.body) for r in rows}
+    spent: dict[str, float] = {}
+    made = []
+    for row in rows:
+        draft = typed[row.device, row.number]
+        before = typed.get((row.device, draft.since)) if draft.since else None
+        changed = changes(before, draft) if before is not None else ()
+        cost = shop_bill(plan, [(u.material, u.pieces) for u in draft.used]).cost
+        made.append(
+            VersionSeen(
+                row=row,
+                draft=draft,
+                changed=changed,
+                says=says_of(changed, draft.since if before is not None else None),
+                rules=rules_of(plan, draft, last=before, spent_before=spent.get(row.device, 0.0)),
+                side=side_view(draft),
+                cost=cost,
+                photo=row.id in photos,
+            )
+        )
+        spent[row.device] = spent.get(row.device, 0.0) + cost
+    return made
+
+
+def one_version(owned: Owned, study_id: UUID, version_id: UUID) -> VersionSeen:
+    """One version as `versions_of` shows it. Raises NotFound."""
+    row = owned.get(DeviceVersion, version_id)
+    found = next((v for v in versions_of(owned, study_id) if v.row.id == version_id), None)
+    if found is None:
+        draft = VersionDraft.model_validate(row.body)
+        return VersionSeen(
+            row=row, draft=draft, changed=(), says="This version was taken back.", rules=(), side=side_view(draft), cost=0.0, photo=False
+        )
+    return found
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Compared:
+    """Two versions side by side: every difference, and the sentence that says what can be concluded."""
+
+    changed: tuple[Change, ...]
+    says: str
+
+
+def compare_versions(owned: Owned, study_id: UUID, first: UUID, second: UUID) -> Compared:
+    """Any two versions of a study, of one device or of two. Raises NotFound, Refused."""
+    one, two = owned.get(DeviceVersion, first), owned.get(DeviceVersion, second)
+    if {one.study_id, two.study_id} != {study_id}:
+        raise Refused("These versions belong to another study.", code="version_elsewhere")
+    found = changes(VersionDraft.model_validate(one.body), VersionDraft.model_validate(two.body))
+    if len(found) > 1:
+        says = f"{len(found)} things differ. If one of the two does better, that can be told; which of the differences did it cannot."
+    elif found:
+        says = f"Only one thing differs: {found[0]}. If one of the two does better, this did it."
+    else:
+        says = "Nothing that is written down differs."
+    return Compared(changed=found, says=says)
+
+
+def put_photo(owned: Owned, study_id: UUID, version_id: UUID, data: bytes, *, now: datetime) -> Photo:
+    """Keep a version's photo, in place of the one before. Raises PhotoRefused, NotFound."""
+    _of_study(owned, study_id, version_id)
+    small = small_photo(data)
+    values = {"jpeg": small.jpeg, "width": small.width, "height": small.height, "taken_at": now}
+    owned.session.exec(
+        insert(Photo)
+        .values(id=uuid5(version_id, "photo"), workspace_id=owned.workspace_id, version_id=version_id, **values)  # type: ignore[call-overload]
+        .on_conflict_do_update(constraint="photo_once", set_=values)
+    )
+    owned.session.commit()
+    return photo_of(owned, study_id, version_id)
+
+
+def photo_of(owned: Owned, study_id: UUID, version_id: UUID) -> Photo:
+    """The photo of a version. Raises NotFound."""
+    _of_study(owned, study_id, version_id)
+    return owned.get(Photo, uuid5(version_id, "photo"))
+
+
+def drop_photo(owned: Owned, study_id: UUID, version_id: UUID) -> None:
+    """Take the photo away; where there is none, nothing happens."""
+    _of_study(owned, study_id, version_id)
+    found = owned.find(Photo, uuid5(version_id, "photo"))
+    if found is not None:
+        owned.session.delete(found)
+        owned.session.commit()
+
+
+def _of_study(owned: Owned, study_id: UUID, version_id: UUID) -> DeviceVersion:
+    row = owned.get(DeviceVersion, version_id)
+    if row.study_id != study_id:
+        raise Refused("This version belongs to another study.", code="version_elsewhere")
+    return row

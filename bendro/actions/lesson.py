@@ -1,0 +1,131 @@
+"""The lesson around a study: its rota, made and kept; its outlook and shopping list, worked out as it stands."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from datetime import datetime
+from uuid import UUID, uuid5
+
+from pydantic import TypeAdapter
+from sqlalchemy.dialects.postgresql import insert
+
+from bendro.core.planning.draft import Draft
+from bendro.core.planning.ideas import CONCLUDES, KeptSame, kept_same, suggested_levels
+from bendro.core.planning.lesson import lesson_of, start_minutes
+from bendro.core.planning.materials import Shopping, shopping
+from bendro.core.planning.outlook import Outlook, outlook, roles
+from bendro.core.planning.plan import planned_turns
+from bendro.core.planning.rota import Lesson, Rota, make_rota
+from bendro.files.trial_table import write_table
+from bendro.store.owned import Owned
+from bendro.store.tables import RotaRow, Study
+
+_ROTA: TypeAdapter[Rota] = TypeAdapter(Rota)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ahead:
+    """Everything that a plan can already say. can, cannot: what this kind of study concludes. roles: block by block, seat by
+    seat."""
+
+    outlook: Outlook
+    kept_same: tuple[KeptSame, ...]
+    suggested_levels: tuple[str, ...]
+    roles: tuple[tuple[str, ...], ...]
+    can: str
+    cannot: str
+
+
+def ahead(owned: Owned, study_id: UUID) -> Ahead:
+    """What lies ahead of a study by its plan."""
+    study = owned.get(Study, study_id)
+    draft = Draft.model_validate(study.draft)
+    can, cannot = CONCLUDES[draft.study_kind]
+    return Ahead(
+        outlook=outlook(draft, study.seed),
+        kept_same=kept_same(draft),
+        suggested_levels=suggested_levels(draft),
+        roles=roles(draft.people, max(1, min(draft.repeats, 12))),
+        can=can,
+        cannot=cannot,
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RotaMade:
+    """A rota as it was made. start: "09:10". stale: the plan has changed since in something that the rota stands on."""
+
+    rota: Rota
+    lesson: Lesson
+    start: str
+    made_at: datetime
+    stale: bool
+
+
+def _lesson(study: Study) -> Lesson:
+    draft = Draft.model_validate(study.draft)
+    return lesson_of(draft, len(planned_turns(draft, study.seed)))
+
+
+def make_lesson_rota(owned: Owned, study_id: UUID, *, now: datetime) -> RotaMade:
+    """Work out the rota of the study as it stands and keep it. Raises PlanRefused."""
+    study = owned.get(Study, study_id)
+    draft = Draft.model_validate(study.draft)
+    start_minutes(draft.rota.start)
+    lesson = _lesson(study)
+    made = make_rota(lesson)
+    values = {"lesson": asdict(lesson), "start": draft.rota.start.strip(), "rota": asdict(made), "made_at": now}
+    owned.session.exec(
+        insert(RotaRow)
+        .values(id=uuid5(study_id, "rota"), workspace_id=owned.workspace_id, study_id=study_id, **values)  # type: ignore[call-overload]
+        .on_conflict_do_update(constraint="rota_once", set_=values)
+    )
+    owned.session.commit()
+    return RotaMade(rota=made, lesson=lesson, start=values["start"], made_at=now, stale=False)
+
+
+def lesson_rota(owned: Owned, study_id: UUID) -> RotaMade | None:
+    """The rota made last, or None."""
+    study = owned.get(Study, study_id)
+    row = owned.session.exec(owned.select(RotaRow).where(RotaRow.study_id == study_id)).first()
+    if row is None:
+        return None
+    held = Lesson(**{**row.lesson, "groups": tuple(row.lesson["groups"])})
+    stale = row.start != Draft.model_validate(study.draft).rota.start.strip() or held != _lesson_or_none(study)
+    return RotaMade(rota=_ROTA.validate_python(row.rota), lesson=held, start=row.start, made_at=row.made_at, stale=stale)
+
+
+def _lesson_or_none(study: Study) -> Lesson | None:
+    from bendro.core.errors import PlanRefused
+
+    try:
+        return _lesson(study)
+    except PlanRefused:
+        return None  # a plan that is not ready has no lesson, so whatever rota there is no longer fits it
+
+
+def shopping_list(owned: Owned, study_id: UUID) -> Shopping:
+    """What to buy for the study as it stands."""
+    return shopping(Draft.model_validate(owned.get(Study, study_id).draft))
+
+
+def shopping_table(owned: Owned, study_id: UUID) -> str:
+    """The shopping list as CSV: a row for each pack to buy, and a row for what has no pack yet."""
+    found = shopping_list(owned, study_id)
+    rows: list[list[object]] = []
+    for line in found.lines:
+        bought = [p for p in line.packs if p.buy]
+        rows += [
+            [
+                line.name,
+                f"{line.need:g}",
+                line.unit,
+                p.name,
+                p.holds,
+                p.buy,
+                f"{p.price:g}" if line.cost is not None else "",
+                f"{p.buy * p.price:.2f}" if line.cost is not None else "",
+            ]
+            for p in bought
+        ] or [[line.name, f"{line.need:g}", line.unit, "", "", "", "", ""]]
+    return write_table(["material", "need", "unit", "pack", "holds", "buy", "price", "cost"], rows)

@@ -1,0 +1,162 @@
+"""The record of a plan: every change to it, taking one back, and the sign-off by the adult in charge."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import asdict
+from datetime import datetime, timedelta
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy.dialects.postgresql import insert
+
+from bendro.core.families import ORDER as FAMILIES
+from bendro.core.families import family
+from bendro.core.planning.draft import Draft
+from bendro.core.planning.plan import check, planned_levels
+from bendro.core.planning.record import locked_by_trials, plan_changes
+from bendro.core.planning.safety import safety_mark
+from bendro.store.owned import Owned
+from bendro.store.tables import PlanChange, PlanSignOff, Study, TrialRow
+
+from .errors import Clash, PlanLocked, Refused
+
+#: Changes to the same places within this time are one change: a sentence being typed is not a history of its letters.
+ONE_CHANGE = timedelta(minutes=2)
+MOST_SHOWN = 100
+
+
+def record(owned: Owned, study: Study, draft: Draft, *, with_trials: bool, now: datetime) -> None:
+    """Note what `draft` changes in the study's plan, before it is stored."""
+    before = Draft.model_validate(study.draft)
+    changes = plan_changes(before, draft)
+    if not changes:
+        return
+    last = owned.session.exec(
+        owned.select(PlanChange).where(PlanChange.study_id == study.id).order_by(PlanChange.id.desc()).limit(1)
+    ).first()
+    places = {c.where for c in changes}
+    still_typing = last is not None and not last.undone and not with_trials and not last.with_trials and now - last.at < ONE_CHANGE
+    if still_typing and places == {c["where"] for c in last.changes}:
+        last.changes = [asdict(c) for c in plan_changes(Draft.model_validate(last.before), draft)]
+        owned.session.add(last)
+        return
+    owned.new(
+        PlanChange,
+        study_id=study.id,
+        before=study.draft,
+        changes=[asdict(c) for c in changes],
+        with_trials=with_trials,
+        undone=False,
+        at=now,
+    )
+
+
+def check_version(study: Study, version: int, wanted: dict[str, Any]) -> None:
+    """Raises Clash with both sides unless `version` is the one that stands."""
+    if study.version != version:
+        raise Clash(
+            "Someone else changed this study meanwhile. Look at both and choose.",
+            code="study_changed",
+            where="version",
+            facts={"yours": wanted, "theirs": {"title": study.title, "draft": study.draft, "version": study.version}},
+        )
+
+
+def keep_honest(owned: Owned, study: Study, draft: Draft) -> bool:
+    """Once a trial is kept, what its reading means may not change under it. Gives whether a trial is kept. Raises PlanLocked."""
+    if not owned.all(owned.select(TrialRow).where(TrialRow.study_id == study.id, TrialRow.state == "kept").limit(1)):
+        return False
+    before = Draft.model_validate(study.draft)
+    fixed = locked_by_trials(before, draft)
+    if fixed is not None:
+        raise PlanLocked(
+            f"Trials are kept already, so {fixed.name} cannot go from “{fixed.was}” to “{fixed.now}”: their readings would mean something "
+            "else. Make a new study for that, or copy this one.",
+            code="plan_locked",
+            where=fixed.where,
+        )
+    said = (before.prediction, before.reason, before.expect)
+    if (before.prediction.strip() or before.expect) and said != (draft.prediction, draft.reason, draft.expect):
+        raise PlanLocked("The prediction is locked since the first kept trial.", code="prediction_locked", where="prediction")
+    if not any(p.grave for p in check(before)) and not any(p.grave for p in check(draft)):
+        used = {t.level for t in owned.all(owned.select(TrialRow).where(TrialRow.study_id == study.id, TrialRow.state != "withdrawn"))}
+        gone = sorted(used - {p.text for p in planned_levels(draft)})
+        if gone:
+            raise PlanLocked(f"{gone[0]} has trials, so it cannot be taken away.", code="level_has_trials", where="variable.levels")
+    return True
+
+
+def changes_of(owned: Owned, study_id: UUID) -> Sequence[PlanChange]:
+    """The newest changes first; those that were taken back are marked so."""
+    owned.get(Study, study_id)
+    return owned.all(owned.select(PlanChange).where(PlanChange.study_id == study_id).order_by(PlanChange.id.desc()).limit(MOST_SHOWN))
+
+
+def undo_plan(owned: Owned, study_id: UUID, *, version: int, now: datetime) -> Study:
+    """Take back the newest change to the plan. Raises Clash when the plan was changed meanwhile, Refused `nothing_to_undo`,
+    PlanLocked where kept trials forbid it."""
+    study = owned.get(Study, study_id, lock=True)
+    check_version(study, version, {})
+    last = owned.session.exec(
+        owned.select(PlanChange)
+        .where(PlanChange.study_id == study_id, PlanChange.undone == False)  # noqa: E712
+        .order_by(PlanChange.id.desc())
+        .limit(1)
+    ).first()
+    if last is None:
+        raise Refused("There is no change to take back.", code="nothing_to_undo")
+    keep_honest(owned, study, Draft.model_validate(last.before))
+    study.draft = last.before
+    study.version += 1
+    study.changed_at = now
+    last.undone = True
+    owned.session.add_all([study, last])
+    owned.session.commit()
+    return study
+
+
+def sign_off(owned: Owned, study_id: UUID, *, sign_off_id: UUID, adult: str, ticked: Sequence[str], now: datetime) -> PlanSignOff:
+    """The adult in charge has read every caution of the plan. The same id again changes nothing."""
+    study = owned.get(Study, study_id)
+    known = owned.find(PlanSignOff, sign_off_id)
+    if known is not None:
+        return known
+    draft = Draft.model_validate(study.draft)
+    check_cautions(draft, adult, ticked)
+    owned.session.exec(
+        insert(PlanSignOff)
+        .values(  # type: ignore[call-overload]
+            id=sign_off_id,
+            workspace_id=owned.workspace_id,
+            study_id=study_id,
+            adult=adult.strip()[:80],
+            cautions=list(ticked),
+            mark=safety_mark(draft),
+            signed_at=now,
+        )
+        .on_conflict_do_nothing()
+    )
+    owned.session.commit()
+    return owned.get(PlanSignOff, sign_off_id)
+
+
+def check_cautions(draft: Draft, adult: str, ticked: Sequence[str]) -> None:
+    """Raises Refused unless the adult's role is written and every caution of the family is ticked."""
+    if draft.family not in FAMILIES:
+        raise Refused("Choose the family of devices first; it brings the cautions.", code="family_missing", where="family")
+    if not adult.strip():
+        raise Refused("Write the role of the adult in charge.", code="adult_missing", where="adult")
+    left = [c for c in family(draft.family).cautions if c not in ticked]
+    if left:
+        raise Refused(
+            f"{len(left)} caution{' is' if len(left) == 1 else 's are'} not ticked yet: {left[0]}", code="cautions_left", where="cautions"
+        )
+
+
+def last_sign_off(owned: Owned, study: Study) -> tuple[PlanSignOff | None, bool]:
+    """The newest sign-off, and whether it still covers the plan as it stands."""
+    found = owned.session.exec(
+        owned.select(PlanSignOff).where(PlanSignOff.study_id == study.id).order_by(PlanSignOff.signed_at.desc()).limit(1)
+    ).first()
+    return found, found is not None and found.mark == safety_mark(Draft.model_validate(study.draft))

@@ -1,0 +1,73 @@
+"""Devices, their versions and photos."""
+
+from uuid import UUID
+
+from fastapi import APIRouter, Request, Response
+from fastapi.concurrency import run_in_threadpool
+
+from bendro.actions import building
+from bendro.actions.building import VersionSeen
+
+from .needs import Mine, Now
+from .shapes import ChangeOut, ComparedOut, RuleOut, SideViewOut, VersionBody, VersionOut
+
+router = APIRouter(prefix="/api", tags=["building"])
+_JPEG = {200: {"content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}}
+_SENT = {"requestBody": {"required": True, "content": {"image/*": {"schema": {"type": "string", "format": "binary"}}}}}
+
+
+def _out(seen: VersionSeen) -> VersionOut:
+    return VersionOut(
+        id=seen.row.id,
+        device=seen.row.device,
+        number=seen.row.number,
+        revision=seen.row.revision,
+        created_at=seen.row.created_at,
+        draft=seen.draft,
+        changed=[ChangeOut.model_validate(c) for c in seen.changed],
+        says=seen.says,
+        rules=[RuleOut.model_validate(r) for r in seen.rules],
+        side=None if seen.side is None else SideViewOut.model_validate(seen.side),
+        cost=seen.cost,
+        photo=seen.photo,
+    )
+
+
+@router.get("/studies/{study_id}/versions", operation_id="versions")
+def versions(study_id: UUID, mine: Mine) -> list[VersionOut]:
+    return [_out(v) for v in building.versions_of(mine, study_id)]
+
+
+@router.get("/studies/{study_id}/versions/compare", operation_id="compare_versions")
+def compare_versions(study_id: UUID, first: UUID, second: UUID, mine: Mine) -> ComparedOut:
+    return ComparedOut.model_validate(building.compare_versions(mine, study_id, first, second))
+
+
+@router.put("/studies/{study_id}/versions/{version_id}", operation_id="put_version")
+def put_version(study_id: UUID, version_id: UUID, body: VersionBody, mine: Mine, now: Now) -> VersionOut:
+    building.put_version(
+        mine, study_id, version_id, device=body.device, draft=body.draft, revision=body.revision, withdrawn=body.withdrawn, now=now
+    )
+    return _out(building.one_version(mine, study_id, version_id))
+
+
+@router.get("/studies/{study_id}/versions/{version_id}/photo", operation_id="photo", response_class=Response, responses=_JPEG)
+def photo(study_id: UUID, version_id: UUID, mine: Mine) -> Response:
+    return Response(building.photo_of(mine, study_id, version_id).jpeg, media_type="image/jpeg")
+
+
+@router.put("/studies/{study_id}/versions/{version_id}/photo", operation_id="put_photo", openapi_extra=_SENT)
+async def put_photo(study_id: UUID, version_id: UUID, request: Request, mine: Mine, now: Now) -> VersionOut:
+    data = await request.body()
+
+    def keep() -> VersionOut:
+        building.put_photo(mine, study_id, version_id, data, now=now)
+        return _out(building.one_version(mine, study_id, version_id))
+
+    return await run_in_threadpool(keep)
+
+
+@router.delete("/studies/{study_id}/versions/{version_id}/photo", operation_id="drop_photo")
+def drop_photo(study_id: UUID, version_id: UUID, mine: Mine) -> VersionOut:
+    building.drop_photo(mine, study_id, version_id)
+    return _out(building.one_version(mine, study_id, version_id))

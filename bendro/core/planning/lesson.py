@@ -1,0 +1,55 @@
+"""From a plan to the lesson that a rota is made for."""
+
+from __future__ import annotations
+
+import math
+import re
+
+from ..errors import PlanRefused
+from .draft import Draft
+from .outlook import seconds_of_trial
+from .rota import Lesson
+
+_CLOCK = re.compile(r"^\s*(\d{1,2})[:.](\d{2})\s*$")
+
+
+def start_minutes(clock: str) -> int:
+    """Minutes after midnight of "09:10". Raises PlanRefused `clock_unreadable`."""
+    m = _CLOCK.match(clock)
+    if m is None or int(m[1]) > 23 or int(m[2]) > 59:
+        raise PlanRefused(f"“{clock.strip()}” is not a time of day; write it like 09:10.", code="clock_unreadable", where="rota.start")
+    return 60 * int(m[1]) + int(m[2])
+
+
+def test_minutes(draft: Draft, planned: int) -> int:
+    """Minutes of one group's visit to a lane: its share of the planned trials and its practice, over the rounds; or what the
+    plan says. At least 1."""
+    if draft.rota.test_min:
+        return draft.rota.test_min
+    groups = max(len([g for g in draft.groups if g.strip()]), 1)
+    trials = math.ceil(planned / groups) + draft.practice
+    return max(1, math.ceil(math.ceil(trials / draft.rota.rounds) * seconds_of_trial(draft) / 60))
+
+
+def lesson_of(draft: Draft, planned: int) -> Lesson:
+    """The lesson of a draft with so many planned trials. Raises PlanRefused `rota_not_ready` where there are none and no time
+    for a test is given."""
+    if not planned and not draft.rota.test_min:
+        raise PlanRefused(
+            "The plan is not ready, so it is not known how long a test takes. Finish the plan, or write the minutes of a test.",
+            code="rota_not_ready",
+            where="rota.test_min",
+        )
+    r, t = draft.rota, draft.timing
+    return Lesson(
+        groups=tuple(g.strip() for g in draft.groups if g.strip()),
+        lanes=t.lanes,
+        adults=t.adults,
+        adult_needed=r.adult_needed,
+        build=r.build_min,
+        test=test_minutes(draft, planned),
+        improve=r.improve_min,
+        rounds=r.rounds,
+        tidy=r.tidy_min,
+        minutes=r.lesson_min,
+    )

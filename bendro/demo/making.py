@@ -1,0 +1,76 @@
+"""How the demo's studies are made: the same ids, numbers and times relative to now, every time."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime, timedelta
+from uuid import NAMESPACE_URL, UUID, uuid5
+
+import numpy as np
+
+from bendro.actions.studies import make_study, open_run
+from bendro.actions.trials import TrialGiven, put_trial
+from bendro.core.families import family
+from bendro.core.planning.draft import Draft, MeasureDraft, VariableDraft
+from bendro.core.planning.order import Turn
+from bendro.core.planning.plan import planned_turns
+from bendro.store.owned import Owned
+
+GROUPS = ["Avocet", "Bittern", "Curlew", "Dunlin", "Egret", "Fulmar"]
+#: Scatter of one thumb on a stopwatch, s (common practice: about 0.1).
+THUMB_S = 0.08
+Rng = np.random.Generator
+#: One trial of the demo: texts, second reading, behaviour, fault of a void tried first (or "").
+Outcome = tuple[list[str], str, str, str]
+
+
+def demo_id(*parts: object) -> UUID:
+    return uuid5(NAMESPACE_URL, "bendro-demo:" + ":".join(map(str, parts)))
+
+
+def measure_of(family_id: str, name: str, **more: object) -> MeasureDraft:
+    m = next(m for m in family(family_id).measures if m.name == name)
+    return MeasureDraft(name=m.name, quantity=m.quantity, unit=m.unit, rule=m.rule, better=m.better, signed=m.signed, timed=m.timed, **more)  # type: ignore[arg-type]
+
+
+def variable_of(family_id: str, name: str, levels: list[str]) -> VariableDraft:
+    v = next(v for v in family(family_id).variables if v.name == name)
+    return VariableDraft(name=v.name, kind=v.kind, quantity=v.quantity or "number", unit=v.unit, levels=levels)
+
+
+def run_study(
+    owned: Owned, study_id: UUID, draft: Draft, seed: int, begun: datetime, outcome: Callable[[Turn, Rng], Outcome], upto: int | None = None
+) -> None:
+    """Open a run and put its trials, a minute apart; a void is tried again at once."""
+    open_run(owned, study_id, run_id=demo_id(study_id, "run"), adult="Teacher", ticked=list(family(draft.family).cautions), now=begun)
+    rng, at = np.random.default_rng(seed), begun
+    for turn in planned_turns(draft, seed)[:upto]:
+        texts, also, behaviour, fault = outcome(turn, rng)
+        tries = [fault, ""] if fault else [""]
+        for number, fault_now in enumerate(tries):
+            at += timedelta(seconds=50 + float(rng.integers(0, 20)))
+            put_trial(
+                owned,
+                study_id,
+                demo_id(study_id, turn.block, turn.level, number),
+                TrialGiven(
+                    block=turn.block,
+                    level=turn.level,
+                    group=turn.group,
+                    person=turn.group,
+                    texts=[] if fault_now and not texts[0] else ([f"{float(texts[0]) * 0.45:.2f}"] if fault_now else texts),
+                    also_text="" if fault_now else also,
+                    behaviour="" if fault_now else behaviour,
+                    state="void" if fault_now else "kept",
+                    fault=fault_now,
+                    note="",
+                    released_at=at,
+                    revision=1,
+                ),
+                now=at,
+            )
+
+
+def plan_study(owned: Owned, key: str, title: str, draft: Draft, made: datetime, lesson: datetime | None) -> tuple[UUID, int]:
+    study = make_study(owned, study_id=demo_id(key), title=title, draft=draft, now=made, next_lesson=None if lesson is None else lesson.date())
+    return study.id, study.seed

@@ -1,0 +1,70 @@
+import { useEffect, useSyncExternalStore } from 'react'
+import { type Port, Typing } from '../machines/typing'
+import { api, ask, type Draft, Refusal, type Study } from './api'
+import { typed } from './keep'
+import { client } from './queries'
+
+const drafts = new Map<string, Typing<Draft>>()
+
+/** A study that the server answered with: shown everywhere at once. */
+export function tookStudy(study: Study) {
+  client.setQueryData(['study', study.id], study)
+  for (const name of ['ahead', 'analysis', 'rota', 'shopping', 'versions', 'changes']) void client.invalidateQueries({ queryKey: [name, study.id] })
+  void client.invalidateQueries({ queryKey: ['home'] })
+}
+
+function port(id: string): Port<Draft> {
+  const key = `plan:${id}`
+  return {
+    keep: (text) => typed.set(key, text),
+    kept: () => typed.get(key),
+    send: async (version, draft) => {
+      try {
+        const study = await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: id } }, body: { version, draft } as never }))
+        tookStudy(study as Study)
+        return { kind: 'stored', version: study.version }
+      } catch (why) {
+        if (!(why instanceof Refusal)) throw why
+        if (why.code === 'study_changed') return { kind: 'clash', says: why.message, theirs: why.facts.theirs as { draft: Draft; version: number } }
+        if (why.away) return { kind: 'away', says: `${why.message} The plan is kept in this browser.`, where: null }
+        return { kind: 'refused', says: why.message, where: why.where }
+      }
+    },
+  }
+}
+
+/** The plan of a study as it is typed, the same on every page. */
+export function usePlan(study: Study) {
+  let machine = drafts.get(study.id)
+  if (!machine) {
+    machine = new Typing(study.draft, study.version, port(study.id))
+    drafts.set(study.id, machine)
+  }
+  const held = machine
+  useEffect(() => held.meet(study.draft, study.version), [held, study.draft, study.version])
+  const now = useSyncExternalStore(held.subscribe, () => held.snapshot)
+  return { ...now, machine: held, change: held.change, send: held.send, settle: held.settle }
+}
+
+/** Change something of the study beside its draft (its day, its title). */
+export async function patchStudy(study: Study, part: Record<string, unknown>): Promise<Study> {
+  await drafts.get(study.id)?.send()
+  const version = drafts.get(study.id)?.version ?? study.version
+  const answer = (await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: study.id } }, body: { version, ...part } as never }))) as Study
+  drafts.get(study.id)?.moved(answer.version)
+  tookStudy(answer)
+  return answer
+}
+
+/** Take back the last change to the plan. */
+export async function undoPlan(study: Study): Promise<Study> {
+  const machine = drafts.get(study.id)
+  await machine?.send()
+  const answer = (await ask(api.POST('/api/studies/{study_id}/undo', { params: { path: { study_id: study.id } }, body: { version: machine?.version ?? study.version } }))) as Study
+  machine?.adopt(answer.draft, answer.version)
+  tookStudy(answer)
+  return answer
+}
+
+/** Signing out forgets what other people must not find here. */
+export const forgetPlans = () => drafts.clear()

@@ -1,0 +1,133 @@
+export type Saving<T> = { state: 'saved' | 'saving' | 'away' | 'refused' | 'clash'; says?: string; where?: string | null; theirs?: { draft: T; version: number } }
+export type TypingNow<T> = { draft: T; saving: Saving<T> }
+
+/** What the server answered to what was sent: stored, or refused in one of the ways that the page must tell apart. */
+export type Answer<T> =
+  | { kind: 'stored'; version: number }
+  | { kind: 'away' | 'refused'; says: string; where: string | null }
+  | { kind: 'clash'; says: string; theirs: { draft: T; version: number } }
+
+export type Port<T> = {
+  send: (version: number, draft: T) => Promise<Answer<T>>
+  keep: (text: string) => void
+  kept: () => string
+}
+
+export const PAUSE_MS = 500
+const AGAIN_MS = 4_000
+
+/** Something being typed over time (a plan, a version of a device), one for each thing whatever page shows it. Kept in the browser
+ *  at every key, sent after a short pause, told when someone else changed it. */
+export class Typing<T extends object> {
+  #snapshot: TypingNow<T>
+  #version: number
+  #sent: string
+  #timer: ReturnType<typeof setTimeout> | undefined
+  #busy: Promise<void> | null = null
+  readonly #listeners = new Set<() => void>()
+  readonly #port: Port<T>
+
+  constructor(draft: T, version: number, port: Port<T>) {
+    this.#port = port
+    this.#version = version
+    this.#sent = JSON.stringify(draft)
+    const kept = port.kept()
+    this.#snapshot = { draft: kept ? ({ ...draft, ...(JSON.parse(kept) as T) }) : draft, saving: { state: 'saved' } }
+    if (this.dirty) this.#later(0)
+  }
+
+  subscribe = (listener: () => void) => {
+    this.#listeners.add(listener)
+    return () => this.#listeners.delete(listener)
+  }
+
+  get snapshot(): TypingNow<T> {
+    return this.#snapshot
+  }
+
+  get version(): number {
+    return this.#version
+  }
+
+  get dirty(): boolean {
+    return JSON.stringify(this.#snapshot.draft) !== this.#sent
+  }
+
+  #set(part: Partial<TypingNow<T>>) {
+    this.#snapshot = { ...this.#snapshot, ...part }
+    for (const listener of this.#listeners) listener()
+  }
+
+  #later(ms: number) {
+    clearTimeout(this.#timer)
+    this.#timer = setTimeout(() => void this.send(), ms)
+  }
+
+  /** The study as the server has it. Taken over when it is newer and nothing is typed here. */
+  meet(draft: T, version: number) {
+    if (this.dirty || this.#busy || version <= this.#version) return
+    this.adopt(draft, version)
+  }
+
+  /** The server's plan replaces what is here. */
+  adopt(draft: T, version: number) {
+    clearTimeout(this.#timer)
+    this.#version = version
+    this.#sent = JSON.stringify(draft)
+    this.#port.keep('')
+    this.#set({ draft, saving: { state: 'saved' } })
+  }
+
+  /** Something else of the study was changed from here (its title, its day): only the version moves on. */
+  moved(version: number) {
+    if (version > this.#version) this.#version = version
+  }
+
+  change = (part: Partial<T>) => {
+    this.#set({ draft: { ...this.#snapshot.draft, ...part } })
+    this.#port.keep(JSON.stringify(this.#snapshot.draft))
+    this.#later(PAUSE_MS)
+  }
+
+  /** Send what is typed. Calling it again while it sends waits for the same sending. */
+  send = async (): Promise<void> => {
+    clearTimeout(this.#timer)
+    if (this.#busy) await this.#busy
+    if (!this.dirty) return
+    this.#busy = this.#sendOnce()
+    await this.#busy
+    this.#busy = null
+    if (this.#snapshot.saving.state === 'saved' && this.dirty) await this.send()
+  }
+
+  async #sendOnce(): Promise<void> {
+    const text = JSON.stringify(this.#snapshot.draft)
+    this.#set({ saving: { state: 'saving' } })
+    const answer = await this.#port.send(this.#version, this.#snapshot.draft)
+    if (answer.kind === 'stored') {
+      this.#version = answer.version
+      this.#sent = text
+      if (!this.dirty) this.#port.keep('')
+      this.#set({ saving: { state: 'saved' } })
+    } else if (answer.kind === 'clash') this.#set({ saving: { state: 'clash', says: answer.says, theirs: answer.theirs } })
+    else {
+      this.#set({ saving: { state: answer.kind, says: answer.says, where: answer.where } })
+      if (answer.kind === 'away') this.#later(AGAIN_MS)
+    }
+  }
+
+  /** After a clash: whose plan stands. */
+  settle = (whose: 'mine' | 'theirs') => {
+    const theirs = this.#snapshot.saving.theirs
+    if (!theirs) return
+    if (whose === 'theirs') this.adopt(theirs.draft, theirs.version)
+    else {
+      this.#version = theirs.version
+      this.#sent = ''
+      void this.send()
+    }
+  }
+
+  /** Back to the plan that the server holds, when what is typed was refused. */
+  giveUp = () => this.adopt(JSON.parse(this.#sent) as T, this.#version)
+}

@@ -1,0 +1,26 @@
+import type { Draft, Family, MeasureDraft, VariableDraft } from '../../data/api'
+
+/** The same idea whatever its case and spaces; the server compares in the same way (core/planning/ideas.py). */
+export const same = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toLowerCase()
+
+/** The variable for an idea: the family's own with its usual levels, or the class's own to be completed in the plan. */
+export function variableFor(idea: string, family: Family | undefined): VariableDraft {
+  const known = family?.variables.find((v) => same(v.name, idea))
+  if (known) return { name: known.name, kind: known.kind, quantity: known.quantity ?? 'number', unit: known.unit, levels: known.typical.map(String) }
+  return { name: idea, kind: 'number', quantity: 'number', unit: '', levels: [] }
+}
+
+export function measureFor(idea: string, family: Family | undefined): MeasureDraft {
+  const m = family?.measures.find((x) => same(x.name, idea))
+  if (m) return { name: m.name, quantity: m.quantity, unit: m.unit, rule: m.rule, step: '', better: m.better, signed: m.signed, timed: m.timed, timers: 1 }
+  return { name: idea, quantity: 'length', unit: 'm', rule: '', step: '', better: 'high', signed: false, timed: false, timers: 1 }
+}
+
+/** Choosing what is measured: one thing, then a second; choosing one again leaves it out. */
+export function toggleMeasure(draft: Draft, idea: string, family: Family | undefined): Partial<Draft> {
+  const none = measureFor('', undefined)
+  if (same(draft.measure.name ?? '', idea)) return draft.also ? { measure: draft.also, also: null } : { measure: none }
+  if (draft.also && same(draft.also.name ?? '', idea)) return { also: null }
+  if (!draft.measure.name) return { measure: measureFor(idea, family) }
+  return { also: { ...measureFor(idea, family), timed: false } }
+}

@@ -1,0 +1,55 @@
+import { useEffect, useSyncExternalStore } from 'react'
+import { api, ask, Refusal, type Version, type VersionDraft } from '../../data/api'
+import { typed } from '../../data/keep'
+import { client } from '../../data/queries'
+import { type Port, Typing } from '../../machines/typing'
+
+export type Typed = { device: string; draft: VersionDraft; withdrawn: boolean }
+const held = new Map<string, Typing<Typed>>()
+
+/** A version that the server answered with takes its place among the others. */
+export function tookVersion(study: string, version: Version) {
+  client.setQueryData<Version[]>(['versions', study], (all) => (all ? [...all.filter((v) => v.id !== version.id), version].sort((a, b) => a.device.localeCompare(b.device) || a.number - b.number) : all))
+  void client.invalidateQueries({ queryKey: ['versions', study] })
+}
+
+export async function putVersion(study: string, id: string, body: Typed, revision: number): Promise<Version> {
+  const answer = (await ask(api.PUT('/api/studies/{study_id}/versions/{version_id}', { params: { path: { study_id: study, version_id: id } }, body: { ...body, revision } }))) as Version
+  tookVersion(study, answer)
+  return answer
+}
+
+function port(study: string, id: string): Port<Typed> {
+  const key = `version:${id}`
+  return {
+    keep: (text) => typed.set(key, text),
+    kept: () => typed.get(key),
+    send: async (revision, body) => {
+      try {
+        return { kind: 'stored', version: (await putVersion(study, id, body, revision)).revision }
+      } catch (why) {
+        if (!(why instanceof Refusal)) throw why
+        if (why.code === 'version_changed') {
+          const theirs = { device: body.device, draft: why.facts.theirs as VersionDraft, withdrawn: false }
+          return { kind: 'clash', says: why.message, theirs: { draft: theirs, version: why.facts.revision as number } }
+        }
+        if (why.away) return { kind: 'away', says: `${why.message} What is written stays in this browser.`, where: null }
+        return { kind: 'refused', says: why.message, where: why.where }
+      }
+    },
+  }
+}
+
+/** A version as it is typed: the same object wherever it is shown. */
+export function useVersion(study: string, version: Version) {
+  let machine = held.get(version.id)
+  const known: Typed = { device: version.device, draft: version.draft, withdrawn: false }
+  if (!machine) {
+    machine = new Typing(known, version.revision, port(study, version.id))
+    held.set(version.id, machine)
+  }
+  const typing = machine
+  useEffect(() => typing.meet({ device: version.device, draft: version.draft, withdrawn: false }, version.revision), [typing, version])
+  const now = useSyncExternalStore(typing.subscribe, () => typing.snapshot)
+  return { ...now, machine: typing, change: (part: Partial<VersionDraft>) => typing.change({ draft: { ...typing.snapshot.draft.draft, ...part } }) }
+}

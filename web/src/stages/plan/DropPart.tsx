@@ -1,0 +1,52 @@
+import type { Draft } from '../../data/api'
+import { Line, Pick, Says } from '../../parts/parts'
+import type { PartOf } from './problems'
+import { DROPS, PAYLOADS, pairs, SURVIVAL, why } from './words'
+
+/** How drops are made and what counts as survived. Nothing here has a silent default. */
+export function DropPart({ draft, change, at, asked }: PartOf) {
+  const drop = draft.drop
+  const set = (part: Partial<NonNullable<Draft['drop']>>) => change({ drop: { plan: 'ladder', heights: [], unit: 'm', payload: '', ...drop, ...part } })
+  const heights = drop?.heights ?? []
+  return (
+    <>
+      <div className="grid gap-6 md:grid-cols-3">
+        <Pick label="What counts as survived" says={at('survival')} hint={asked('survival') ?? why(SURVIVAL, draft.survival)} value={draft.survival ?? ''} options={pairs(SURVIVAL)} onChange={(survival) => change({ survival })} />
+        <Pick
+          label="The drops"
+          says={at('drop')}
+          hint={asked('drop') ?? why(DROPS, drop?.plan ?? '')}
+          value={drop?.plan ?? ''}
+          options={pairs(DROPS)}
+          onChange={(plan) => (plan === '' ? change({ drop: null }) : set({ plan }))}
+        />
+        {drop && drop.plan !== 'one_height' ? (
+          <Pick label="The payload" says={at('drop.payload')} hint={asked('drop.payload') ?? why(PAYLOADS, drop.payload)} value={drop.payload ?? ''} options={pairs(PAYLOADS)} onChange={(payload) => set({ payload })} />
+        ) : null}
+      </div>
+      {drop ? (
+        <div className="flex flex-wrap items-start gap-x-5 gap-y-3">
+          {heights.map((h, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a rung is its place
+            <div key={i} className="w-28">
+              <Line label={drop.plan === 'one_height' ? `Height, ${drop.unit}` : `Rung ${i + 1}, ${drop.unit}`} big says={at(`drop.heights.${i}`)} value={h} onChange={(v) => set({ heights: heights.map((x, j) => (j === i ? v : x)) })} />
+            </div>
+          ))}
+          <span className="flex gap-2 self-end">
+            {drop.plan === 'one_height' && heights.length ? null : (
+              <button type="button" className="btn" onClick={() => set({ heights: [...heights, ''] })}>
+                {drop.plan === 'one_height' ? 'Write the height' : 'Add a rung'}
+              </button>
+            )}
+            {heights.length ? (
+              <button type="button" className="btn btn-plain" onClick={() => set({ heights: heights.slice(0, -1) })}>
+                Take the last away
+              </button>
+            ) : null}
+          </span>
+          {at('drop.heights') ? <Says>{at('drop.heights')}</Says> : asked('drop.heights') ? <p className="m-0 self-end text-quiet">{asked('drop.heights')}</p> : null}
+        </div>
+      ) : null}
+    </>
+  )
+}

@@ -1,0 +1,118 @@
+import { useState } from 'react'
+import { useParams } from 'react-router'
+import { api, ask, type Draft, type RotaMade, type Study } from '../../data/api'
+import { client, useRota, useStudy } from '../../data/queries'
+import { usePlan } from '../../data/usePlan'
+import { Frame } from '../../parts/Frame'
+import { Line, Part, Says, Skeleton, Tick, Trouble, Whole } from '../../parts/parts'
+import { OnTheWall } from './OnTheWall'
+import { PlanTabs } from './PlanTabs'
+import { SavedNote } from './PlanAside'
+import { sayings } from './problems'
+import { RotaChart, RotaTable } from './RotaChart'
+
+export function Lesson() {
+  const { id = '' } = useParams()
+  const study = useStudy(id)
+  const rota = useRota(id)
+  if (study.isPending || rota.isPending) return <Skeleton lines={6} />
+  if (study.isError) return <Trouble error={study.error} again={() => void study.refetch()} />
+  if (rota.isError) return <Trouble error={rota.error} again={() => void rota.refetch()} />
+  return <Sheet_ key={id} study={study.data} made={rota.data} />
+}
+
+/** The lesson: who builds, tests and improves when, on which lane, under which adult. */
+function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
+  const plan = usePlan(study)
+  const { draft, change, saving, send } = plan
+  const { at } = sayings(study, draft, saving)
+  const [busy, setBusy] = useState(false)
+  const [says, setSays] = useState('')
+  const [wall, setWall] = useState(false)
+  const r = draft.rota ?? {}
+  const t = draft.timing ?? {}
+  const rota = (part: Partial<NonNullable<Draft['rota']>>) => change({ rota: { ...r, ...part } })
+  const timing = (part: Partial<NonNullable<Draft['timing']>>) => change({ timing: { ...t, ...part } })
+  const make = async () => {
+    setBusy(true)
+    setSays('')
+    try {
+      await send()
+      client.setQueryData(['rota', study.id], await ask(api.POST('/api/studies/{study_id}/rota', { params: { path: { study_id: study.id } } })))
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    } finally {
+      setBusy(false)
+    }
+  }
+  if (wall && made) return <OnTheWall study={study} made={made} onClose={() => setWall(false)} />
+  return (
+    <Frame study={study} title={`Lesson: ${study.title}`}>
+      <PlanTabs id={study.id} />
+      <div className="mx-auto grid w-full max-w-[90rem] grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-8 px-4 py-6 md:grid-cols-[19rem_minmax(0,1fr)] md:px-8">
+        <div className="no-print grid content-start gap-5">
+          <h1 className="m-0 border-t-2 border-ink pt-3 text-[1.7rem]">The lesson</h1>
+          <div className="grid grid-cols-2 gap-x-6 gap-y-4">
+            <Line label="Begins at" big value={r.start ?? ''} says={at('rota.start')} placeholder="09:10" onChange={(start) => rota({ start })} />
+            <Whole label="Minutes in all" least={1} most={600} value={r.lesson_min ?? 50} onChange={(lesson_min) => rota({ lesson_min })} />
+            <Whole label="Build, min" most={600} value={r.build_min ?? 10} onChange={(build_min) => rota({ build_min })} />
+            <Whole label="A test, min" hint={r.test_min ? 'As written here.' : '0: by the trials.'} most={600} value={r.test_min ?? 0} onChange={(test_min) => rota({ test_min })} />
+            <Whole label="Improve, min" most={600} value={r.improve_min ?? 5} onChange={(improve_min) => rota({ improve_min })} />
+            <Whole label="Rounds of tests" least={1} most={6} value={r.rounds ?? 2} onChange={(rounds) => rota({ rounds })} />
+            <Whole label="Tidy up, min" most={120} value={r.tidy_min ?? 5} onChange={(tidy_min) => rota({ tidy_min })} />
+            <Whole label="Lanes" least={1} most={12} value={t.lanes ?? 1} onChange={(lanes) => timing({ lanes })} />
+            <Whole label="Adults" most={12} value={t.adults ?? 1} onChange={(adults) => timing({ adults })} />
+          </div>
+          <Tick checked={r.adult_needed ?? true} onChange={(adult_needed) => rota({ adult_needed })}>
+            Every open lane needs an adult: pressure, height or a loaded launcher.
+          </Tick>
+          <button type="button" className="btn btn-act min-h-[60px]" disabled={busy} onClick={() => void make()}>
+            {busy ? 'Working it out …' : made ? 'Make the rota again' : 'Make the rota'}
+          </button>
+          {says ? (
+            <div role="alert">
+              <Says>{says}</Says>
+            </div>
+          ) : null}
+          <SavedNote plan={plan} />
+        </div>
+        <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-8">
+          {made ? (
+            <Made made={made} study={study} onWall={() => setWall(true)} />
+          ) : (
+            <p className="m-0 text-[1.2rem]">No rota yet. Say how long the parts of the lesson are; Bendro finds an order in which no group is in two places and no lane stands without its adult.</p>
+          )}
+        </div>
+      </div>
+    </Frame>
+  )
+}
+
+function Made({ made, study, onWall }: { made: RotaMade; study: Study; onWall: () => void }) {
+  const { rota } = made
+  return (
+    <>
+      <section aria-label="The rota">
+        <h2 className="m-0 text-[2.2rem]">{rota.fits ? `It fits: ${rota.needs} of ${made.lesson.minutes} min` : `${rota.over} min too long`}</h2>
+        <p className="m-0 mt-1 text-[1.1rem]" data-rota-says>
+          {rota.says} {rota.change}
+        </p>
+        {made.stale ? <Says>The plan has changed since this rota was made. Make it again.</Says> : null}
+        <div className="mt-4">
+          <RotaChart made={made} />
+        </div>
+        <div className="no-print mt-3 flex flex-wrap gap-3">
+          <button type="button" className="btn" onClick={onWall}>
+            On the wall
+          </button>
+          <button type="button" className="btn" onClick={() => window.print()}>
+            Print
+          </button>
+        </div>
+      </section>
+      <Part title={`Who is where, ${study.title}`}>
+        <RotaTable made={made} />
+      </Part>
+    </>
+  )
+}

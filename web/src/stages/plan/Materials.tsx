@@ -1,0 +1,102 @@
+import { useParams } from 'react-router'
+import type { Draft, MaterialDraft, Shopping, Study } from '../../data/api'
+import { useFamilies, useShopping, useStudy } from '../../data/queries'
+import { usePlan } from '../../data/usePlan'
+import { Frame } from '../../parts/Frame'
+import { Line, Part, Skeleton, Tick, Trouble, Whole } from '../../parts/parts'
+import { MaterialRow } from './MaterialRow'
+import { PlanTabs } from './PlanTabs'
+import { SavedNote } from './PlanAside'
+import { sayings, type Where } from './problems'
+import { ShoppingList } from './ShoppingList'
+
+export function Materials() {
+  const { id = '' } = useParams()
+  const study = useStudy(id)
+  const shopping = useShopping(id)
+  const families = useFamilies()
+  if (study.isPending || shopping.isPending || families.isPending) return <Skeleton lines={6} />
+  const bad = [study, shopping, families].find((q) => q.isError)
+  if (bad || !study.data || !shopping.data || !families.data) return <Trouble error={bad?.error} again={() => void study.refetch()} />
+  return <Sheet_ key={id} study={study.data} shopping={shopping.data} usual={families.data.find((f) => f.id === study.data.draft.family)?.materials ?? []} />
+}
+
+const BLANK: MaterialDraft = { name: '', form: 'count', per_device: '1', piece: '', packs: [], shop_price: '', allowed: '' }
+
+/** What is bought, what it costs, and the rules that devices are held to. */
+function Sheet_({ study, shopping, usual }: { study: Study; shopping: Shopping; usual: string[] }) {
+  const plan = usePlan(study)
+  const { draft, change, saving } = plan
+  const m = draft.materials ?? {}
+  const items = m.items ?? []
+  const set = (part: Partial<NonNullable<Draft['materials']>>) => change({ materials: { ...m, ...part } })
+  const at: Where = (where) => shopping.problems.find((p) => p.where === where)?.says ?? sayings(study, draft, saving).at(where)
+  const unlisted = usual.filter((u) => !items.some((i) => i.name === u))
+  return (
+    <Frame study={study} title={`Materials: ${study.title}`}>
+      <PlanTabs id={study.id} />
+      <div className="mx-auto grid w-full max-w-[84rem] grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-8 px-4 py-6 md:grid-cols-[minmax(0,1fr)_22rem] md:px-8">
+        <div className="no-print grid grid-cols-[minmax(0,1fr)] content-start gap-8">
+          <h1 className="sr-only">Materials: {study.title}</h1>
+          <Part title="What one device takes">
+            {items.map((item, i) => (
+              <MaterialRow
+                // biome-ignore lint/suspicious/noArrayIndexKey: a material has no identity but its place
+                key={i}
+                n={i}
+                item={item}
+                at={at}
+                shop={Boolean(draft.rules?.budget || draft.rules?.fixed_list)}
+                onChange={(next) => set({ items: items.map((x, j) => (j === i ? next : x)) })}
+                onAway={() => set({ items: items.filter((_, j) => j !== i) })}
+              />
+            ))}
+            <div className="flex flex-wrap gap-3">
+              <button type="button" className="btn" onClick={() => set({ items: [...items, BLANK] })}>
+                Add a material
+              </button>
+              {unlisted.length ? (
+                <button type="button" className="btn btn-plain" onClick={() => set({ items: [...items, ...unlisted.map((name) => ({ ...BLANK, name }))] })}>
+                  Add the usual ones ({unlisted.length})
+                </button>
+              ) : null}
+            </div>
+            <div className="grid grid-cols-2 gap-x-6 gap-y-4 md:grid-cols-5">
+              <Whole label="Devices a group" least={1} most={50} value={m.devices_each ?? 1} onChange={(devices_each) => set({ devices_each })} />
+              <Whole label="Spare in all" most={500} value={m.spare ?? 1} onChange={(spare) => set({ spare })} />
+              <Line label="Money is written" value={m.money ?? ''} placeholder="coins" onChange={(money) => set({ money })} />
+              <Line label="Minutes to assemble" says={at('materials.assembly_min')} value={m.assembly_min ?? ''} onChange={(assembly_min) => set({ assembly_min })} />
+              <Line label="An hour costs" says={at('materials.hourly')} value={m.hourly ?? ''} onChange={(hourly) => set({ hourly })} />
+            </div>
+          </Part>
+          <Rules draft={draft} change={change} />
+          <SavedNote plan={plan} />
+        </div>
+        <ShoppingList study={study} shopping={shopping} money={m.money ?? ''} />
+      </div>
+    </Frame>
+  )
+}
+
+/** The rules of a contest or a shop; each version in Build is held to them with its numbers. */
+function Rules({ draft, change }: { draft: Draft; change: (p: Partial<Draft>) => void }) {
+  const r = draft.rules ?? {}
+  const set = (part: Partial<NonNullable<Draft['rules']>>) => change({ rules: { ...r, ...part } })
+  return (
+    <Part title="Rules for a device">
+      <div className="grid grid-cols-2 gap-x-6 gap-y-4 md:grid-cols-3">
+        <Line label="Its mass at most" value={r.mass_limit ?? ''} placeholder="60 g" onChange={(mass_limit) => set({ mass_limit })} />
+        <Line label="The payload’s mass" value={r.payload_mass ?? ''} placeholder="12 g" onChange={(payload_mass) => set({ payload_mass })} />
+        <Line label="With payload, at most × payload" value={r.payload_multiple ?? ''} placeholder="2" onChange={(payload_multiple) => set({ payload_multiple })} />
+        <Line label="At most × the last version’s mass" value={r.share_of_last ?? ''} placeholder="0.75" onChange={(share_of_last) => set({ share_of_last })} />
+        <Line label="Play money for a group" value={r.budget ?? ''} placeholder="20" hint="Opens the shop: each piece gets a price." onChange={(budget) => set({ budget })} />
+      </div>
+      <Tick checked={r.fixed_list ?? false} onChange={(fixed_list) => set({ fixed_list })}>
+        A fixed list: a device has only the pieces allowed.
+      </Tick>
+      <Tick checked={r.payload_shows ?? false} onChange={(payload_shows) => set({ payload_shows })}>
+        Part of the payload must show.
+      </Tick>
+    </Part>
+  )
+}

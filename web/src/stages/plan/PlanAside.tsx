@@ -1,0 +1,148 @@
+import { useState } from 'react'
+import { Link } from 'react-router'
+import type { Ahead, Draft, Problem, Study } from '../../data/api'
+import { patchStudy, undoPlan } from '../../data/usePlan'
+import type { Typing, TypingNow } from '../../machines/typing'
+import { Field, Says } from '../../parts/parts'
+import { Record_ } from './Record'
+
+/** The plan so far: how many trials, whether they fit, what the audit would object to, and the next act. */
+export function PlanAside({ study, draft, grave, ahead, plan, onStart }: { study: Study; draft: Draft; grave: Problem[]; ahead: Ahead | undefined; plan: TypingNow<Draft> & { machine: Typing<Draft> }; onStart: () => void }) {
+  return (
+    <aside className="mt-10 content-start self-start border-t-[8px] border-tape pt-4 md:sticky md:top-4 md:mt-0" aria-label="The plan so far">
+      <p className="big m-0 text-[4.6rem] leading-none">{study.planned}</p>
+      <p className="m-0 text-[1.1rem]">{study.planned ? `trials: ${draft.variable.levels.length} levels × ${draft.repeats} repeats` : 'trials planned yet'}</p>
+      <Fits ahead={ahead} draft={draft} />
+      {grave.length ? (
+        <>
+          <h2 className="mt-6 mb-1 text-[1.25rem]">Still missing</h2>
+          <ul className="m-0 grid list-none gap-2 p-0">
+            {grave.slice(0, 6).map((p) => (
+              <li key={p.where + p.code}>{p.says}</li>
+            ))}
+          </ul>
+        </>
+      ) : (
+        <button type="button" className="btn btn-act mt-5 min-h-[64px] w-full text-[1.25rem]" onClick={onStart}>
+          {study.kept ? 'Go on with the run' : 'Go to the run'}
+        </button>
+      )}
+      <SavedNote plan={plan} />
+      <NextLesson study={study} />
+      <Objections ahead={ahead} />
+      <Undo study={study} />
+      {study.kept ? (
+        <p className="mt-4">
+          <Link to={`/study/${study.id}/work-out`} className="text-line">
+            Work out what there is
+          </Link>
+        </p>
+      ) : null}
+    </aside>
+  )
+}
+
+function Fits({ ahead, draft }: { ahead: Ahead | undefined; draft: Draft }) {
+  const o = ahead?.outlook
+  if (!o?.trials) return null
+  const left = draft.timing?.trials_min ?? 25
+  if (!o.time) return <p className="m-0 mt-2 font-semibold text-doubt">{o.lanes_open ? 'The practice alone takes longer than the minutes for trials.' : 'No lane can be open without an adult.'}</p>
+  return (
+    <p className={`m-0 mt-2 ${o.time.fits ? '' : 'font-semibold text-doubt'}`}>
+      {o.time.fits ? `About ${Math.ceil(o.time.minutes)} of ${left} min on ${o.lanes_open} lane${o.lanes_open === 1 ? '' : 's'}${o.practice ? `, with ${o.practice} practice trials` : ''}. It fits.` : o.time.change}
+    </p>
+  )
+}
+
+function Objections({ ahead }: { ahead: Ahead | undefined }) {
+  const found = ahead?.outlook.objections ?? []
+  if (!found.length) return null
+  return (
+    <>
+      <h2 className="mt-6 mb-1 text-[1.25rem]">The audit would object</h2>
+      <ul className="m-0 grid list-none gap-3 p-0">
+        {found.map((f) => (
+          <li key={f.code} data-finding={f.code}>
+            {f.says} <span className="text-quiet">{f.do}</span>
+          </li>
+        ))}
+      </ul>
+    </>
+  )
+}
+
+/** Whether what is typed is stored, and whose plan stands when two typed at once. */
+export function SavedNote({ plan }: { plan: TypingNow<Draft> & { machine: Typing<Draft> } }) {
+  const { saving, machine } = plan
+  return (
+    <>
+      <div role="status" aria-live="polite" className="mt-3 text-quiet">
+        {saving.state === 'saved' ? 'Saved.' : saving.state === 'saving' ? 'Saving …' : saving.says}
+      </div>
+      {saving.state === 'clash' && saving.theirs ? (
+        <div className="mt-2 grid gap-2" role="alert">
+          <p className="m-0">
+            Theirs: “{saving.theirs.draft.question}”, {saving.theirs.draft.variable?.levels?.join(', ')}, {saving.theirs.draft.repeats} repeats.
+          </p>
+          <button type="button" className="btn" onClick={() => machine.settle('mine')}>
+            Keep mine
+          </button>
+          <button type="button" className="btn" onClick={() => machine.settle('theirs')}>
+            Take theirs
+          </button>
+        </div>
+      ) : null}
+      {saving.state === 'refused' ? (
+        <button type="button" className="btn mt-2" onClick={machine.giveUp}>
+          Go back to the saved plan
+        </button>
+      ) : null}
+    </>
+  )
+}
+
+function NextLesson({ study }: { study: Study }) {
+  const [says, setSays] = useState('')
+  const save = async (day: string) => {
+    try {
+      await patchStudy(study, { next_lesson: day || 'clear' })
+      setSays('')
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    }
+  }
+  return (
+    <div className="mt-4">
+      <Field label="Next lesson" says={says}>
+        {(p) => <input {...p} type="date" className="field" defaultValue={study.next_lesson ?? ''} onChange={(e) => void save(e.target.value)} />}
+      </Field>
+    </div>
+  )
+}
+
+function Undo({ study }: { study: Study }) {
+  const [says, setSays] = useState('')
+  const [open, setOpen] = useState(false)
+  const undo = async () => {
+    try {
+      await undoPlan(study)
+      setSays('The last change is taken back.')
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    }
+  }
+  return (
+    <div className="mt-5">
+      <div className="flex flex-wrap gap-x-4">
+        <button type="button" className="btn btn-plain" onClick={() => void undo()}>
+          Undo the last change
+        </button>
+        <button type="button" className="btn btn-plain" onClick={() => setOpen(true)}>
+          What was changed
+        </button>
+      </div>
+      <div role="status">{says ? <Says>{says}</Says> : null}</div>
+      <Record_ study={study} open={open} onClose={() => setOpen(false)} />
+    </div>
+  )
+}

@@ -1,0 +1,25 @@
+import { NavLink } from 'react-router'
+
+const PARTS = [
+  ['', 'The plan'],
+  ['/lesson', 'The lesson'],
+  ['/materials', 'Materials'],
+] as const
+
+/** The three sheets of a plan: what is tested, how the lesson goes, what is bought. */
+export function PlanTabs({ id }: { id: string }) {
+  return (
+    <nav aria-label="Sheets of the plan" className="no-print flex gap-1 border-b border-hair px-2 md:px-6">
+      {PARTS.map(([path, label]) => (
+        <NavLink
+          key={path}
+          end
+          to={`/study/${id}/plan${path}`}
+          className={({ isActive }) => `flex min-h-[48px] items-center px-2 no-underline ${isActive ? 'font-bold text-ink underline decoration-tape decoration-[5px] underline-offset-8' : 'text-quiet'}`}
+        >
+          {label}
+        </NavLink>
+      ))}
+    </nav>
+  )
+}

@@ -1,0 +1,65 @@
+import { useState } from 'react'
+import type { Ahead, Family, Problem } from '../../data/api'
+import { Line, Pick } from '../../parts/parts'
+import { Levels } from './Levels'
+import type { PartOf } from './problems'
+import { UNIT_OPTIONS } from './words'
+
+const OTHER = '…'
+
+/** The one thing to change, with its levels and the family's usual spread. */
+export function VariablePart({ draft, family, change, at, asked, problems, ahead }: PartOf & { family: Family | undefined; problems: Problem[]; ahead: Ahead | undefined }) {
+  const v = draft.variable
+  const known = family?.variables.find((x) => x.name === v.name && x.unit === v.unit && x.kind === v.kind)
+  const [picked, setOwn] = useState(false)
+  const own = picked || (Boolean(v.name) && !known)
+  const pick = (name: string) => {
+    if (name === OTHER) {
+      setOwn(true)
+      change({ variable: { ...v, name: '' } })
+      return
+    }
+    setOwn(false)
+    const found = family?.variables.find((x) => x.name === name)
+    if (!found) return
+    const untouched = v.levels.every((l) => l.trim() === '')
+    change({ variable: { name, kind: found.kind, quantity: found.quantity ?? 'number', unit: found.unit, levels: untouched || v.name !== name ? found.typical.map(String) : v.levels } })
+  }
+  const usual = ahead?.suggested_levels ?? []
+  const offer = known && usual.length > 1 && usual.join() !== v.levels.join()
+  return (
+    <>
+      <div className="grid gap-6 md:grid-cols-2">
+        <Pick
+          label="Variable"
+          says={own ? undefined : at('variable.name')}
+          hint={known?.hint || asked('variable.name')}
+          value={own ? OTHER : (known?.name ?? '')}
+          onChange={pick}
+          options={[['', 'Choose …'], ...(family?.variables ?? []).map((x) => [x.name, x.unit && x.unit !== 'count' ? `${x.name} (${x.unit})` : x.name] as const), [OTHER, 'something else …']]}
+        />
+        {own ? (
+          <div className="grid gap-6 md:grid-cols-2">
+            <Line label="Its name" says={at('variable.name')} value={v.name ?? ''} onChange={(name) => change({ variable: { ...v, name } })} />
+            <Pick
+              label="Its levels are"
+              says={at('variable.unit')}
+              value={v.kind === 'name' ? 'name' : `${v.quantity}:${v.unit}`}
+              onChange={(kind) => {
+                const [quantity, unit] = kind.split(':')
+                change({ variable: kind === 'name' ? { ...v, kind: 'name', quantity: 'number', unit: '' } : { ...v, kind: 'number', quantity: quantity ?? 'number', unit: unit ?? '' } })
+              }}
+              options={[['name', 'names'], ['number:', 'plain numbers'], ...UNIT_OPTIONS]}
+            />
+          </div>
+        ) : null}
+      </div>
+      <Levels draft={draft} change={change} problems={problems} refused={at('variable.levels')} asked={asked('variable.levels')} />
+      {offer ? (
+        <button type="button" className="btn btn-plain justify-self-start" onClick={() => change({ variable: { ...v, levels: [...usual] } })}>
+          Use the usual spread: {usual.join(', ')} {v.unit === 'count' ? '' : v.unit}
+        </button>
+      ) : null}
+    </>
+  )
+}
