@@ -17,7 +17,7 @@ from bendro.core.errors import CalculationRefused, CoreError, TableRefused
 from bendro.core.physics.calculator import listed
 from bendro.core.physics.calculators import CALCULATORS, calculate
 from bendro.core.readings import read as read_text
-from bendro.core.results import Analysis, GroupsEffect
+from bendro.core.results import Analysis, GroupsEffect, SurvivalEffect
 from bendro.files.trial_table import parse_table, take_trials
 
 app = typer.Typer(
@@ -146,6 +146,9 @@ def _print_analysis(a: Analysis) -> None:
         ]
         for s in a.levels
     ]
+    if isinstance(a.effect, SurvivalEffect):
+        head = [head[0], "survived", "of", "95 % (Wilson)", "95 % (exact)"]
+        rows = [[_cell(s.level), str(s.survived), str(s.n), _shares(s.wilson95), _shares(s.exact95)] for s in a.effect.survival.levels]
     widths = [max(len(r[i]) for r in [head, *rows]) for i in range(len(head))]
     for row in [head, *rows]:
         print("  ".join(c.ljust(w) if i == 0 else c.rjust(w) for i, (c, w) in enumerate(zip(row, widths, strict=True))))
@@ -156,6 +159,10 @@ def _print_analysis(a: Analysis) -> None:
         print(f"Checked and clean: {', '.join(a.audit_checked)}.")
     for s in a.skipped:
         print(f"left out: {s}")
+
+
+def _shares(interval: tuple[float, float]) -> str:
+    return f"{100 * interval[0]:.0f} to {100 * interval[1]:.0f} %"
 
 
 def _cell(value: float | str | None) -> str:

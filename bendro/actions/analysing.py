@@ -96,6 +96,7 @@ def analyse_study(owned: Owned, study_id: UUID) -> Analysis:
     asked = replace(
         _asked(draft),
         pair_by="block" if draft.compared == "side_by_side" and can_pair(trials) else None,
+        rounds=draft.study_kind == "design_rounds",
         changed_since=_changed_since(owned, study_id) if draft.study_kind == "design_rounds" else {},
         judging_changed=_judging_changed(owned, study_id),
     )

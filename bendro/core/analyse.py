@@ -63,6 +63,7 @@ class Question:
     prediction: str | None = None
     measuring_rule: str | None = None
     hand_timed: bool | None = None
+    rounds: bool = False  # design rounds: the levels are versions, the newest last
     ask_about_odd: bool = True
     result: ResultOf = "mean"
     changed_since: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
@@ -92,9 +93,13 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
     effect = _effect(counted, asked, treated, explicit=asked.treat_as is not None)
     shown = [s for s in summaries if s.n_kept or s.n_void]
     findings, clean = audit(_evidence(trials, shown, effect, len(counted), asked))
+    judged, weighed = effect, [s for s in summaries if s.n_kept]
+    if asked.rounds and len(weighed) > 2:  # what is asked is only whether the newest version beats the one before
+        (a, first), (b, second) = list(counted.items())[-2:]
+        judged, weighed = DifferenceEffect(difference=two_levels((a, b), first, second)), weighed[-2:]
     said = verdict(
-        effect,
-        [s for s in summaries if s.n_kept],
+        judged,
+        weighed,
         findings,
         Asked(
             factor=asked.factor,
@@ -105,6 +110,7 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
             reading=asked.reading,
             best_is=asked.best_is,
             expect=asked.expect,
+            rounds=asked.rounds,
         ),
     )
     return Analysis(

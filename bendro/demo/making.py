@@ -72,5 +72,7 @@ def run_study(
 
 
 def plan_study(owned: Owned, key: str, title: str, draft: Draft, made: datetime, lesson: datetime | None) -> tuple[UUID, int]:
-    study = make_study(owned, study_id=demo_id(key), title=title, draft=draft, now=made, next_lesson=None if lesson is None else lesson.date())
+    study = make_study(
+        owned, study_id=demo_id(key), title=title, draft=draft, now=made, next_lesson=None if lesson is None else lesson.date()
+    )
     return study.id, study.seed

@@ -8,7 +8,7 @@ from uuid import UUID
 from bendro.actions.building import put_version
 from bendro.actions.lesson import make_lesson_rota
 from bendro.actions.plan_record import sign_off
-from bendro.core.building.version import DevicePart, Property, Used, VersionDraft
+from bendro.core.building.version import DevicePart, Property, RocketShape, Used, VersionDraft
 from bendro.core.families import family
 from bendro.core.planning.draft import (
     Draft,
@@ -36,8 +36,34 @@ LADDER = DropDraft(plan="ladder", heights=RUNGS, unit="m", payload="fresh")
 
 def make_all(owned: Owned, now: datetime) -> None:
     """The later studies, the round-by-round pod last."""
-    for make in (_medicine, _sled, _pods, _seed_wing, _hoist, _top, _rounds):
+    for make in (_fizz_device, _medicine, _sled, _pods, _seed_wing, _hoist, _top, _rounds):
         make(owned, now)
+
+
+def _fizz_device(owned: Owned, now: datetime) -> None:
+    """The fizz signal's own body, with its nose, fins and parts written down."""
+    put_version(
+        owned,
+        demo_id("fizz"),
+        demo_id("fizz", "device"),
+        device="Avocet",
+        draft=VersionDraft(
+            properties=[Property(name="fin number", value="4"), Property(name="body length", value="22 cm"), Property(name="nose mass", value="6 g")],
+            parts=[
+                DevicePart(name="nose clay", mass="6 g", position="25 mm"),
+                DevicePart(name="body", mass="9 g", position="11 cm"),
+                DevicePart(name="canister", mass="8 g", position="19 cm"),
+                DevicePart(name="fins", mass="4 g", position="20 cm"),
+            ],
+            shape=RocketShape(nose="ogive", nose_length="50 mm", body_diameter="32 mm", body_length="220 mm", fins="4", root="45 mm", tip="25 mm",
+                              span="38 mm", sweep="20 mm", fin_position="172 mm"),
+            mass="27 g",
+            checks=list(family("rocket").build_checks[:3]),
+        ),
+        revision=0,
+        withdrawn=False,
+        now=now - timedelta(days=2, hours=1),
+    )  # fmt: skip
 
 
 def _medicine(owned: Owned, now: datetime) -> None:
@@ -46,7 +72,7 @@ def _medicine(owned: Owned, now: datetime) -> None:
     draft = Draft(
         question="How does the spill-hole change the descent time of the medicine parachute?",
         family="parachute",
-        could_change=["spill-hole width", "canopy side", "line length", "payload mass", "number of lines", "how it is folded"],
+        could_change=["spill-hole width", "canopy side", "line length and number", "payload", "how the canopy is folded"],
         could_measure=["descent time", "landing place", "how much it swings"],
         variable=variable_of("parachute", "spill-hole width", ["0", "4", "8", "12"]),
         measure=measure_of("parachute", "descent time", timers=3),
@@ -57,6 +83,7 @@ def _medicine(owned: Owned, now: datetime) -> None:
             Held(name="how the canopy is folded", how="in four, then once, held by the middle"),
             Held(name="who releases", how="the adult at the rail, at the caller's word"),
             Held(name="canopy side", value="44 cm", tolerance="5 mm"),
+            Held(name="room draught", how="doors shut, fans off"),
         ],
         repeats=4,
         groups=GROUPS,
@@ -98,7 +125,12 @@ def _medicine(owned: Owned, now: datetime) -> None:
     )
     study_id, _ = plan_study(owned, "medicine", "Medicine drop", draft, now - timedelta(hours=3), now + timedelta(days=3))
     sign_off(
-        owned, study_id, sign_off_id=demo_id("medicine", "sign-off"), adult="class teacher", ticked=list(f.cautions), now=now - timedelta(hours=2)
+        owned,
+        study_id,
+        sign_off_id=demo_id("medicine", "sign-off"),
+        adult="class teacher",
+        ticked=list(f.cautions),
+        now=now - timedelta(hours=2),
     )
     make_lesson_rota(owned, study_id, now=now - timedelta(hours=2))
 
@@ -155,7 +187,9 @@ def _pods(owned: Owned, now: datetime) -> None:
         ),
     )  # fmt: skip
     study_id, _ = plan_study(owned, "pods", "Cracker pod", draft, now - timedelta(days=1), now + timedelta(days=5))
-    for at, (group, folds, mass, strips) in enumerate([("Avocet", 0, 22, 0), ("Bittern", 1, 26, 1), ("Curlew", 2, 31, 2), ("Dunlin", 3, 37, 3)]):
+    for at, (group, folds, mass, strips) in enumerate(
+        [("Avocet", 0, 22, 0), ("Bittern", 1, 26, 1), ("Curlew", 2, 31, 2), ("Dunlin", 3, 37, 3)]
+    ):
         put_version(
             owned,
             study_id,

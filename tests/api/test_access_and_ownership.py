@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from typing import Any
 from uuid import uuid4
 
@@ -32,6 +33,14 @@ def body_for(path: str, method: str, study: dict[str, Any]) -> dict[str, Any] | 
         return {"version": study["version"], "title": "taken over"}
     if path.endswith("/runs"):
         return {"id": str(uuid4()), "adult": "teacher", "cautions": []}
+    if path.endswith("/sign-off"):
+        return {"id": str(uuid4()), "adult": "teacher", "cautions": []}
+    if path.endswith("/copy"):
+        return {"id": str(uuid4()), "title": "taken over"}
+    if path.endswith("/undo"):
+        return {"version": study["version"]}
+    if path.endswith("versions/{version_id}"):
+        return {"device": "Red", "draft": {}, "revision": 0}
     if "trials/{trial_id}" in path:
         return trial_body(text="9.99")
     return None
@@ -42,7 +51,7 @@ def test_every_route_but_signing_in_refuses_without_a_session(app: Application) 
     for method, path, _ in routes(app):
         if (method, path) in OPEN_ROUTES:
             continue
-        filled = path.replace("{study_id}", str(uuid4())).replace("{trial_id}", str(uuid4()))
+        filled = re.sub(r"\{\w+\}", lambda _: str(uuid4()), path)
         answer = httpx.request(method, app.url + filled, json={} if method != "get" else None)
         assert answer.status_code in (401, 422), (method, path, answer.status_code)
         assert answer.status_code == 401 or method != "get", (method, path)
@@ -56,21 +65,23 @@ def test_no_route_shows_or_changes_another_workspaces_study(app: Application) ->
     trial_id = str(uuid4())
     mine.ok("PUT", f"/api/studies/{study['id']}/trials/{trial_id}", json=trial_body())
     before = (mine.ok("GET", f"/api/studies/{study['id']}"), mine.ok("GET", f"/api/studies/{study['id']}/trials"))
+    version_id = str(uuid4())
+    mine.ok("PUT", f"/api/studies/{study['id']}/versions/{version_id}", json={"device": "Red"})
     reached = 0
     for method, path, spec in routes(app):
         if "{study_id}" not in path:
             continue
         query = {
-            p["name"]: ("mean" if p["name"] == "about" else "4")
+            p["name"]: ("mean" if p["name"] == "about" else version_id if path.endswith("compare") else "4")
             for p in spec.get("parameters", [])
             if p["in"] == "query" and p.get("required")
         }
-        filled = path.replace("{study_id}", study["id"]).replace("{trial_id}", trial_id)
+        filled = path.replace("{study_id}", study["id"]).replace("{trial_id}", trial_id).replace("{version_id}", version_id)
         answer = other.http.request(method, filled, params=query, json=body_for(path, method, study))
         assert answer.status_code == 404, (method, path, answer.text)
         assert study["title"] not in answer.text
         reached += 1
-    assert reached >= 8
+    assert reached >= 20
     # the same trial id under a study of one's own reaches nothing either
     own = new_study(other, "Own study")
     stolen = other.http.put(f"/api/studies/{own['id']}/trials/{trial_id}", json=trial_body(text="1.11", revision=2))

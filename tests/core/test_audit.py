@@ -75,6 +75,7 @@ HAVE = [
         {},
         "group",
     ),
+    ("judging_changed", GOOD, {"judging_changed": ("when a difference is real",)}, "changed in when a difference is real"),
 ]
 # code, rows that have it not though it was looked for, question
 HAVE_NOT = [
@@ -94,6 +95,7 @@ HAVE_NOT = [
     ("measuring_rule_missing", GOOD, {"measuring_rule": "Nearest edge."}),
     ("instrument_not_reset", each(GOOD, note=lambda n, t: "clear run"), {}),
     ("column_explains_scatter", each(GOOD, group=lambda n, t: ["Red", "Blue"][n % 2]), {}),
+    ("judging_changed", GOOD, {"judging_changed": ()}),
 ]
 
 
@@ -138,6 +140,7 @@ def test_what_the_trials_do_not_tell_is_not_called_clean() -> None:
         "instrument_not_reset",
         "more_than_one_change",
         "control_not_held",
+        "judging_changed",
     }
     assert not unseen & ask(plain)["clean"]
 
@@ -155,3 +158,65 @@ def test_mixed_payloads_stop_the_verdict() -> None:
 def test_frames_and_gates_are_not_blamed_on_a_thumb() -> None:
     fine = shuffled([0.6, 0.62, 0.61, 0.63], [0.8, 0.82, 0.81, 0.83], resolution=1 / 240)
     assert "reaction_dominates" not in ask(fine, **TIMES)["codes"]
+
+
+# --- design rounds ---------------------------------------------------------------------------------------------------
+
+ROUNDS = [
+    Trial(level=v, value=x, order=n, row=n, resolution=0.01)
+    for n, (v, x) in enumerate(
+        [("1", 1.0), ("2", 1.5), ("3", 2.5)] * 1
+        + [("1", 1.1), ("2", 1.6), ("3", 2.6), ("1", 1.05), ("2", 1.55), ("3", 2.55), ("1", 1.0), ("2", 1.5), ("3", 2.5)],
+        1,
+    )
+]
+
+
+def rounds(**more: Any) -> dict[str, Any]:
+    return ask(ROUNDS, **{"factor": "version", "response": "height survived", "rounds": True, **more})
+
+
+def test_design_rounds_ask_only_whether_the_newest_beats_the_one_before() -> None:
+    found = rounds(changed_since={"1": (), "2": ("folds (0 → 1)",), "3": ("folds (1 → 2)",)})
+    assert found["verdict"].says.startswith("Height survived was about 1.00 m greater with version 3 than with version 2")
+    assert (found["verdict"].answer, found["verdict"].about) == ("clear", "variable")
+    assert "more_than_one_change" in found["clean"]
+
+
+def test_two_changes_in_the_newest_version_make_the_verdict_one_on_the_design() -> None:
+    found = rounds(changed_since={"1": (), "2": ("folds (0 → 1)",), "3": ("folds (1 → 2)", "corners (square → round)")})
+    assert found["verdict"].about == "design"
+    assert found["verdict"].says.startswith("The design made the difference, but in it more than one thing was changed: height survived")
+    assert "Version 3 changed 2 things at once (folds (1 → 2), corners (square → round))" in found["says"]["more_than_one_change"]
+
+
+def test_two_changes_in_an_older_version_stay_a_doubt_and_do_not_touch_the_verdict() -> None:
+    found = rounds(changed_since={"1": (), "2": ("folds", "corners"), "3": ("folds",)})
+    assert "more_than_one_change" in found["codes"]
+    assert found["verdict"].about == "variable"
+
+
+def test_a_version_that_beats_nothing_is_said_so() -> None:
+    same = [
+        Trial(level=v, value=x, order=n, row=n, resolution=0.01)
+        for n, (v, x) in enumerate(zip(["1", "2", "3"] * 3, [1.0, 1.1, 1.2, 1.2, 1.3, 1.0, 1.1, 1.0, 1.3], strict=True))
+    ]
+    said = ask(same, factor="version", response="height", rounds=True)["verdict"].says
+    assert said.startswith("These trials cannot tell whether version 3 beats version 2.")
+
+
+# --- an odd reading of a coarse tool ---------------------------------------------------------------------------------
+
+
+def test_three_readings_of_a_coarse_tool_are_not_odd_because_two_are_alike() -> None:
+    from bendro.core.statistics.describe import odd_reading
+
+    assert odd_reading([1.6, 1.6, 1.0]) == 2  # G is 1.1547 whatever the third reading is: above the critical 1.1543
+    assert odd_reading([1.6, 1.6, 1.0], step=0.1) is None
+    assert odd_reading([1.01, 1.02, 1.0, 1.01, 1.02, 3.0], step=0.01) == 5
+
+
+def test_an_odd_reading_is_left_alone_where_the_school_says_so() -> None:
+    rows = shuffled([1.0, 1.02, 1.01, 1.0, 1.01, 3.0], [2.0, 2.2, 2.1, 2.15, 2.1, 2.2])
+    found = ask(rows, ask_about_odd=False)
+    assert "odd_reading" not in found["codes"] | found["clean"]

@@ -50,6 +50,7 @@ class Asked:
     reading: ReadingLevel = "middle"
     best_is: Literal["high", "low"] = "high"
     expect: str | None = None
+    rounds: bool = False  # design rounds: is the newest version better than the one before
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -60,6 +61,7 @@ class _Judged:
     detail: str | None = None
     happened: str | None = None  # rises, falls, peak, none, or a level
     wanted_difference: float | None = None
+    between: tuple[str, str] | None = None
 
 
 def by_p(p: float | None) -> Answer:
@@ -81,7 +83,7 @@ def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[F
     changed the verdict is about the design, never about the variable."""
     judged = _judge(effect, levels, asked)
     stops = [f for f in findings if f.severity == "stop"]
-    design = any(f.code == "more_than_one_change" for f in findings)
+    design = any(f.code == "more_than_one_change" and _about_newest(f, levels, asked) for f in findings)
     answer: Answer = "cannot_tell" if stops and not (design and len(stops) == 1) else judged.answer
     says = judged.says
     if answer == "cannot_tell" and not isinstance(effect, NoEffect):
@@ -90,7 +92,8 @@ def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[F
     if answer == "cannot_tell" and not stops and asked.reading != "first":
         detail = " ".join(part for part in (detail, _could_have_seen(levels, asked)) if part) or None
     if design and answer != "cannot_tell":
-        says = f"The design made the difference, but not only {asked.factor} was changed: {says[:1].lower()}{says[1:]}"
+        more = "in it more than one thing was changed" if asked.rounds else f"not only {asked.factor} was changed"
+        says = f"The design made the difference, but {more}: {says[:1].lower()}{says[1:]}"
     return Verdict(
         answer=answer,
         says=says,
@@ -101,6 +104,13 @@ def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[F
         prediction=_prediction(asked, judged, answer),
         limits=tuple(f.says for f in findings if f.severity != "note"),
     )
+
+
+def _about_newest(finding: Finding, levels: Sequence[LevelSummary], asked: Asked) -> bool:
+    """In design rounds only the newest version's changes bear on the verdict; the older ones stay among the doubts."""
+    if not asked.rounds or "versions" not in finding.evidence or not levels:
+        return True
+    return str(levels[-1].level) in str(finding.evidence["versions"]).split(", ")
 
 
 def _judge(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> _Judged:
@@ -126,7 +136,8 @@ def _judge_difference(d: Difference, asked: Asked) -> _Judged:
     size = f"about {'at least ' if d.bound == 'at_least' else ''}{sized(d.estimate, d.ci95, asked.unit)}"
     span = f" (95 % interval {spanned(_turned(d.ci95, d.estimate), asked.unit)})" if d.ci95 and asked.reading != "first" else ""
     verb = _hedge(answer, "was", "seems to be")
-    says = f"{start(asked.response)} {verb} {size} {word} with {b} than with {a}{span}."
+    named = f"{asked.factor} " if asked.rounds else ""
+    says = f"{start(asked.response)} {verb} {size} {word} with {named}{b} than with {named}{a}{span}."
     happened = d.between[1 if (d.estimate > 0) == (asked.best_is == "high") else 0]
     return _Judged(
         answer=answer,
@@ -134,6 +145,7 @@ def _judge_difference(d: Difference, asked: Asked) -> _Judged:
         size=size,
         happened=str(happened),
         wanted_difference=abs(d.estimate),
+        between=(a, b),
         detail=_chance_sentence(d.p_shuffle, d.shuffle_arrangements, d.shuffle_exact, d.smallest_p, asked),
     )
 
@@ -263,9 +275,13 @@ def _cannot_say(asked: Asked, judged: _Judged) -> str:
     seen = (
         f" The difference seen, {judged.size.removeprefix('about ')}, could be luck." if judged.size and "middle" not in judged.says else ""
     )
+    what = "survival" if asked.response == "outcome" else asked.response
+    if asked.rounds and judged.between is not None:
+        one, two = judged.between
+        return f"{'We cannot tell yet' if asked.reading == 'first' else 'These trials cannot tell'} whether {asked.factor} {two} beats {asked.factor} {one}.{seen}"
     if asked.reading == "first":
-        return f"We cannot tell yet whether {asked.factor} changes {asked.response}."
-    return f"These trials cannot tell whether {asked.factor} changes {asked.response}.{seen}"
+        return f"We cannot tell yet whether {asked.factor} changes {what}."
+    return f"These trials cannot tell whether {asked.factor} changes {what}.{seen}"
 
 
 def _pooled_sd(levels: Sequence[LevelSummary]) -> float | None:

@@ -40,7 +40,7 @@ def spanned(interval: Interval, unit: str | None, value: float = 0.0) -> str:
 
 def _places(value: float, interval: Interval | None) -> int:
     half = (interval[1] - interval[0]) / 2 if interval else 0.0
-    base = half if half > 0 else abs(value) / 10
+    base = half if half > 1e-9 * abs(value) else abs(value) / 10  # an interval of no width says nothing about places
     if base <= 0 or not math.isfinite(base):
         return 1
     places = -math.floor(math.log10(base)) + (1 if f"{base:.1e}"[0] == "1" else 0)

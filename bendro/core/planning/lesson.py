@@ -21,7 +21,7 @@ def start_minutes(clock: str) -> int:
     return 60 * int(m[1]) + int(m[2])
 
 
-def test_minutes(draft: Draft, planned: int) -> int:
+def visit_minutes(draft: Draft, planned: int) -> int:
     """Minutes of one group's visit to a lane: its share of the planned trials and its practice, over the rounds; or what the
     plan says. At least 1."""
     if draft.rota.test_min:
@@ -47,7 +47,7 @@ def lesson_of(draft: Draft, planned: int) -> Lesson:
         adults=t.adults,
         adult_needed=r.adult_needed,
         build=r.build_min,
-        test=test_minutes(draft, planned),
+        test=visit_minutes(draft, planned),
         improve=r.improve_min,
         rounds=r.rounds,
         tidy=r.tidy_min,

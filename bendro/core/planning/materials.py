@@ -163,7 +163,7 @@ def _bought(
     offers: Sequence[tuple[PackDraft, float, Cut | None]],
     prices: Sequence[float | None],
 ) -> ShoppingLine:
-    amount = f"{need:g} {unit}" if unit != "pieces" else f"{need:g} × {m.piece.strip() or m.name.strip()}"
+    amount = f"{need:g} {unit}" + (f" of {m.piece.strip()}" if unit == "pieces" and m.piece.strip() else "")
     if m.form == "length" and m.piece.strip():
         amount += f" ({need * read(m.piece, 'length').to('m'):g} m)"
     if not offers:

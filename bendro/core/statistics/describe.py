@@ -39,10 +39,13 @@ def grubbs_critical(n: int, alpha: float = GRUBBS_ALPHA) -> float:
     return (n - 1) / math.sqrt(n) * math.sqrt(t2 / (n - 2 + t2))
 
 
-def odd_reading(values: Sequence[float], alpha: float = GRUBBS_ALPHA) -> int | None:
-    """Position of the value that Grubbs' test (two-sided) finds odd, or None. Never a reason to drop it."""
+def odd_reading(values: Sequence[float], alpha: float = GRUBBS_ALPHA, *, step: float = 0.0) -> int | None:
+    """Position of the value that Grubbs' test (two-sided) finds odd, or None. Never a reason to drop it.
+
+    step: the readings' resolution. Its own doubt (step/√12, GUM F.2.2.1) is part of the spread: of three readings two that are
+    alike only because the tool is coarse would otherwise always make the third one odd."""
     n = len(values)
-    spread = float(np.std(values, ddof=1)) if n >= 3 else 0.0
+    spread = math.hypot(float(np.std(values, ddof=1)), step / math.sqrt(12)) if n >= 3 else 0.0
     if spread <= 1e-12 * max((abs(v) for v in values), default=0.0):
         return None
     distance = np.abs(np.asarray(values) - np.mean(values)) / spread
@@ -143,7 +146,7 @@ def describe(
     half = (max(values) - min(values)) / 2 if n >= 2 else None
     steps = [t.resolution for t in kept if t.resolution]
     doubted = _doubt_of(half, sd, ci, doubt)
-    odd = odd_reading(values) if free else None
+    odd = odd_reading(values, step=max(steps) if steps else 0.0) if free else None
     quoted = at_place(mean, place_of(doubted, max(steps) if steps else None, n))
     best = max(values) if best_is == "high" else min(values)
     median = float(np.median(values))

@@ -117,12 +117,13 @@ function NewStudy({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [id] = useState(() => uuid())
   const [says, setSays] = useState('')
   const go = useNavigate()
-  const make = async () => {
+  const [form, setForm] = useState('')
+  const make = async (stage: 'plan' | 'ask' = 'plan') => {
     try {
-      const study = await ask(api.POST('/api/studies', { body: { id, title, draft: undefined as never } }))
+      const study = await ask(form ? api.POST('/api/plans', { body: { id, title, text: form } }) : api.POST('/api/studies', { body: { id, title, draft: undefined as never } }))
       client.setQueryData(['study', study.id], study)
       void client.invalidateQueries({ queryKey: ['home'] })
-      go(`/study/${study.id}/plan`)
+      go(`/study/${study.id}/${stage}`)
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
     }
@@ -139,9 +140,17 @@ function NewStudy({ open, onClose }: { open: boolean; onClose: () => void }) {
         <Field label="What shall it be called?" says={says}>
           {(p) => <input {...p} className="field text-[1.3rem]" value={title} placeholder="Ferry across the pond" onChange={(e) => setTitle(e.target.value)} />}
         </Field>
-        <button type="submit" className="btn btn-act">
-          Plan it
-        </button>
+        <Field label="Start from a plan file (or leave empty)" hint="A plan saved from Bendro as JSON; its title is used when none is written.">
+          {(p) => <input {...p} type="file" accept="application/json,.json" className="field" onChange={(e) => void e.target.files?.[0]?.text().then(setForm)} />}
+        </Field>
+        <div className="flex flex-wrap gap-3">
+          <button type="submit" className="btn btn-act grow">
+            Plan it
+          </button>
+          <button type="button" className="btn grow" onClick={() => void make('ask')}>
+            Ask the class first
+          </button>
+        </div>
       </form>
     </Sheet>
   )

@@ -24,7 +24,7 @@ export function SideView({ version }: { version: Version }) {
         {width > 0 ? (
           <svg width={width} height={base + 62} role="img" aria-label={side.says.join(' ')}>
             <g transform="translate(20 0)">
-              {side.outline ? <Outline o={side.outline} x={s.x} middle={middle} /> : <line x1={s.x(0)} x2={s.x(side.length)} y1={middle} y2={middle} stroke="var(--ink)" strokeWidth={3} />}
+              {side.outline ? <Outline o={side.outline} round={version.draft.shape?.nose === 'ogive'} x={s.x} middle={middle} /> : <line x1={s.x(0)} x2={s.x(side.length)} y1={middle} y2={middle} stroke="var(--ink)" strokeWidth={3} />}
               {side.parts.map((p, i) => (
                 <g key={`${p.name}${p.position}`}>
                   <circle cx={s.x(p.position)} cy={middle} r={5 + 9 * Math.sqrt(p.mass / heaviest)} fill="var(--floor)" stroke="var(--ink)" strokeWidth={2} />
@@ -65,14 +65,17 @@ export function SideView({ version }: { version: Version }) {
 type Shape = NonNullable<NonNullable<Version['side']>['outline']>
 
 /** The rocket's own outline, from its measures as the server read them. */
-function Outline({ o, x, middle }: { o: Shape; x: (v: number) => number; middle: number }) {
+function Outline({ o, round, x, middle }: { o: Shape; round: boolean; x: (v: number) => number; middle: number }) {
   const wide = (v: number) => x(v) - x(0)
-  const half = Math.max(8, wide(o.body_diameter) / 2)
-  const span = Math.min(52, wide(o.span))
+  // drawn to one scale along and across, unless it would then not fit above the tape
+  const fit = Math.min(1, (middle - 8) / (wide(o.body_diameter) / 2 + wide(o.span)))
+  const half = Math.max(6, (fit * wide(o.body_diameter)) / 2)
+  const span = fit * wide(o.span)
+  const nose = (way: 1 | -1) => (round ? `Q ${x(o.nose_length * 0.45)} ${middle + way * half} ${x(o.nose_length)} ${middle + way * half}` : `L ${x(o.nose_length)} ${middle + way * half}`)
   const fins = (way: 1 | -1) => `M ${x(o.fin_position)} ${middle + way * half} l ${wide(o.sweep)} ${way * span} h ${wide(o.tip)} L ${x(o.fin_position + o.root)} ${middle + way * half} z`
   return (
     <g fill="none" stroke="var(--quiet)" strokeWidth={2}>
-      <path d={`M ${x(0)} ${middle} L ${x(o.nose_length)} ${middle - half} H ${x(o.body_length)} V ${middle + half} H ${x(o.nose_length)} z`} />
+      <path d={`M ${x(0)} ${middle} ${nose(-1)} H ${x(o.body_length)} V ${middle + half} H ${x(o.nose_length)} M ${x(0)} ${middle} ${nose(1)}`} />
       <path d={fins(1)} />
       <path d={fins(-1)} />
     </g>

@@ -147,10 +147,13 @@ function Parts({ draft, change }: Part_) {
 
 function Checks({ draft, change, family, shows }: Part_ & { family: Family; shows: boolean }) {
   const done = draft.checks ?? []
+  // where the payload must show it is a rule, ticked once
+  const checks = family.build_checks.filter((c) => !(shows && /payload shows/.test(c)))
+  const left = checks.filter((c) => !done.includes(c)).length
   return (
     <Part title="Before it flies">
       <div className="grid gap-1">
-        {family.build_checks.map((c) => (
+        {checks.map((c) => (
           <Tick key={c} checked={done.includes(c)} onChange={(on) => change({ checks: on ? [...done, c] : done.filter((x) => x !== c) })}>
             {c}
           </Tick>
@@ -161,7 +164,7 @@ function Checks({ draft, change, family, shows }: Part_ & { family: Family; show
           </Tick>
         ) : null}
       </div>
-      <p className="m-0 text-quiet">{done.length < family.build_checks.length ? `${family.build_checks.length - done.length} still to look at. Most misfires are caught here.` : 'All looked at.'}</p>
+      <p className="m-0 text-quiet">{left ? `${left} still to look at. Most misfires are caught here.` : 'All looked at.'}</p>
     </Part>
   )
 }

@@ -56,7 +56,7 @@ function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
             <Line label="Begins at" big value={r.start ?? ''} says={at('rota.start')} placeholder="09:10" onChange={(start) => rota({ start })} />
             <Whole label="Minutes in all" least={1} most={600} value={r.lesson_min ?? 50} onChange={(lesson_min) => rota({ lesson_min })} />
             <Whole label="Build, min" most={600} value={r.build_min ?? 10} onChange={(build_min) => rota({ build_min })} />
-            <Whole label="A test, min" hint={r.test_min ? 'As written here.' : '0: by the trials.'} most={600} value={r.test_min ?? 0} onChange={(test_min) => rota({ test_min })} />
+            <Whole label="A test, min" hint={r.test_min ? 'As written here.' : made && !made.stale ? `0: by the trials, ${made.lesson.test} min.` : '0: by the trials.'} most={600} value={r.test_min ?? 0} onChange={(test_min) => rota({ test_min })} />
             <Whole label="Improve, min" most={600} value={r.improve_min ?? 5} onChange={(improve_min) => rota({ improve_min })} />
             <Whole label="Rounds of tests" least={1} most={6} value={r.rounds ?? 2} onChange={(rounds) => rota({ rounds })} />
             <Whole label="Tidy up, min" most={120} value={r.tidy_min ?? 5} onChange={(tidy_min) => rota({ tidy_min })} />
@@ -93,7 +93,7 @@ function Made({ made, study, onWall }: { made: RotaMade; study: Study; onWall: (
   return (
     <>
       <section aria-label="The rota">
-        <h2 className="m-0 text-[2.2rem]">{rota.fits ? `It fits: ${rota.needs} of ${made.lesson.minutes} min` : `${rota.over} min too long`}</h2>
+        <h2 className="m-0 text-[2.2rem]">{rota.fits ? 'It fits' : `${rota.over} min too long`}</h2>
         <p className="m-0 mt-1 text-[1.1rem]" data-rota-says>
           {rota.says} {rota.change}
         </p>

@@ -4,8 +4,8 @@ import type { Where } from './problems'
 
 const FORMS = [
   ['count', 'pieces'],
-  ['length', 'lengths cut off'],
-  ['sheet', 'pieces cut from a sheet'],
+  ['length', 'cut lengths'],
+  ['sheet', 'cut from sheets'],
   ['mass', 'a mass'],
   ['volume', 'a volume'],
 ] as const

@@ -4,6 +4,7 @@ import type { Ahead, Draft, Problem, Study } from '../../data/api'
 import { patchStudy, undoPlan } from '../../data/usePlan'
 import type { Typing, TypingNow } from '../../machines/typing'
 import { Field, Says } from '../../parts/parts'
+import { CopyOut } from './CopyOut'
 import { Record_ } from './Record'
 
 /** The plan so far: how many trials, whether they fit, what the audit would object to, and the next act. */
@@ -13,6 +14,7 @@ export function PlanAside({ study, draft, grave, ahead, plan, onStart }: { study
       <p className="big m-0 text-[4.6rem] leading-none">{study.planned}</p>
       <p className="m-0 text-[1.1rem]">{study.planned ? `trials: ${draft.variable.levels.length} levels × ${draft.repeats} repeats` : 'trials planned yet'}</p>
       <Fits ahead={ahead} draft={draft} />
+      {ahead?.outlook.rehearsal ? <p className="m-0 mt-2">{ahead.outlook.rehearsal.says}</p> : null}
       {grave.length ? (
         <>
           <h2 className="mt-6 mb-1 text-[1.25rem]">Still missing</h2>
@@ -31,6 +33,7 @@ export function PlanAside({ study, draft, grave, ahead, plan, onStart }: { study
       <NextLesson study={study} />
       <Objections ahead={ahead} />
       <Undo study={study} />
+      <CopyOut study={study} settled={plan.machine.send} />
       {study.kept ? (
         <p className="mt-4">
           <Link to={`/study/${study.id}/work-out`} className="text-line">

@@ -20,6 +20,7 @@ export function RotaChart({ made, now, large = false }: { made: RotaMade; now?: 
   const s = strip([0, Math.max(made.rota.needs, made.lesson.minutes) / 1.12], inner)
   const base = made.lesson.groups.length * row + 12
   const end = made.lesson.minutes
+  const here = now !== undefined && now >= 0 && now <= s.to ? s.x(now) : null
   const caption = `Rota: ${made.rota.sittings
     .filter((v) => v.what === 'test')
     .map((v) => `${v.group} tests on lane ${v.lane} from ${clockAt(made.start, v.start)} to ${clockAt(made.start, v.end)}`)
@@ -34,13 +35,14 @@ export function RotaChart({ made, now, large = false }: { made: RotaMade; now?: 
             </text>
           ))}
           <g transform={`translate(${x0} 0)`}>
+            {here !== null ? <line x1={here} x2={here} y1={0} y2={base} stroke="var(--ink)" strokeWidth={4} /> : null}
             {made.rota.sittings.map((v) => (
               <Block key={`${v.group}-${v.what}-${v.start}`} v={v} x={s.x(v.start)} w={s.x(v.end) - s.x(v.start)} y={made.lesson.groups.indexOf(v.group) * row + 4} h={row - 8} />
             ))}
             <line x1={s.x(end)} x2={s.x(end)} y1={0} y2={base} stroke="var(--doubt)" strokeWidth={2.5} strokeDasharray="6 4" />
-            {now !== undefined && now >= 0 && now <= s.to ? <line x1={s.x(now)} x2={s.x(now)} y1={0} y2={base} stroke="var(--ink)" strokeWidth={4} /> : null}
           </g>
           <Strip_ s={s} x0={x0} width={inner} y={base} height={50} unit="min" />
+          {here !== null ? <path d={`M ${x0 + here} ${base + 30} l -13 -34 h 26 z`} fill="var(--ink)" /> : null}
         </svg>
       ) : null}
       <figcaption className="mt-1 text-quiet">Filled: a test, with its lane. Outlined: building. Hatched: improving. Dashed line: the bell.</figcaption>

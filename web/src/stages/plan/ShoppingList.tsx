@@ -1,6 +1,7 @@
 import type { Shopping, ShoppingLine, Study } from '../../data/api'
 
-const money = (value: number | null | undefined, sign: string) => (value == null ? '–' : sign.length === 1 && !/\w/.test(sign) ? `${sign}${value.toFixed(2)}` : `${value.toFixed(2)}${sign ? ` ${sign}` : ''}`)
+const grouped = (value: number) => value.toFixed(2).replace(/\B(?=(\d{3})+(?=\.))/g, '\u202f')
+const money = (value: number | null | undefined, sign: string) => (value == null ? '–' : sign.length === 1 && !/\w/.test(sign) ? `${sign}${grouped(value)}` : `${grouped(value)}${sign ? ` ${sign}` : ''}`)
 
 /** What to buy for all groups, the cheapest packs and what is left over; how sheets are cut. */
 export function ShoppingList({ study, shopping, money: sign }: { study: Study; shopping: Shopping; money: string }) {
@@ -20,7 +21,7 @@ export function ShoppingList({ study, shopping, money: sign }: { study: Study; s
         <p className="mt-4">Write what one device takes; the list for the class stands here.</p>
       )}
       {shopping.one != null ? (
-        <dl className="hair mt-4 grid grid-cols-[1fr_auto] gap-y-1 pt-3">
+        <dl className="hair mt-4 grid grid-cols-[1fr_auto] gap-x-4 gap-y-1 pt-3">
           <dt>One device, with assembly</dt>
           <dd className="num m-0 text-right font-bold">{money(shopping.one, sign)}</dd>
           <dt>A thousand, in the cheapest packs</dt>

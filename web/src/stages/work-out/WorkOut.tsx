@@ -166,16 +166,23 @@ function inLine(cells: string[]): string[] {
 
 export const plain = (v: number | null | undefined, digits = 4): string => (v === null || v === undefined ? '–' : Number(v.toPrecision(digits)).toString().replace('-', '−'))
 
+/** A column in which every number has the same places: those that its finest number needs for so many digits. */
+function alike(levels: readonly LevelSummary[], of: (s: LevelSummary) => readonly (number | null | undefined)[], digits: number): (s: LevelSummary) => string {
+  const all = levels.flatMap((s) => of(s)).filter((v): v is number => v != null && v !== 0)
+  const places = Math.min(6, Math.max(0, ...all.map((v) => /\.(\d+)$/.exec(Number(v.toPrecision(digits)).toString())?.[1]?.length ?? 0)))
+  return (s) => of(s).map((v) => (v == null ? '–' : v.toFixed(places).replace('-', '−'))).join(' to ')
+}
+
 function Numbers({ a, study, first, onHow }: { a: Analysis; study: Study; first: boolean; onHow: (h: HowAsked) => void }) {
   const unit = study.draft.measure.unit
   const columns: [string, (s: LevelSummary) => string][] = [
     ['n', (s) => String(s.n_kept)],
     ['void', (s) => String(s.n_void)],
     [`mean / ${unit}`, (s) => s.quoted?.replace(` ${unit}`, '') ?? '–'],
-    ['median', (s) => plain(s.median)],
+    ['median', alike(a.levels, (s) => [s.median], 4)],
     ...(flagWord(study) === 'best' || study.draft.result === 'total' ? ([[study.draft.result ?? '', (s) => s.result_quoted?.replace(` ${unit}`, '') ?? '–']] as [string, (s: LevelSummary) => string][]) : []),
-    ['± half range', (s) => plain(s.half_range, 3)],
-    ...(first ? [] : ([['SD', (s) => plain(s.sd, 3)], ['95 % interval', (s) => (s.ci95 ? `${plain(s.ci95[0])} to ${plain(s.ci95[1])}` : '–')]] as [string, (s: LevelSummary) => string][])),
+    ['± half range', alike(a.levels, (s) => [s.half_range], 3)],
+    ...(first ? [] : ([['SD', alike(a.levels, (s) => [s.sd], 3)], ['95 % interval', alike(a.levels, (s) => s.ci95 ?? [null], 4)]] as [string, (s: LevelSummary) => string][])),
   ]
   const cells = columns.map(([, cell]) => inLine(a.levels.map(cell)))
   return (

@@ -1,0 +1,196 @@
+"""From a class's ideas to what is kept the same; limits, drops, survival, and what a sign-off covers."""
+
+from __future__ import annotations
+
+from typing import Any, get_args
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bendro.core.families import families, family
+from bendro.core.planning.draft import Draft, Held, StudyKind
+from bendro.core.planning.ideas import CONCLUDES, kept_same, limit_for, said, suggested_levels, unlike
+from bendro.core.planning.plan import check, planned_turns
+from bendro.core.planning.record import locked_by_trials, plan_changes
+from bendro.core.planning.safety import read_any, safety_mark
+from tests.conftest import DRAFT
+
+
+def draft(**change: Any) -> Draft:
+    return Draft.model_validate({**DRAFT, **change})
+
+
+def codes(d: Draft, grave: bool = True) -> list[str]:
+    return [p.code for p in check(d) if p.grave is grave]
+
+
+# --- the wall --------------------------------------------------------------------------------------------------------
+
+
+def test_what_is_not_changed_and_not_measured_is_kept_the_same_by_itself() -> None:
+    d = draft(
+        could_change=["pull-back", "The projectile ", "band colour", "distance to first touch"],
+        hold=[{"name": "projectile", "value": "12 g", "tolerance": "1 g"}, {"name": "band colour", "how": "only blue bands"}],
+    )
+    found = {k.name: k.how for k in kept_same(d)}
+    assert "pull-back" not in found  # it is changed
+    assert "distance to first touch" not in found  # it is measured
+    assert found["projectile"] == "12 g, within 1 g"
+    assert found["band colour"] == "only blue bands"
+    assert sum(said(n) == "projectile" for n in found) == 1  # the family's own and the wall's are one
+
+
+@pytest.mark.parametrize("family_id", [f.id for f in families()])
+def test_every_family_says_what_stays_the_same_before_anyone_has_an_idea(family_id: str) -> None:
+    f = family(family_id)
+    names = {k.name for k in kept_same(Draft(family=f.id))}
+    assert set(f.keep_same) <= names
+
+
+@given(st.lists(st.text(max_size=12)))
+def test_ideas_stand_once_whatever_their_case_and_spaces(ideas: list[str]) -> None:
+    found = unlike(ideas)
+    assert len({said(i) for i in found}) == len(found)
+    assert {said(i) for i in found} == {said(i) for i in ideas if i.strip()}
+
+
+def test_each_kind_of_study_says_what_it_can_and_cannot_conclude() -> None:
+    assert set(CONCLUDES) == set(get_args(StudyKind))
+    for can, cannot in CONCLUDES.values():
+        assert can.startswith("It can ")
+        assert "annot" in cannot
+
+
+def test_in_a_contest_every_group_releases_its_own_device() -> None:
+    contest = draft(study_kind="contest", groups=["Red", "Blue"], variable={"name": "device", "kind": "name", "levels": ["Red", "Blue"]})
+    assert {(t.level, t.group) for t in planned_turns(contest, 5)} == {("Red", "Red"), ("Blue", "Blue")}
+
+
+# --- limits ----------------------------------------------------------------------------------------------------------
+
+PRESSURE: dict[str, Any] = {
+    "family": "rocket",
+    "variable": {"name": "gauge pressure", "kind": "number", "quantity": "pressure", "unit": "bar", "levels": ["1", "1.5"]},
+}
+
+
+@pytest.mark.parametrize(
+    ("limit", "levels", "refused"),
+    [
+        # at the limit is within it, above is not; other units are understood
+        ("2 bar", ["1", "2"], False),
+        ("2 bar", ["1", "2.01"], True),
+        ("150 kPa", ["1", "1.5"], False),
+        ("150 kPa", ["1", "1.51"], True),
+        ("30 psi", ["1", "2.1"], True),
+    ],
+)
+def test_a_level_past_the_teachers_limit_is_refused_and_never_only_asked_about(limit: str, levels: list[str], refused: bool) -> None:
+    d = draft(**{**PRESSURE, "variable": {**PRESSURE["variable"], "levels": levels}}, limits=[{"name": "pressure", "value": limit}])
+    assert ("level_over_limit" in codes(d)) is refused
+    assert (planned_turns(d, 1) == ()) is refused
+
+
+@given(st.floats(0.05, 4))
+def test_no_suggested_level_is_above_the_limit(limit: float) -> None:
+    d = draft(**PRESSURE, limits=[{"name": "pressure", "value": f"{limit:.4f} bar"}])
+    bound = limit_for(d, "gauge pressure", "pressure", "bar")
+    assert bound is not None
+    levels = [float(v) for v in suggested_levels(d)]
+    assert levels
+    assert max(levels) <= bound
+    assert len(set(levels)) == len(levels)
+
+
+def test_a_limit_that_cannot_be_read_stops_the_plan() -> None:
+    assert "limit_unreadable" in codes(draft(limits=[{"name": "pressure", "value": "quite high"}]))
+    assert "limit_unreadable" in codes(draft(limits=[{"name": "height", "value": "4"}]))  # 4 of what
+    assert "limit_unreadable" not in codes(draft(limits=[{"name": "height", "value": ""}]))
+    assert read_any("4.2 m") is not None
+    assert read_any("about 4 m") is None
+
+
+# --- drops and survival ----------------------------------------------------------------------------------------------
+
+POD: dict[str, Any] = {
+    "family": "protector",
+    "variable": {"name": "skirt folds", "kind": "number", "quantity": "count", "unit": "count", "levels": ["0", "1"]},
+    "measure": {"name": "peak height survived", "quantity": "length", "unit": "m", "rule": "Highest rung."},
+}
+LADDER = {"plan": "ladder", "heights": ["1", "2"], "payload": "fresh"}
+
+
+@pytest.mark.parametrize(
+    ("change", "code"),
+    [
+        ({"drop": LADDER}, "survival_missing"),  # no silent default
+        ({"survival": "hairline"}, "drop_missing"),
+        ({"survival": "hairline", "drop": {**LADDER, "payload": ""}}, "payload_use_missing"),
+        ({"survival": "hairline", "drop": {**LADDER, "heights": ["1"]}}, "rungs_few"),
+        ({"survival": "hairline", "drop": {**LADDER, "heights": ["2", "1"]}}, "rung_order"),
+        ({"survival": "hairline", "drop": {**LADDER, "heights": ["1", "1"]}}, "rung_order"),
+        ({"survival": "hairline", "drop": {**LADDER, "heights": ["0", "1"]}}, "rung_order"),
+        ({"survival": "hairline", "drop": {**LADDER, "heights": ["1", "high"]}}, "reading_words"),
+        ({"survival": "hairline", "drop": {**LADDER, "unit": "s"}}, "unit_unknown"),
+        ({"survival": "hairline", "drop": LADDER, "limits": [{"name": "height", "value": "180 cm"}]}, "height_over_limit"),
+    ],
+)
+def test_what_must_be_agreed_before_anything_is_dropped(change: dict[str, Any], code: str) -> None:
+    assert code in codes(draft(**POD, **change))
+
+
+def test_a_ladder_that_is_agreed_can_be_run() -> None:
+    assert codes(draft(**POD, survival="untouched", drop=LADDER)) == []
+    assert codes(draft(**POD, survival="untouched", drop={"plan": "one_height", "heights": ["6 ft"]})) == []
+
+
+def test_a_tolerance_without_a_value_is_asked_about_and_allowed() -> None:
+    assert "hold_unreadable" in codes(draft(hold=[Held(name="height", tolerance="5 cm").model_dump()]), grave=False)
+    assert "hold_unreadable" in codes(draft(hold=[{"name": "height", "value": "4 m", "tolerance": "5 s"}]), grave=False)
+    assert "hold_unreadable" not in codes(draft(hold=[{"name": "height", "value": "4 m", "tolerance": "2 in"}]), grave=False)
+
+
+def test_a_sign_off_covers_what_is_dangerous_and_nothing_else() -> None:
+    plain = draft()
+    for change in (
+        {"limits": [{"name": "height", "value": "3 m"}]},
+        {"variable": {**DRAFT["variable"], "levels": ["4", "9"]}},
+        {"drop": LADDER},
+    ):
+        assert safety_mark(draft(**change)) != safety_mark(plain)
+    for change in ({"question": "Another?"}, {"repeats": 9}, {"prediction": "Farther."}):
+        assert safety_mark(draft(**change)) == safety_mark(plain)
+
+
+# --- changes to a plan -----------------------------------------------------------------------------------------------
+
+
+def test_a_change_is_told_with_both_values() -> None:
+    found = plan_changes(draft(), draft(repeats=6, variable={**DRAFT["variable"], "levels": ["4", "9"]}))
+    assert [(c.where, c.was, c.now) for c in found] == [("variable.levels", "4, 6, 8", "4, 9"), ("repeats", "3", "6")]
+    assert plan_changes(draft(), draft()) == ()
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "where"),
+    [
+        ({}, {"variable": {**DRAFT["variable"], "unit": "mm"}}, "variable.unit"),
+        ({}, {"measure": {**DRAFT["measure"], "unit": "cm"}}, "measure.unit"),
+        ({}, {"measure": {**DRAFT["measure"], "rule": "To rest."}}, "measure.rule"),
+        ({"survival": "hairline"}, {"survival": "untouched"}, "survival"),
+        ({"drop": LADDER}, {"drop": {**LADDER, "payload": "reused"}}, "drop.payload"),
+        ({"drop": LADDER}, {"drop": None}, "drop.plan"),
+        ({"also": DRAFT["measure"]}, {"also": None}, "also"),
+        # honest: more repeats, another level, a rule where there was none, a way of judging (which is told beside the verdict)
+        ({}, {"repeats": 9}, None),
+        ({}, {"variable": {**DRAFT["variable"], "levels": ["4", "6", "8", "10"]}}, None),
+        ({"measure": {**DRAFT["measure"], "rule": ""}}, {"measure": DRAFT["measure"]}, None),
+        ({"survival": ""}, {"survival": "hairline"}, None),
+        ({}, {"evidence": "ranges"}, None),
+        ({"drop": LADDER}, {"drop": {**LADDER, "heights": ["1", "2", "3"]}}, None),
+    ],
+)
+def test_what_kept_trials_lock(before: dict[str, Any], after: dict[str, Any], where: str | None) -> None:
+    found = locked_by_trials(draft(**before), draft(**{**before, **after}))
+    assert (None if found is None else found.where) == where

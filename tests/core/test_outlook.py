@@ -1,0 +1,163 @@
+"""What a plan can already say while it is made."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy import stats
+
+from bendro.core.errors import PlanRefused
+from bendro.core.planning.draft import Draft
+from bendro.core.planning.lesson import lesson_of, start_minutes, visit_minutes
+from bendro.core.planning.outlook import ROLES, outlook, roles, seconds_of_trial
+from bendro.core.planning.plan import planned_turns
+from tests.conftest import DRAFT
+
+DROP: dict[str, Any] = {
+    "question": "Spill-hole?",
+    "family": "parachute",
+    "variable": {"name": "spill-hole width", "kind": "number", "quantity": "length", "unit": "cm", "levels": ["0", "4", "8", "12"]},
+    "measure": {"name": "descent time", "quantity": "time", "unit": "s", "rule": "To first touch.", "timed": True, "timers": 3},
+    "repeats": 4,
+    "groups": ["Avocet", "Bittern"],
+    "prediction": "Faster.",
+}
+
+
+def plan(**change: Any) -> Draft:
+    return Draft.model_validate({**DROP, **change})
+
+
+def objections(d: Draft) -> dict[str, str]:
+    return {f.code: f.says for f in outlook(d, 1).objections}
+
+
+def test_a_whole_plan_says_how_many_how_long_and_what_to_expect() -> None:
+    found = outlook(plan(timing={"lanes": 2, "adults": 2}), 3)
+    assert (found.trials, found.practice, found.lanes_open) == (16, 2, 2)
+    assert found.time is not None
+    # 16 trials on two lanes and one practice each, 60 s apiece: eight and one minutes
+    assert found.time.minutes == pytest.approx(9.0)
+    assert found.time.fits
+    assert found.rehearsal is not None
+    assert found.basis == "physics"
+    assert list(found.rehearsal.expected) == sorted(found.rehearsal.expected, reverse=True)
+    assert [len(r) for r in found.rehearsal.readings] == [4] * 4
+    assert found.expects is not None
+    assert "at 12 cm" in found.expects
+
+
+def test_an_unready_plan_says_why_there_is_no_rehearsal() -> None:
+    found = outlook(plan(variable={**DROP["variable"], "levels": ["4"]}), 1)
+    assert (found.trials, found.time, found.rehearsal) == (0, None, None)
+    assert found.why_not == "With one level there is nothing to compare. Choose at least two, better three or more."
+
+
+def test_what_the_teacher_expects_stands_in_where_no_physics_is_known() -> None:
+    own = {"variable": {**DROP["variable"], "name": "colour depth"}}
+    assert outlook(plan(**own), 1).rehearsal is None
+    found = outlook(plan(**own, guess={"first": "2.0 s", "last": "2600 ms", "scatter": "0.1 s"}), 1)
+    assert found.basis == "guess"
+    assert found.rehearsal is not None
+    assert found.rehearsal.expected == pytest.approx((2.0, 2.2, 2.4, 2.6))
+    # against the power of the classical F test by the noncentral F distribution (Cohen 1988, chapter 8)
+    lam = 4 * float(np.sum((np.array([2.0, 2.2, 2.4, 2.6]) - 2.3) ** 2)) / (0.1**2 / 3)
+    power = stats.ncf.sf(stats.f.isf(0.05, 3, 12), 3, 12, lam)
+    assert found.rehearsal.share_clear == pytest.approx(power, abs=0.05)
+
+
+@given(st.floats(0.02, 0.5), st.integers(2, 6))
+def test_the_share_of_studies_that_would_show_it_is_the_power_of_the_f_test(scatter: float, repeats: int) -> None:
+    """Monte Carlo against the noncentral F distribution; 400 studies know a share to about 2.5 %, so 4 of those are allowed."""
+    found = outlook(
+        plan(
+            repeats=repeats,
+            measure={**DROP["measure"], "timers": 1},
+            guess={"first": "2 s", "last": "2.3 s", "scatter": f"{scatter:.3f} s"},
+        ),
+        7,
+    )
+    assert found.rehearsal is not None
+    sd = float(f"{scatter:.3f}")
+    lam = repeats * float(np.sum((np.linspace(2, 2.3, 4) - 2.15) ** 2)) / sd**2
+    power = float(stats.ncf.sf(stats.f.isf(0.05, 3, 4 * (repeats - 1)), 3, 4 * (repeats - 1), lam))
+    if np.isfinite(power):
+        assert found.rehearsal.share_clear == pytest.approx(power, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("change", "code", "words"),
+    [
+        ({"repeats": 1}, "single_trial", "One trial at each level"),
+        ({"repeats": 2}, "few_repeats", "Two trials"),
+        ({"order": "listed"}, "order_mixed_with_level", "before the next"),
+        ({"prediction": ""}, "prediction_missing", "No prediction"),
+        ({"measure": {**DROP["measure"], "rule": ""}}, "measuring_rule_missing", "Nobody has said"),
+        ({"guess": {"first": "0.5 s", "last": "0.6 s"}}, "reaction_dominates", "20 % of it"),
+        (
+            {"measure": {**DROP["measure"], "step": "1 s"}, "guess": {"first": "2 s", "last": "2.3 s"}},
+            "resolution_too_coarse",
+            "one step of the tool (1 s)",
+        ),
+        ({"timing": {"adults": 0}}, "adult_missing", "No adult"),
+        ({"drop": {"plan": "ladder", "heights": ["1", "2"], "payload": "reused"}}, "payload_reused", "damage adds up"),
+        ({}, "control_not_held", "drop height, payload, how the canopy is folded and others"),
+    ],
+)
+def test_what_the_audit_would_object_to_is_told_before_the_first_trial(change: dict[str, Any], code: str, words: str) -> None:
+    assert words in objections(plan(**change))[code]
+
+
+def test_a_good_plan_meets_no_grave_objection() -> None:
+    assert {f.severity for f in outlook(plan(), 1).objections} <= {"note"}
+
+
+def test_one_group_alone_at_a_level_is_told() -> None:
+    lone = plan(groups=["A", "B"], repeats=2, variable={**DROP["variable"], "levels": ["0", "4"]}, order="listed")
+    by_level = {level: {t.group for t in planned_turns(lone, 1) if t.level == level} for level in ("0", "4")}
+    assert ("person_mixed_with_level" in objections(lone)) is any(len(g) == 1 for g in by_level.values())
+
+
+def test_a_trial_up_a_ladder_takes_a_drop_for_each_rung() -> None:
+    timing = {"setup_s": 10, "flight_s": 5, "reading_s": 15, "reset_s": 20}
+    assert seconds_of_trial(plan(timing=timing)) == 50
+    assert (
+        seconds_of_trial(plan(timing=timing, drop={"plan": "ladder", "heights": ["1", "2", "3"], "payload": "fresh"})) == 10 + 3 * 20 + 20
+    )
+
+
+@given(st.integers(1, 6), st.integers(1, 12))
+def test_every_role_is_filled_in_every_block_and_everyone_releases_in_turn(people: int, blocks: int) -> None:
+    rows = roles(people, blocks)
+    for row in rows:
+        assert sorted(r for seat in row if seat != "watch the lane" for r in seat.split(" and ")) == sorted(ROLES)
+    if blocks >= people:
+        assert {next(i for i, seat in enumerate(row) if "release" in seat) for row in rows} == set(range(people))
+
+
+# --- the lesson that a rota is made for ------------------------------------------------------------------------------
+
+
+def test_the_minutes_of_a_visit_follow_from_the_trials() -> None:
+    d = plan(rota={"rounds": 2}, practice=1)
+    # 16 trials over two groups and one practice: 9 over two rounds: 5 a visit at 60 s
+    assert visit_minutes(d, 16) == 5
+    assert visit_minutes(plan(rota={"test_min": 7}), 16) == 7
+    assert lesson_of(d, 16).groups == ("Avocet", "Bittern")
+    with pytest.raises(PlanRefused, match="how long a test takes"):
+        lesson_of(Draft.model_validate(DRAFT), 0)
+
+
+@pytest.mark.parametrize(("clock", "minutes"), [("09:10", 550), ("9.05", 545), ("00:00", 0), ("23:59", 1439)])
+def test_a_clock_time_is_understood(clock: str, minutes: int) -> None:
+    assert start_minutes(clock) == minutes
+
+
+@pytest.mark.parametrize("clock", ["", "24:00", "9:60", "noon", "9", "09:1"])
+def test_a_clock_time_that_is_none_is_refused(clock: str) -> None:
+    with pytest.raises(PlanRefused, match="not a time of day"):
+        start_minutes(clock)
