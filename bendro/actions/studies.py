@@ -16,12 +16,12 @@ from bendro.core.planning.draft import Draft
 from bendro.core.planning.order import Turn
 from bendro.core.planning.plan import Problem, check, planned_turns
 from bendro.store.owned import Owned
-from bendro.store.tables import Run, Study, TrialRow
+from bendro.store.tables import DeviceVersion, Run, Study, TrialRow
 
 from .errors import Refused
 from .plan_record import check_cautions, check_version, keep_honest, record
 
-Stage = Literal["plan", "run", "work_out", "show"]
+Stage = Literal["ask", "plan", "build", "run", "work_out", "show"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -137,6 +137,11 @@ def turns_of(study: Study) -> tuple[Turn, ...]:
     return planned_turns(Draft.model_validate(study.draft), study.seed)
 
 
+def has_versions(owned: Owned, study_id: UUID) -> bool:
+    """Whether any device of the study is written down."""
+    return owned.session.exec(owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id).limit(1)).first() is not None
+
+
 def standing(owned: Owned, study: Study, counts: dict[str, int] | None = None) -> Standing:
     """Where one study stands."""
     draft = Draft.model_validate(study.draft)
@@ -148,8 +153,12 @@ def standing(owned: Owned, study: Study, counts: dict[str, int] | None = None) -
     stage: Stage
     if study.finished:
         stage, missing, act = "show", "", "Show the result"
+    elif not draft.variable.name.strip() and not draft.measure.name.strip():
+        stage, missing, act = "ask", "nothing is chosen yet", "Ask the class"
     elif grave:
         stage, missing, act = "plan", grave[0].says, "Go on planning"
+    elif kept == 0 and draft.study_kind != "fair_test" and not has_versions(owned, study.id):
+        stage, missing, act = "build", "no device is written down yet", "Write the devices down"
     elif kept == 0:
         stage, missing, act = "run", f"{planned} trials to run", "Start the run"
     elif kept < planned:
@@ -178,7 +187,7 @@ def home(owned: Owned) -> list[Standing]:
     studies = owned.all(owned.select(Study))
     counts = _counts(owned, [s.id for s in studies])
     found = [standing(owned, s, counts.get(s.id, {})) for s in studies]
-    rank = {"run": 0, "work_out": 1, "plan": 2, "show": 3}
+    rank = {"run": 0, "work_out": 1, "build": 2, "plan": 3, "ask": 4, "show": 5}
     return sorted(
         found,
         key=lambda s: (

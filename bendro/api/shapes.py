@@ -145,7 +145,7 @@ class StudyLine(Answered):
     title: str
     question: str
     family: str
-    stage: Literal["plan", "run", "work_out", "show"]
+    stage: Literal["ask", "plan", "build", "run", "work_out", "show"]
     kept: int
     void: int
     planned: int

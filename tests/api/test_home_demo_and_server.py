@@ -38,6 +38,12 @@ def test_the_demo_stands_at_the_stages_that_its_page_names(demo: httpx.Client) -
         "Fizz signal": ("work_out", 16, 16),
         "Message glider": ("run", 11, 20),
         "Medicine drop": ("run", 0, 16),
+        "Reed-bed sled": ("run", 0, 20),
+        "Cracker pod": ("run", 0, 16),
+        "Seed-wing": ("run", 0, 12),
+        "Marsh hoist": ("ask", 0, 0),
+        "Steady top": ("plan", 0, 0),
+        "Pod, round by round": ("work_out", 15, 15),
     }
 
 
@@ -50,6 +56,25 @@ def test_the_demo_tells_its_stories(demo: httpx.Client) -> None:
     assert fizz["audit"][0]["code"] == "voids_pile_up"
     peak = next(f for f in fizz["effect"]["trend"]["forms"] if f["form"] == "peak")
     assert 5 < peak["optimum"] < 20
+    rounds = analysis(demo, "Pod, round by round")
+    two_changes = next(f for f in rounds["audit"] if f["code"] == "more_than_one_change")
+    assert two_changes["says"].startswith("Version 4 changed 2 things at once")
+    assert rounds["verdict"]["about"] == "variable"  # the newest, 5, changed one thing
+
+
+def test_the_demos_medicine_drop_is_planned_to_the_end(demo: httpx.Client) -> None:
+    study = next(s for s in demo.get("/api/studies").json() if s["title"] == "Medicine drop")
+    path = f"/api/studies/{study['id']}"
+    assert demo.get(path).json()["sign_off"]["covers"] is True
+    rota = demo.get(f"{path}/rota").json()
+    assert (rota["rota"]["fits"], rota["stale"]) == (True, False)
+    ahead = demo.get(f"{path}/ahead").json()
+    assert all(k["how"] for k in ahead["kept_same"])
+    assert ahead["outlook"]["rehearsal"]["share_clear"] > 0.8
+    assert ahead["outlook"]["objections"] == []
+    shopping = demo.get(f"{path}/shopping").json()
+    assert shopping["problems"] == []
+    assert shopping["total"] == 13.1
 
 
 def test_home_puts_the_next_lesson_first_then_what_is_half_done(teacher: TeacherClient) -> None:

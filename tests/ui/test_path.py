@@ -42,7 +42,7 @@ def test_from_sign_in_to_verdict_and_table(signed_in: tuple[Page, TeacherClient]
     page.get_by_label("Measure", exact=True).select_option("distance to first touch")
     page.get_by_label("Repeats of each level").fill("2")
     page.get_by_label("Groups, by label").fill("Heron, Stork")
-    page.get_by_label("What will happen, and why?").fill("Two bands go farther.")
+    page.get_by_label("What will happen?").fill("Two bands go farther.")
     page.get_by_label("In short").select_option("rises")
     expect(page.get_by_label("The plan so far")).to_contain_text("trials: 2 levels × 2 repeats")
     no_violations(page)

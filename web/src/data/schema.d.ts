@@ -2383,7 +2383,7 @@ export interface components {
              * Stage
              * @enum {string}
              */
-            stage: "plan" | "run" | "work_out" | "show";
+            stage: "ask" | "plan" | "build" | "run" | "work_out" | "show";
             /** Title */
             title: string;
             /** Version */
@@ -2432,7 +2432,7 @@ export interface components {
              * Stage
              * @enum {string}
              */
-            stage: "plan" | "run" | "work_out" | "show";
+            stage: "ask" | "plan" | "build" | "run" | "work_out" | "show";
             /** Title */
             title: string;
             /** Turns */

@@ -84,7 +84,9 @@ export class Typing<T extends object> {
   }
 
   change = (part: Partial<T>) => {
-    this.#set({ draft: { ...this.#snapshot.draft, ...part } })
+    // not stored yet, so it is not called saved; a refusal or a clash stays in sight until it is settled or sent again
+    const saving = this.#snapshot.saving.state === 'saved' ? { state: 'saving' as const } : this.#snapshot.saving
+    this.#set({ draft: { ...this.#snapshot.draft, ...part }, saving })
     this.#port.keep(JSON.stringify(this.#snapshot.draft))
     this.#later(PAUSE_MS)
   }
@@ -92,12 +94,16 @@ export class Typing<T extends object> {
   /** Send what is typed. Calling it again while it sends waits for the same sending. */
   send = async (): Promise<void> => {
     clearTimeout(this.#timer)
-    if (this.#busy) await this.#busy
-    if (!this.dirty) return
-    this.#busy = this.#sendOnce()
+    while (this.#busy) await this.#busy
+    if (!this.dirty) {
+      if (this.#snapshot.saving.state === 'saving') this.#set({ saving: { state: 'saved' } }) // typed and taken away again
+      return
+    }
+    this.#busy = this.#sendOnce().finally(() => {
+      this.#busy = null
+    })
     await this.#busy
-    this.#busy = null
-    if (this.#snapshot.saving.state === 'saved' && this.dirty) await this.send()
+    if (this.#snapshot.saving.state === 'saving' && this.dirty) await this.send()
   }
 
   async #sendOnce(): Promise<void> {
@@ -108,7 +114,7 @@ export class Typing<T extends object> {
       this.#version = answer.version
       this.#sent = text
       if (!this.dirty) this.#port.keep('')
-      this.#set({ saving: { state: 'saved' } })
+      this.#set({ saving: { state: this.dirty ? 'saving' : 'saved' } })
     } else if (answer.kind === 'clash') this.#set({ saving: { state: 'clash', says: answer.says, theirs: answer.theirs } })
     else {
       this.#set({ saving: { state: answer.kind, says: answer.says, where: answer.where } })

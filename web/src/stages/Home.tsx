@@ -6,8 +6,8 @@ import { client, useHome } from '../data/queries'
 import { Frame } from '../parts/Frame'
 import { Field, Sheet, Skeleton, Trouble } from '../parts/parts'
 
-const PLACE = { plan: 'plan', run: 'run', work_out: 'work-out', show: 'work-out' } as const
-const STAGE = { plan: 'Plan', run: 'Run', work_out: 'Work out', show: 'Finished' } as const
+const PLACE = { ask: 'ask', plan: 'plan', build: 'build', run: 'run', work_out: 'work-out', show: 'work-out' } as const
+const STAGE = { ask: 'Ask', plan: 'Plan', build: 'Build', run: 'Run', work_out: 'Work out', show: 'Finished' } as const
 
 export function Home() {
   const home = useHome()
@@ -117,10 +117,11 @@ function NewStudy({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [id] = useState(() => uuid())
   const [says, setSays] = useState('')
   const go = useNavigate()
-  const [form, setForm] = useState('')
+  const [file, setFile] = useState<File>()
   const make = async (stage: 'plan' | 'ask' = 'plan') => {
     try {
-      const study = await ask(form ? api.POST('/api/plans', { body: { id, title, text: form } }) : api.POST('/api/studies', { body: { id, title, draft: undefined as never } }))
+      const form = file ? await file.text().catch(() => Promise.reject(new Error('The file has changed since it was chosen. Choose it again.'))) : ''
+      const study = await ask(file ? api.POST('/api/plans', { body: { id, title, text: form } }) : api.POST('/api/studies', { body: { id, title, draft: undefined as never } }))
       client.setQueryData(['study', study.id], study)
       void client.invalidateQueries({ queryKey: ['home'] })
       go(`/study/${study.id}/${stage}`)
@@ -141,7 +142,7 @@ function NewStudy({ open, onClose }: { open: boolean; onClose: () => void }) {
           {(p) => <input {...p} className="field text-[1.3rem]" value={title} placeholder="Ferry across the pond" onChange={(e) => setTitle(e.target.value)} />}
         </Field>
         <Field label="Start from a plan file (or leave empty)" hint="A plan saved from Bendro as JSON; its title is used when none is written.">
-          {(p) => <input {...p} type="file" accept="application/json,.json" className="field" onChange={(e) => void e.target.files?.[0]?.text().then(setForm)} />}
+          {(p) => <input {...p} type="file" accept="application/json,.json" className="field" onChange={(e) => setFile(e.target.files?.[0])} />}
         </Field>
         <div className="flex flex-wrap gap-3">
           <button type="submit" className="btn btn-act grow">

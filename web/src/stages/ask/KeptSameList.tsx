@@ -26,7 +26,7 @@ export function KeptSameList({ draft, change, ahead, at, study }: { draft: Draft
               {k.name}
               {k.how ? <span className="ml-3 text-[1rem] text-quiet">{k.how}</span> : null}
             </span>
-            <button type="button" className="btn btn-plain shrink-0" aria-label={`How is ${k.name} held?`} onClick={() => setEditing(k.name)}>
+            <button type="button" className="btn btn-plain shrink-0" aria-label={`${k.how ? 'Change' : 'How?'} ${k.name}`} onClick={() => setEditing(k.name)}>
               {k.how ? 'Change' : 'How?'}
             </button>
           </li>

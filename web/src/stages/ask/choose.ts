@@ -1,7 +1,8 @@
 import type { Draft, Family, MeasureDraft, VariableDraft } from '../../data/api'
 
 /** The same idea whatever its case and spaces; the server compares in the same way (core/planning/ideas.py). */
-export const same = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toLowerCase()
+const said = (text: string) => text.trim().toLowerCase().replace(/\s+/g, ' ').replace(/^(the|an?) (?=.)/, '')
+export const same = (a: string, b: string) => said(a) === said(b)
 
 /** The variable for an idea: the family's own with its usual levels, or the class's own to be completed in the plan. */
 export function variableFor(idea: string, family: Family | undefined): VariableDraft {

@@ -1,0 +1,485 @@
+"""Ask, Plan and Build as a teacher and a class use them: by keyboard, on a projector, on a phone in a pupil's hand."""
+
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import BrowserContext, Page, expect
+
+from tests.api.test_planning_and_building import camera_photo
+from tests.conftest import DRAFT, Application, TeacherClient, new_study
+from tests.ui.conftest import no_violations
+
+pytestmark = pytest.mark.ui
+
+NAME = """() => { const e = document.activeElement; if (!e || e === document.body) return '';
+  return e.getAttribute('aria-label') || (e.labels && e.labels[0] && e.labels[0].textContent.trim()) || e.textContent.trim() }"""
+
+
+def tab_to(page: Page, name: str, most: int = 160) -> None:
+    """Press Tab until what has the focus is called so; nothing else touches the page."""
+    for _ in range(most):
+        page.keyboard.press("Tab")
+        if re.fullmatch(name, page.evaluate(NAME)):
+            return
+    raise AssertionError(f"no key reaches {name}")
+
+
+def go(page: Page, app: Application, study: dict[str, Any], where: str) -> None:
+    page.goto(f"{app.url}/study/{study['id']}/{where}")
+    page.get_by_role("navigation", name="Stages").wait_for()
+
+
+def saved(page: Page) -> None:
+    expect(page.get_by_role("status").filter(has_text=re.compile(r"^Saved\.$"))).to_be_visible()
+
+
+def test_a_class_plans_a_parachute_test_by_keyboard_alone(signed_in: tuple[Page, TeacherClient]) -> None:
+    page, teacher = signed_in
+    tab_to(page, "New study")
+    page.keyboard.press("Enter")
+    page.get_by_role("dialog").wait_for()
+    page.keyboard.type("Balcony drop")
+    tab_to(page, "Ask the class first", 6)
+    page.keyboard.press("Enter")
+
+    # the wall: the family, then ideas as they are called out
+    page.get_by_role("heading", name="What could be changed?").wait_for()
+    tab_to(page, "Family of devices")
+    page.keyboard.type("Para")
+    expect(page.get_by_text("canopies of cloth")).to_be_visible()
+    tab_to(page, r"What could be changed\? Another idea")
+    for idea in ("canopy side", "the colour", "Canopy  side"):
+        page.keyboard.type(idea)
+        page.keyboard.press("Enter")
+    expect(page.get_by_text("It is on the wall already.")).to_be_visible()
+    page.keyboard.press("ControlOrMeta+a")
+    page.keyboard.press("Delete")
+    tab_to(page, r"What could be measured\? Another idea")
+    page.keyboard.type("descent time")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Shift+Tab")
+    no_violations(page)
+
+    # what a group takes; the rest is kept the same by itself
+    page.get_by_role("link", name="Bendro, all studies").focus()
+    tab_to(page, "Change this: canopy side")
+    page.keyboard.press("Enter")
+    tab_to(page, "Measure this: descent time")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-question]")).to_have_text("How does canopy side change descent time?")
+    expect(page.get_by_role("region", name="Kept the same")).to_contain_text("the colour")
+    expect(page.get_by_role("region", name="Kept the same")).to_contain_text("drop height")
+    expect(page.get_by_role("region", name="Kept the same")).not_to_contain_text("canopy side")
+    tab_to(page, "Make it the question")
+    page.keyboard.press("Enter")
+    tab_to(page, r"How\? drop height")
+    page.keyboard.press("Enter")
+    page.get_by_role("dialog").wait_for()
+    page.keyboard.type("4.2 m")
+    page.keyboard.press("Tab")
+    page.keyboard.type("5 s")
+    expect(page.get_by_role("dialog")).to_contain_text("a tolerance needs a value of the same kind")
+    page.keyboard.press("ControlOrMeta+a")
+    page.keyboard.type("5 cm")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("region", name="Kept the same")).to_contain_text("4.2 m, within 5 cm")
+    saved(page)
+
+    # the plan answers while it is made
+    page.get_by_role("link", name="Bendro, all studies").focus()
+    tab_to(page, "Plan it")
+    page.keyboard.press("Enter")
+    aside = page.get_by_label("The plan so far")
+    expect(aside).to_contain_text("trials: 3 levels × 5 repeats")
+    expect(page.get_by_label("What will the trials answer?")).to_have_value("How does canopy side change descent time?")
+    expect(aside).to_contain_text("of 10 such studies would show the effect")
+    expect(aside.locator("[data-finding=prediction_missing]")).to_be_visible()
+    tab_to(page, "Repeats of each level")
+    page.keyboard.type("2")
+    expect(aside.locator("[data-finding=few_repeats]")).to_be_visible()
+    page.keyboard.press("ControlOrMeta+a")
+    page.keyboard.type("40")
+    expect(aside).to_contain_text(re.compile("make it fit|makes it fit|Share it over"))
+    page.keyboard.press("ControlOrMeta+a")
+    page.keyboard.type("4")
+    expect(aside).to_contain_text("It fits.")
+    tab_to(page, "Groups, by label, with commas between")
+    page.keyboard.type("Avocet, Bittern, Curlew, Dunlin")
+    tab_to(page, r"What will happen\?")
+    page.keyboard.type("The larger, the slower.")
+    tab_to(page, r"Why\?")
+    page.keyboard.type("It holds more air.")
+    tab_to(page, "In short")
+    page.keyboard.type("it rises")
+    expect(aside.locator("[data-finding=prediction_missing]")).to_have_count(0)
+
+    # the limit, and the sign-off by role
+    tab_to(page, "Set a limit")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Shift+Tab")
+    page.keyboard.press("Shift+Tab")
+    page.keyboard.type("quite high")
+    expect(page.get_by_text("is not a limit").first).to_be_visible()
+    page.keyboard.press("ControlOrMeta+a")
+    page.keyboard.type("2 bar")
+    tab_to(page, "Sign off the plan")
+    page.keyboard.press("Enter")
+    dialog = page.get_by_role("dialog")
+    dialog.wait_for()
+    no_violations(page)
+    for n in range(3):
+        if n:
+            page.keyboard.press("Tab")
+        page.keyboard.press("Space")
+    page.keyboard.press("Tab")
+    page.keyboard.type("class teacher")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    expect(dialog).to_have_count(0)
+    expect(page.get_by_text("Signed off by")).to_contain_text("class teacher")
+    assert "safe" not in page.get_by_role("region", name="Cautions and limits").inner_text().lower()
+    no_violations(page)
+
+    study = next(s for s in teacher.ok("GET", "/api/studies") if s["title"] == "Balcony drop")
+    held = teacher.ok("GET", f"/api/studies/{study['id']}")
+    assert (held["planned"], held["sign_off"]["covers"]) == (12, True)
+    assert held["draft"]["hold"] == [{"name": "drop height", "value": "4.2 m", "tolerance": "5 cm", "how": ""}]
+    assert (held["draft"]["reason"], held["draft"]["expect"]) == ("It holds more air.", "rises")
+    assert [p for p in held["problems"] if p["grave"]] == []
+
+
+def test_likely_marks_are_drawn_apart_from_real_ones(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Rehearsed")
+    go(page, app, study, "plan")
+    part = page.get_by_role("region", name="Rehearsal")
+    expect(part).to_contain_text("none of them was measured, and none is ever counted")
+    drawn = part.get_by_role("img", name=re.compile("Rehearsal, not real: 4 cm about"))
+    expect(drawn.locator("path[stroke-dasharray]")).to_have_count(9)
+    part.get_by_label("You expect at the first level").fill("2 m")
+    part.get_by_label("and at the last level").fill("2.05 m")
+    part.get_by_label("Repeats scatter by about").fill("0.4 m")
+    expect(part).to_contain_text("from what you expect")
+    expect(part).to_contain_text("More repeats alone would not do")
+    assert teacher.ok("GET", f"/api/studies/{study['id']}/trials") == []
+    assert teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["effect"]["reason"] == "no_trials"
+
+
+def test_a_level_over_the_limit_is_refused_and_the_usual_spread_keeps_below_it(
+    signed_in: tuple[Page, TeacherClient], app: Application
+) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Limited", limits=[{"name": "pull-back", "value": "6 cm"}])
+    go(page, app, study, "plan")
+    expect(page.get_by_text("8 is above the limit of 6 cm that you have set").first).to_be_visible()
+    expect(page.get_by_role("button", name="Go to the run")).to_have_count(0)
+    page.get_by_role("button", name=re.compile("Use the usual spread")).click()
+    expect(page.get_by_role("button", name="Go to the run")).to_be_visible()
+    levels = teacher.ok("GET", f"/api/studies/{study['id']}")["draft"]["variable"]["levels"]
+    assert max(map(float, levels)) <= 6
+
+
+def test_a_change_is_taken_back_and_stays_on_record(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Taken back")
+    go(page, app, study, "plan")
+    page.get_by_label("Repeats of each level").fill("7")
+    expect(page.get_by_label("The plan so far")).to_contain_text("3 levels × 7 repeats")
+    page.get_by_role("button", name="Undo the last change").click()
+    expect(page.get_by_label("Repeats of each level")).to_have_value("3")
+    expect(page.get_by_text("The last change is taken back.")).to_be_visible()
+    page.get_by_role("button", name="What was changed").click()
+    expect(page.get_by_role("dialog")).to_contain_text("the repeats: 3 → 7")
+    expect(page.get_by_role("dialog")).to_contain_text("taken back")
+    no_violations(page)
+    assert teacher.ok("GET", f"/api/studies/{study['id']}")["draft"]["repeats"] == 3
+
+
+def test_what_is_typed_on_one_page_is_there_on_the_next(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Page to page")
+    go(page, app, study, "plan")
+    page.get_by_label("Where the start line is").fill("The yellow line")
+    page.get_by_role("link", name="The lesson").click()  # at once, before it is sent
+    page.get_by_label("Begins at").fill("11:15")
+    page.get_by_role("link", name="The plan").click()
+    expect(page.get_by_label("Where the start line is")).to_have_value("The yellow line")
+    page.get_by_label("Where the start line is").fill("The red line")
+    saved(page)
+    held = teacher.ok("GET", f"/api/studies/{study['id']}")["draft"]
+    assert (held["start_line"], held["rota"]["start"]) == ("The red line", "11:15")
+
+
+def test_the_plan_is_copied_kept_as_a_file_and_loaded_again(
+    signed_in: tuple[Page, TeacherClient], app: Application, tmp_path: Path
+) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Passed on")
+    go(page, app, study, "plan")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Plan as a file").click()
+    file = tmp_path / "plan.json"
+    download.value.save_as(file)
+    assert json.loads(file.read_text())["draft"]["repeats"] == 3
+    page.get_by_role("button", name="Copy for another class").click()
+    page.get_by_label("Its title").fill("Passed on to 8 Amber")
+    page.get_by_label("Its groups, with commas between").fill("Owl, Kite")
+    page.get_by_role("button", name="Copy it").click()
+    expect(page.get_by_role("heading", name="Plan: Passed on to 8 Amber")).to_be_attached()
+    expect(page.get_by_label("What will happen?")).to_have_value("")
+    expect(page.get_by_label("Groups, by label")).to_have_value("Owl, Kite")
+
+    page.get_by_role("link", name="Bendro, all studies").click()
+    page.get_by_role("button", name="New study").click()
+    page.get_by_label("What shall it be called?").fill("From a file")
+    other = tmp_path / "other.json"
+    other.write_text("{}")
+    page.get_by_label("Start from a plan file").set_input_files(other)
+    page.get_by_role("button", name="Plan it").click()
+    expect(page.get_by_role("dialog")).to_contain_text("This is JSON, but not a plan")
+    page.get_by_label("Start from a plan file").set_input_files(file)
+    page.get_by_role("button", name="Plan it").click()
+    expect(page.get_by_label("What will the trials answer?")).to_have_value(DRAFT["question"])
+    assert sorted(s["title"] for s in teacher.ok("GET", "/api/studies")) == ["From a file", "Passed on", "Passed on to 8 Amber"]
+
+
+def test_a_group_of_its_own_takes_another_choice_from_the_same_wall(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "One wall", could_change=["pull-back", "release angle"], could_measure=["distance to first touch"])
+    go(page, app, study, "ask")
+    page.get_by_role("button", name="Give another choice to a group of its own").click()
+    page.get_by_label("Which group").select_option("Blue")
+    page.get_by_label("It changes").select_option("release angle")
+    page.get_by_label("It measures").select_option("distance to first touch")
+    page.get_by_role("button", name="Make its study").click()
+    expect(page.locator("[data-question]")).to_have_text("How does release angle change distance to first touch?")
+    made = next(s for s in teacher.ok("GET", "/api/studies") if s["title"] == "One wall: Blue")
+    held = teacher.ok("GET", f"/api/studies/{made['id']}")
+    assert (held["draft"]["groups"], held["draft"]["variable"]["unit"], held["kept"]) == (["Blue"], "°", 0)
+    assert teacher.ok("GET", f"/api/studies/{study['id']}")["draft"]["variable"]["name"] == "pull-back"
+
+
+# --- the lesson and the materials ------------------------------------------------------------------------------------
+
+
+def test_the_rota_is_made_shown_on_the_wall_with_the_time_and_known_to_be_stale(
+    signed_in: tuple[Page, TeacherClient], app: Application
+) -> None:
+    page, teacher = signed_in
+    groups = ["Avocet", "Bittern", "Curlew", "Dunlin"]
+    study = new_study(
+        teacher, "Lesson", groups=groups, rota={"start": "09:10", "test_min": 5, "lesson_min": 40, "build_min": 10, "improve_min": 5}
+    )
+    page.clock.install(time="2026-05-04T09:22:30")
+    go(page, app, study, "plan/lesson")
+    page.get_by_role("button", name="Make the rota").click()
+    expect(page.get_by_role("heading", name="15 min too long")).to_be_visible()
+    expect(page.locator("[data-rota-says]")).to_contain_text("One more lane with one more adult makes it fit.")
+    no_violations(page)
+    page.get_by_label("Lanes").fill("2")
+    page.get_by_label("Adults").fill("2")
+    expect(page.get_by_text("The plan has changed since this rota was made.")).to_be_visible()
+    page.get_by_role("button", name="Make the rota again").click()
+    expect(page.get_by_role("heading", name="It fits")).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("^Avocet 09:10 builds 09:20 tests, lane 1, adult 1"))).to_be_visible()
+    page.get_by_role("button", name="On the wall").click()
+    expect(page.get_by_role("timer")).to_have_text("09:22")
+    expect(page.get_by_role("region", name="Lane 1")).to_contain_text("Avocet")
+    expect(page.get_by_role("region", name="Lane 2")).to_contain_text("until 09:25, then Dunlin at 09:25")
+    expect(page.get_by_text("28 min to the bell.")).to_be_visible()
+    no_violations(page)
+    page.clock.fast_forward("03:00")
+    expect(page.get_by_role("region", name="Lane 1")).to_contain_text("Curlew")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("heading", name="It fits")).to_be_visible()
+
+
+def test_a_rota_without_an_adult_says_so(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "No adult", timing={"adults": 0})
+    go(page, app, study, "plan/lesson")
+    page.get_by_role("button", name="Make the rota").click()
+    expect(page.get_by_role("alert")).to_contain_text("needs an adult at the lane, and no adult is planned")
+
+
+def test_materials_are_counted_cut_and_priced_as_they_are_typed(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Shop", groups=["A", "B", "C"])
+    go(page, app, study, "plan/materials")
+    page.get_by_role("button", name="Add a material").click()
+    page.get_by_label("Material", exact=True).fill("cloth")
+    page.get_by_label("It is taken as").select_option("cut from sheets")
+    page.get_by_label("Each piece").fill("40 x 40 cm")
+    page.get_by_role("button", name="Add a pack of cloth").click()
+    page.get_by_label("holds").fill("1 x 1 m")
+    page.get_by_label("price").fill("1,250")
+    expect(page.get_by_text("could be 1.250 or 1250").first).to_be_visible()
+    page.get_by_label("price").fill("2,40")
+    listed = page.get_by_role("complementary", name="Shopping list")
+    expect(listed).to_contain_text("4 pieces of 40 x 40 cm in all: buy 1 × 1 x 1 m; nothing is left over.")
+    expect(listed.get_by_role("img", name="4 pieces cut from 1 x 1 m")).to_be_visible()
+    expect(listed).to_contain_text("2.40")
+    page.get_by_label("holds").fill("0 m")
+    expect(page.get_by_text("is not a rectangle").first).to_be_visible()
+    page.get_by_label("holds").fill("1 x 1 m")
+    page.get_by_label("Play money for a group").fill("20")
+    page.get_by_label("Shop price of a piece").fill("5")
+    no_violations(page)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="List as CSV").click()
+    assert "cloth,4,pieces,1 x 1 m,1 x 1 m,1,2.4,2.40" in download.value.path().read_text(encoding="utf-8-sig")
+    saved(page)
+    page.set_viewport_size({"width": 390, "height": 844})
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+# --- building, on a phone --------------------------------------------------------------------------------------------
+
+
+def test_a_group_writes_its_device_down_on_a_phone(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    items = [{"name": "card", "shop_price": "3"}, {"name": "tape", "shop_price": "1"}]
+    study = new_study(teacher, "Phone build", rules={"mass_limit": "30 g", "budget": "10"}, materials={"items": items, "money": "coins"})
+    page.set_viewport_size({"width": 390, "height": 844})
+    go(page, app, study, "build")
+    page.get_by_role("button", name="Write the first device down").click()
+    page.get_by_label("Whose device").select_option("Red")
+    page.get_by_role("button", name="Write it down").click()
+    page.get_by_role("heading", name="Red version 1").wait_for()
+    page.get_by_label("Mass", exact=True).fill("34 g")
+    expect(page.locator("[data-rule=limit]")).to_contain_text("not kept")
+    expect(page.locator("[data-rule=limit]")).to_contain_text("34 g breaks the limit of 30 g")
+    page.get_by_label("Mass", exact=True).fill("28 g")
+    expect(page.locator("[data-rule=limit]")).to_contain_text("28 g keeps the limit")
+    page.get_by_label("card", exact=True).fill("2")
+    page.get_by_label("tape", exact=True).fill("5")
+    expect(page.locator("[data-rule=budget]")).to_contain_text("11 coins of 10 coins spent; 1 coins too much.")
+    page.get_by_label("tape", exact=True).fill("4")
+    expect(page.locator("[data-rule=budget]")).to_contain_text("0 coins left")
+    page.get_by_label("is", exact=True).first.fill("6 cm")
+
+    # a sketch with a finger, a stroke too many, a photo from the camera
+    board = page.get_by_role("img", name=re.compile("Empty sheet for a sketch"))
+    board.scroll_into_view_if_needed()
+    box = board.bounding_box()
+    assert box is not None
+    for up in (0.2, 0.6):
+        page.mouse.move(box["x"] + 30, box["y"] + box["height"] * up)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 200, box["y"] + box["height"] * up, steps=5)
+        page.mouse.up()
+    expect(page.get_by_role("img", name="Sketch in 2 strokes")).to_be_visible()
+    page.get_by_role("button", name="Undo the last stroke").click()
+    expect(page.get_by_role("img", name="Sketch in 1 strokes")).to_be_visible()
+    photo = page.get_by_label("Photo of it")
+    photo.set_input_files([{"name": "notes.jpg", "mimeType": "image/jpeg", "buffer": b"not a photo"}])
+    expect(page.get_by_role("alert")).to_contain_text("This is not a photo that can be read.")
+    photo.set_input_files([{"name": "pod.jpg", "mimeType": "image/jpeg", "buffer": camera_photo(800, 600)}])
+    expect(page.get_by_role("img", name="Red, version 1")).to_be_visible()
+    for box_ in page.get_by_role("region", name="Before it flies").get_by_role("checkbox").all():
+        box_.check()
+    expect(page.get_by_text("All looked at.")).to_be_visible()
+    saved(page)
+    no_violations(page)
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+    # the next version: a copy in which only what changed is typed
+    page.get_by_role("button", name="New device or version").click()
+    page.get_by_label("Whose device").select_option("Red")
+    page.get_by_label("What is changed, and why?").fill("It slipped from the cup.")
+    page.get_by_role("button", name="Write it down").click()
+    page.get_by_role("heading", name="Red version 2").wait_for()
+    expect(page.locator("[data-changed]")).to_contain_text("Nothing that is written down changed since version 1.")
+    page.get_by_label("is", exact=True).first.fill("8 cm")
+    expect(page.locator("[data-changed]")).to_contain_text("One thing changed since version 1")
+    page.get_by_label("Changed besides, not written below").fill("a wider cup")
+    expect(page.locator("[data-changed]")).to_contain_text("which of them did it cannot")
+    page.get_by_label("Yes, that is everything that was changed.").check()
+    saved(page)
+    versions = teacher.ok("GET", f"/api/studies/{study['id']}/versions")
+    assert [(v["number"], v["photo"], v["draft"]["since"]) for v in versions] == [(1, True, None), (2, False, 1)]
+    assert len(versions[0]["draft"]["sketch"]) == 1
+    assert versions[1]["draft"]["confirmed"] is True
+
+    page.get_by_role("button", name="Compare two versions").click()
+    expect(page.locator("[data-compared]")).to_contain_text("2 things differ.")
+    no_violations(page)
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Take this version back").click()
+    expect(page.get_by_role("button", name="Red, version 2")).to_have_count(0)
+    page.get_by_role("button", name="Put Red 2 back").click()
+    page.get_by_role("heading", name="Red version 2").wait_for()
+
+
+def test_what_is_typed_of_a_device_outlives_a_lost_network_and_a_reload(
+    signed_in: tuple[Page, TeacherClient], app: Application, context: BrowserContext
+) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Lost network")
+    teacher.ok("PUT", f"/api/studies/{study['id']}/versions/{study['id'][:-1]}0", json={"device": "Red", "draft": {}})
+    go(page, app, study, "build")
+    page.get_by_role("heading", name="Red version 1").wait_for()
+    context.set_offline(True)
+    page.get_by_label("Note", exact=True).fill("bent at the rim")
+    expect(page.get_by_text("What is written stays in this browser.")).to_be_visible()
+    page.reload()
+    expect(page.get_by_label("Note", exact=True)).to_have_value("bent at the rim")
+    context.set_offline(False)
+    expect(page.get_by_role("status").filter(has_text=re.compile(r"^Saved\.$"))).to_be_visible(timeout=20_000)
+    assert teacher.ok("GET", f"/api/studies/{study['id']}/versions")[0]["draft"]["note"] == "bent at the rim"
+
+
+def test_two_who_write_of_one_device_are_told_and_choose(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Two pens")
+    path = f"/api/studies/{study['id']}/versions/{study['id'][:-1]}0"
+    teacher.ok("PUT", path, json={"device": "Red", "draft": {}})
+    go(page, app, study, "build")
+    page.get_by_role("heading", name="Red version 1").wait_for()
+    teacher.ok("PUT", path, json={"device": "Red", "draft": {"note": "theirs"}, "revision": 1})
+    page.get_by_label("Note", exact=True).fill("mine")
+    expect(page.get_by_role("alert")).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="Someone else changed this version meanwhile")).to_be_visible()
+    page.get_by_role("button", name="Keep mine").click()
+    saved(page)
+    assert teacher.ok("GET", path.rsplit("/", 1)[0])[0]["draft"]["note"] == "mine"
+
+
+def test_a_rocket_is_drawn_from_the_side_with_balance_and_pressure(app: Application, page: Page) -> None:
+    page.goto(app.url)
+    page.get_by_role("button", name="Open the demo").click()
+    page.get_by_role("link", name=re.compile("Fizz signal")).click()
+    page.get_by_role("link", name="Build").click()
+    side = page.get_by_role("region", name="From the side")
+    expect(side).to_contain_text("It balances 128 mm from the front, with 27 g in all.")
+    expect(side).to_contain_text("the margin is 1.2 body diameters, in the usual range")
+    side.get_by_text("How?").click()
+    expect(side).to_contain_text("position = Σm·x / Σm")
+    no_violations(page)
+
+
+@pytest.mark.parametrize("width", [1280, 390])
+def test_every_new_page_of_the_demo_is_free_of_violations_and_fits(app: Application, page: Page, width: int) -> None:
+    page.set_viewport_size({"width": width, "height": 800 if width > 400 else 844})
+    page.goto(app.url)
+    page.get_by_role("button", name="Open the demo").click()
+    page.get_by_role("button", name="New study").wait_for()
+    ids = {s["title"]: s["id"] for s in page.evaluate("fetch('/api/studies').then(r => r.json())")}
+    for title, where, wait in (
+        ("Marsh hoist", "ask", "What could be changed?"),
+        ("Medicine drop", "ask", "Kept the same"),
+        ("Medicine drop", "plan", "Rehearsal"),
+        ("Medicine drop", "plan/lesson", "It fits"),
+        ("Medicine drop", "plan/materials", "Rules for a device"),
+        ("Cracker pod", "plan", "Cautions and limits"),
+        ("Cracker pod", "build", "On the shelf"),
+    ):
+        page.goto(f"{app.url}/study/{ids[title]}/{where}")
+        page.get_by_role("heading", name=wait).wait_for()
+        assert page.evaluate("document.documentElement.scrollWidth") <= width, (title, where)
+        no_violations(page)
