@@ -55,6 +55,21 @@ def take(page: Page, url: str) -> None:
     page.get_by_role("button", name="Go to the run").click()
     page.get_by_role("heading", name="Before the first trial").wait_for()
     shot(page, "cautions")
+    page.goto(f"{url}/study/{ids['Medicine drop']}/ask")
+    page.get_by_role("heading", name="Kept the same").wait_for()
+    shot(page, "ask")
+    page.goto(f"{url}/study/{ids['Medicine drop']}/plan/materials")
+    page.get_by_role("heading", name="Rules for a device").wait_for()
+    shot(page, "materials")
+    page.goto(f"{url}/study/{ids['Medicine drop']}/plan/lesson")
+    page.get_by_role("heading", name="It fits").wait_for()
+    shot(page, "lesson")
+    wall(page)
+    page.goto(f"{url}/study/{ids['Fizz signal']}/build")
+    page.get_by_role("heading", name="From the side").wait_for()
+    page.get_by_role("heading", name="Nose and fins").evaluate("e => e.scrollIntoView()")
+    page.mouse.wheel(0, 440)
+    shot(page, "build")
     page.goto(f"{url}/study/{ids['Message glider']}/run")
     page.get_by_role("heading").first.wait_for()
     if page.get_by_role("heading", name="Before the first trial").count():
@@ -76,6 +91,21 @@ def take(page: Page, url: str) -> None:
     tick_cautions(page)
     page.get_by_role("button", name=re.compile("Release")).wait_for()
     shot(page, "run-phone")
+    page.goto(f"{url}/study/{ids['Cracker pod']}/build")
+    page.get_by_role("heading", name="On the shelf").wait_for()
+    page.get_by_role("heading", name="Weighed, and noted").scroll_into_view_if_needed()
+    shot(page, "build-phone")
+
+
+def wall(page: Page) -> None:
+    """The lesson on the wall, at twenty minutes and some past its beginning whatever the time is."""
+    page.evaluate(
+        """() => { const real = Date; const at = new real(); at.setHours(10, 42, 20);
+        globalThis.Date = class extends real { constructor(...a) { if (a.length) super(...a); else super(at.getTime()) } } }"""
+    )
+    page.get_by_role("button", name="On the wall").click()
+    page.get_by_role("timer").wait_for()
+    shot(page, "wall")
 
 
 if __name__ == "__main__":

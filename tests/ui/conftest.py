@@ -66,6 +66,11 @@ def tick_cautions(page: Page) -> None:
     page.get_by_role("button", name="Open the run").click()
 
 
+def fits_across(page: Page, width: int) -> None:
+    """The page does not scroll sideways. What is drawn follows a new width a moment later, so this is waited for."""
+    page.wait_for_function("most => document.documentElement.scrollWidth <= most", arg=width, timeout=5_000)
+
+
 def no_violations(page: Page) -> None:
     """axe finds nothing (WCAG 2.2 A and AA)."""
     from pathlib import Path

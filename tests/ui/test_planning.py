@@ -12,7 +12,7 @@ from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.api.test_planning_and_building import camera_photo
 from tests.conftest import DRAFT, Application, TeacherClient, new_study
-from tests.ui.conftest import no_violations
+from tests.ui.conftest import fits_across, no_violations
 
 pytestmark = pytest.mark.ui
 
@@ -335,7 +335,7 @@ def test_materials_are_counted_cut_and_priced_as_they_are_typed(signed_in: tuple
     assert "cloth,4,pieces,1 x 1 m,1 x 1 m,1,2.4,2.40" in download.value.path().read_text(encoding="utf-8-sig")
     saved(page)
     page.set_viewport_size({"width": 390, "height": 844})
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits_across(page, 390)
 
 
 # --- building, on a phone --------------------------------------------------------------------------------------------
@@ -386,7 +386,7 @@ def test_a_group_writes_its_device_down_on_a_phone(signed_in: tuple[Page, Teache
     expect(page.get_by_text("All looked at.")).to_be_visible()
     saved(page)
     no_violations(page)
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    fits_across(page, 390)
 
     # the next version: a copy in which only what changed is typed
     page.get_by_role("button", name="New device or version").click()
@@ -481,5 +481,5 @@ def test_every_new_page_of_the_demo_is_free_of_violations_and_fits(app: Applicat
     ):
         page.goto(f"{app.url}/study/{ids[title]}/{where}")
         page.get_by_role("heading", name=wait).wait_for()
-        assert page.evaluate("document.documentElement.scrollWidth") <= width, (title, where)
+        fits_across(page, width)
         no_violations(page)

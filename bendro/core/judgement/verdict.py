@@ -273,7 +273,13 @@ def _judge_survival(s: Survival, asked: Asked) -> _Judged:
 
 def _cannot_say(asked: Asked, judged: _Judged) -> str:
     seen = (
-        f" The difference seen, {judged.size.removeprefix('about ')}, could be luck." if judged.size and "middle" not in judged.says else ""
+        " No difference is seen."
+        if judged.wanted_difference == 0
+        else (
+            f" The difference seen, {judged.size.removeprefix('about ')}, could be luck."
+            if judged.size and "middle" not in judged.says
+            else ""
+        )
     )
     what = "survival" if asked.response == "outcome" else asked.response
     if asked.rounds and judged.between is not None:

@@ -24,33 +24,49 @@ class LessonTime:
 
 
 def lesson_time(
-    *, levels: int, repeats: int, lanes: int, setup_s: float, flight_s: float, reading_s: float, reset_s: float, lesson_min: float
+    *,
+    levels: int,
+    repeats: int,
+    lanes: int,
+    setup_s: float,
+    flight_s: float,
+    reading_s: float,
+    reset_s: float,
+    lesson_min: float,
+    practice: int = 0,
+    adult_each: bool = False,
 ) -> LessonTime:
-    """Time for levels × repeats trials over the lanes. All at least one; seconds >= 0; lesson_min > 0.
-    Raises PlanRefused `time_inputs`."""
+    """Time for levels × repeats trials and the practice trials over the lanes. All at least one, practice >= 0; seconds >= 0;
+    lesson_min > 0. adult_each: one more lane takes one more adult, and the sentence says so. Raises PlanRefused `time_inputs`."""
     one = setup_s + flight_s + reading_s + reset_s
-    if min(levels, repeats, lanes) < 1 or one <= 0 or min(setup_s, flight_s, reading_s, reset_s) < 0 or lesson_min <= 0:
+    if min(levels, repeats, lanes) < 1 or practice < 0 or one <= 0 or min(setup_s, flight_s, reading_s, reset_s) < 0 or lesson_min <= 0:
         raise PlanRefused("Levels, repeats and lanes are at least 1, and times are above zero.", code="time_inputs")
 
     def minutes(n_levels: int, n_repeats: int, n_lanes: int) -> float:
-        return math.ceil(n_levels * n_repeats / n_lanes) * one / 60
+        return (math.ceil(n_levels * n_repeats / n_lanes) + math.ceil(practice / n_lanes)) * one / 60
 
     need = minutes(levels, repeats, lanes)
     if need <= lesson_min:
         return LessonTime(minutes=need, fits=True, change=None)
-    over = f"It takes {need:.0f} min, {need - lesson_min:.0f} too many."
-    if lanes < MOST_LANES and minutes(levels, repeats, lanes + 1) <= lesson_min:
-        return LessonTime(minutes=need, fits=False, change=f"{over} One more lane makes it fit.")
-    for fewer in range(repeats - 1, 2, -1):
-        if minutes(levels, fewer, lanes) <= lesson_min:
-            return LessonTime(minutes=need, fits=False, change=f"{over} {fewer} repeats instead of {repeats} make it fit.")
-    for fewer in range(levels - 1, 2, -1):
-        if minutes(fewer, min(repeats, 3), lanes) <= lesson_min:
-            return LessonTime(minutes=need, fits=False, change=f"{over} {fewer} levels with {min(repeats, 3)} repeats make it fit.")
-    for more in range(lanes + 2, MOST_LANES + 1):
-        if minutes(levels, repeats, more) <= lesson_min:
-            return LessonTime(minutes=need, fits=False, change=f"{over} {more} lanes make it fit.")
+    over = f"It takes {math.ceil(need)} min, {math.ceil(need - lesson_min)} too many."
+    for change, sentence in _time_changes(levels, repeats, lanes, adult_each):
+        if minutes(*change) <= lesson_min:
+            return LessonTime(minutes=need, fits=False, change=f"{over} {sentence}")
     return LessonTime(minutes=need, fits=False, change=f"{over} Share it over {math.ceil(need / lesson_min)} lessons.")
+
+
+def _time_changes(levels: int, repeats: int, lanes: int, adult_each: bool) -> list[tuple[tuple[int, int, int], str]]:
+    """(levels, repeats, lanes) and its sentence, the smallest change first."""
+    made: list[tuple[tuple[int, int, int], str]] = []
+    adults = " with an adult at it" if adult_each else ""
+    if lanes < MOST_LANES:
+        made.append(((levels, repeats, lanes + 1), f"One more lane{adults} makes it fit."))
+    made += [((levels, fewer, lanes), f"{fewer} repeats instead of {repeats} make it fit.") for fewer in range(repeats - 1, 2, -1)]
+    least = min(repeats, 3)
+    made += [((fewer, least, lanes), f"{fewer} levels with {least} repeats make it fit.") for fewer in range(levels - 1, 2, -1)]
+    adults = " with an adult at each" if adult_each else ""
+    made += [((levels, repeats, more), f"{more} lanes{adults} make it fit.") for more in range(lanes + 2, MOST_LANES + 1)]
+    return made
 
 
 def needed(per_device: float, devices: int, spare: int = 0) -> float:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ..errors import CoreError, PlanRefused
 from ..readings import convert, read
-from .arithmetic import Pack, cheapest_packs, device_cost
+from .arithmetic import Pack, cheapest_packs, device_cost, needed
 from .cutting import Cut, pieces_from_length, pieces_from_sheet
 from .draft import Draft, MaterialDraft, PackDraft
 from .safety import Problem
@@ -139,9 +139,7 @@ def _line(m: MaterialDraft, at: int, devices: int, spare: int, problems: list[Pr
         each = _per_device(m)
     except CoreError as why:
         raise why.at("per_device") from why
-    if each <= 0:
-        raise PlanRefused(f"How much {m.name.strip()} one device takes is above zero.", code="material_inputs", where="per_device")
-    need, unit = each * (devices + spare), _BULK.get(m.form, "pieces")
+    need, unit = needed(each, devices, spare), _BULK.get(m.form, "pieces")
     offers = []
     for place, pack in enumerate(m.packs):
         try:

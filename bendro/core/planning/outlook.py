@@ -3,7 +3,6 @@ show it, and what the audit would object to."""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -96,11 +95,9 @@ def seconds_of_trial(draft: Draft) -> float:
 
 def _time(draft: Draft, practice: int, lanes: int, drops: int) -> LessonTime | None:
     t = draft.timing
-    one = seconds_of_trial(draft)
-    left = t.trials_min - math.ceil(practice / lanes) * one / 60
-    if one <= 0 or left <= 0:
+    if seconds_of_trial(draft) <= 0 or t.trials_min <= 0:
         return None
-    found = lesson_time(
+    return lesson_time(
         levels=len(draft.variable.levels),
         repeats=draft.repeats,
         lanes=lanes,
@@ -108,9 +105,10 @@ def _time(draft: Draft, practice: int, lanes: int, drops: int) -> LessonTime | N
         flight_s=t.flight_s * drops,
         reading_s=t.reading_s * drops,
         reset_s=t.reset_s,
-        lesson_min=left,
+        lesson_min=t.trials_min,
+        practice=practice,
+        adult_each=draft.rota.adult_needed,
     )
-    return LessonTime(minutes=found.minutes + t.trials_min - left, fits=found.fits, change=found.change)
 
 
 def _rehearsed(

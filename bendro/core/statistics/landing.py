@@ -127,5 +127,5 @@ def two_variables(values: Sequence[float], first: Sequence[LevelName], second: S
     if not all(math.isfinite(v) for v in p):
         raise TableRefused("The readings do not scatter at all, so nothing can be weighed.", code="two_way_thin", where="response")
     depends = p[2] < 0.05
-    says = f"How much {names[0]} does {'depends' if depends else 'does not visibly depend'} on {names[1]} (interaction p = {p[2]:.2g})."
+    says = f"What {names[0]} does {'depends' if depends else 'does not visibly depend'} on {names[1]} (interaction p = {p[2]:.2g})."
     return TwoVariables(p_first=p[0], p_second=p[1], p_interaction=p[2], says=says)

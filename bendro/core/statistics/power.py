@@ -21,7 +21,10 @@ def power_of(n: float, d: float, *, alpha: float = ALPHA) -> float | None:
     lam, cut = d * math.sqrt(n / 2), float(stats.t.isf(alpha / 2, df))
     with warnings.catch_warnings():
         warnings.simplefilter("ignore", RuntimeWarning)  # the far tail is answered by the check below
-        value = float(stats.nct.sf(cut, df, lam) + stats.nct.cdf(-cut, df, lam))
+        above, below = float(stats.nct.sf(cut, df, lam)), float(stats.nct.cdf(-cut, df, lam))
+    if not math.isfinite(below) and lam > cut:  # the wrong side of zero: its share is below that of a normal tail at cut + lam
+        below = 0.0
+    value = above + below
     if not math.isfinite(value):
         return 1.0 if lam > cut + 10 else None
     return value

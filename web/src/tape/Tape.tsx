@@ -108,7 +108,7 @@ export function Tape({ levels, unit, roomy = false, caption, pending, children }
   const base = heights.reduce((a, b) => a + b, 0) + 10
   let top = 0
   return (
-    <figure ref={ref} className="m-0 w-full">
+    <figure ref={ref} className="m-0 w-full overflow-x-clip">
       <figcaption className="sr-only">{caption}</figcaption>
       {width > 0 ? (
         <svg width={width} height={base + tapeH + 12} role="img" aria-label={caption}>

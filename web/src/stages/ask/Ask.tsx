@@ -8,6 +8,7 @@ import { Line, Pick, Skeleton, Trouble } from '../../parts/parts'
 import { kindChange } from '../plan/Plan'
 import { SavedNote } from '../plan/PlanAside'
 import { sayings } from '../plan/problems'
+import { Undo } from '../plan/Undo'
 import { KINDS, pairs, why } from '../plan/words'
 import { measureFor, same, toggleMeasure, variableFor } from './choose'
 import { KeptSameList } from './KeptSameList'
@@ -103,6 +104,7 @@ function Asking({ study, families }: { study: Study; families: Family[] }) {
             </>
           ) : null}
           <SavedNote plan={plan} />
+          <Undo study={study} />
         </div>
         <KeptSameList draft={draft} change={change} ahead={ahead} at={at} study={study} />
         <ToGroup open={giving} onClose={() => setGiving(false)} study={study} draft={draft} family={family} settled={plan.send} />

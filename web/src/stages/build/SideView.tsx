@@ -20,7 +20,7 @@ export function SideView({ version }: { version: Version }) {
           <li key={line}>{line}</li>
         ))}
       </ul>
-      <figure ref={ref} className="m-0">
+      <figure ref={ref} className="m-0 overflow-x-clip">
         {width > 0 ? (
           <svg width={width} height={base + 62} role="img" aria-label={side.says.join(' ')}>
             <g transform="translate(20 0)">

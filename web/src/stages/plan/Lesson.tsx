@@ -10,6 +10,7 @@ import { PlanTabs } from './PlanTabs'
 import { SavedNote } from './PlanAside'
 import { sayings } from './problems'
 import { RotaChart, RotaTable } from './RotaChart'
+import { Undo } from './Undo'
 
 export function Lesson() {
   const { id = '' } = useParams()
@@ -75,6 +76,7 @@ function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
             </div>
           ) : null}
           <SavedNote plan={plan} />
+          <Undo study={study} />
         </div>
         <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-8">
           {made ? (

@@ -9,6 +9,7 @@ import { PlanTabs } from './PlanTabs'
 import { SavedNote } from './PlanAside'
 import { sayings, type Where } from './problems'
 import { ShoppingList } from './ShoppingList'
+import { Undo } from './Undo'
 
 export function Materials() {
   const { id = '' } = useParams()
@@ -71,6 +72,7 @@ function Sheet_({ study, shopping, usual }: { study: Study; shopping: Shopping; 
           </Part>
           <Rules draft={draft} change={change} />
           <SavedNote plan={plan} />
+          <Undo study={study} />
         </div>
         <ShoppingList study={study} shopping={shopping} money={m.money ?? ''} />
       </div>

@@ -10,7 +10,7 @@ export function OftenPart({ draft, change, at, asked, ahead }: PartOf & { ahead:
   const timing = (part: Partial<NonNullable<Draft['timing']>>) => change({ timing: { ...t, ...part } })
   return (
     <>
-      <div className="grid gap-6 md:grid-cols-[9rem_9rem_1fr]">
+      <div className="grid gap-6 md:grid-cols-[11.5rem_8.5rem_1fr]">
         <Whole label="Repeats of each level" says={at('repeats')} hint={asked('repeats')} value={draft.repeats ?? 5} onChange={(repeats) => change({ repeats })} />
         <Whole label="Practice trials" hint="For each group; they do not count." most={20} value={draft.practice ?? 1} onChange={(practice) => change({ practice })} />
         <Groups value={draft.groups ?? []} says={at('groups')} onChange={(groups) => change({ groups })} />

@@ -1,11 +1,11 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Ahead, Draft, Problem, Study } from '../../data/api'
-import { patchStudy, undoPlan } from '../../data/usePlan'
+import { patchStudy } from '../../data/usePlan'
 import type { Typing, TypingNow } from '../../machines/typing'
-import { Field, Says } from '../../parts/parts'
+import { Field } from '../../parts/parts'
 import { CopyOut } from './CopyOut'
-import { Record_ } from './Record'
+import { Undo } from './Undo'
 
 /** The plan so far: how many trials, whether they fit, what the audit would object to, and the next act. */
 export function PlanAside({ study, draft, grave, ahead, plan, onStart }: { study: Study; draft: Draft; grave: Problem[]; ahead: Ahead | undefined; plan: TypingNow<Draft> & { machine: Typing<Draft> }; onStart: () => void }) {
@@ -32,7 +32,9 @@ export function PlanAside({ study, draft, grave, ahead, plan, onStart }: { study
       <SavedNote plan={plan} />
       <NextLesson study={study} />
       <Objections ahead={ahead} />
-      <Undo study={study} />
+      <div className="mt-5">
+        <Undo study={study} />
+      </div>
       <CopyOut study={study} settled={plan.machine.send} />
       {study.kept ? (
         <p className="mt-4">
@@ -49,7 +51,7 @@ function Fits({ ahead, draft }: { ahead: Ahead | undefined; draft: Draft }) {
   const o = ahead?.outlook
   if (!o?.trials) return null
   const left = draft.timing?.trials_min ?? 25
-  if (!o.time) return <p className="m-0 mt-2 font-semibold text-doubt">{o.lanes_open ? 'The practice alone takes longer than the minutes for trials.' : 'No lane can be open without an adult.'}</p>
+  if (!o.time) return <p className="m-0 mt-2 font-semibold text-doubt">{o.lanes_open ? 'Write how long a trial takes and how many minutes there are.' : 'No lane can be open without an adult.'}</p>
   return (
     <p className={`m-0 mt-2 ${o.time.fits ? '' : 'font-semibold text-doubt'}`}>
       {o.time.fits ? `About ${Math.ceil(o.time.minutes)} of ${left} min on ${o.lanes_open} lane${o.lanes_open === 1 ? '' : 's'}${o.practice ? `, with ${o.practice} practice trials` : ''}. It fits.` : o.time.change}
@@ -119,33 +121,6 @@ function NextLesson({ study }: { study: Study }) {
       <Field label="Next lesson" says={says}>
         {(p) => <input {...p} type="date" className="field" defaultValue={study.next_lesson ?? ''} onChange={(e) => void save(e.target.value)} />}
       </Field>
-    </div>
-  )
-}
-
-function Undo({ study }: { study: Study }) {
-  const [says, setSays] = useState('')
-  const [open, setOpen] = useState(false)
-  const undo = async () => {
-    try {
-      await undoPlan(study)
-      setSays('The last change is taken back.')
-    } catch (why) {
-      setSays(why instanceof Error ? why.message : String(why))
-    }
-  }
-  return (
-    <div className="mt-5">
-      <div className="flex flex-wrap gap-x-4">
-        <button type="button" className="btn btn-plain" onClick={() => void undo()}>
-          Undo the last change
-        </button>
-        <button type="button" className="btn btn-plain" onClick={() => setOpen(true)}>
-          What was changed
-        </button>
-      </div>
-      <div role="status">{says ? <Says>{says}</Says> : null}</div>
-      <Record_ study={study} open={open} onClose={() => setOpen(false)} />
     </div>
   )
 }

@@ -26,7 +26,7 @@ export function RotaChart({ made, now, large = false }: { made: RotaMade; now?: 
     .map((v) => `${v.group} tests on lane ${v.lane} from ${clockAt(made.start, v.start)} to ${clockAt(made.start, v.end)}`)
     .join('; ')}.`
   return (
-    <figure ref={ref} className="m-0 w-full">
+    <figure ref={ref} className="m-0 w-full overflow-x-clip">
       {width > 0 ? (
         <svg width={width} height={base + 62} role="img" aria-label={caption}>
           {made.lesson.groups.map((g, i) => (

@@ -33,7 +33,7 @@ export function Against({ study, seen, trend, analysis }: { study: Study; seen: 
     }),
   )
   return (
-    <div ref={ref}>
+    <div ref={ref} className="overflow-x-clip">
       {width > 0 ? (
         <svg width={width} height={HEIGHT + 64} role="img" aria-label={`${analysis.response.name} against ${analysis.factor.name}, with the ${trend.preferred} through the trials`}>
           {y.ticks(6).map((v) => (
