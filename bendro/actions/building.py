@@ -136,7 +136,7 @@ def versions_of(owned: Owned, study_id: UUID) -> list[VersionSeen]:
                 row=row,
                 draft=draft,
                 changed=changed,
-                says=says_of(changed, draft.since if before is not None else None),
+                says=says_of(changed, draft.since) if before is not None or not draft.since else _lost(draft.since),
                 rules=rules_of(plan, draft, last=before, spent_before=spent.get(row.device, 0.0)),
                 side=side_view(draft),
                 cost=cost,
@@ -145,6 +145,10 @@ def versions_of(owned: Owned, study_id: UUID) -> list[VersionSeen]:
         )
         spent[row.device] = spent.get(row.device, 0.0) + cost
     return made
+
+
+def _lost(since: int) -> str:
+    return f"Version {since}, from which it was made, was taken back, so what changed cannot be told. Put it back to see."
 
 
 def one_version(owned: Owned, study_id: UUID, version_id: UUID) -> VersionSeen:

@@ -9,9 +9,10 @@ from uuid import UUID, uuid5
 from pydantic import TypeAdapter
 from sqlalchemy.dialects.postgresql import insert
 
+from bendro.core.planning.clock import start_minutes
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.ideas import CONCLUDES, KeptSame, kept_same, suggested_levels
-from bendro.core.planning.lesson import lesson_of, start_minutes
+from bendro.core.planning.lesson import lesson_of
 from bendro.core.planning.materials import Shopping, shopping
 from bendro.core.planning.outlook import Outlook, outlook, roles
 from bendro.core.planning.plan import planned_turns

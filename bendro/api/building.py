@@ -6,10 +6,10 @@ from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from bendro.actions import building
-from bendro.actions.building import VersionSeen
+from bendro.actions.building import Compared, VersionSeen
 
 from .needs import Mine, Now
-from .shapes import ChangeOut, ComparedOut, RuleOut, SideViewOut, VersionBody, VersionOut
+from .shapes import VersionBody, VersionOut
 
 router = APIRouter(prefix="/api", tags=["building"])
 _JPEG = {200: {"content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}}
@@ -24,10 +24,10 @@ def _out(seen: VersionSeen) -> VersionOut:
         revision=seen.row.revision,
         created_at=seen.row.created_at,
         draft=seen.draft,
-        changed=[ChangeOut.model_validate(c) for c in seen.changed],
+        changed=list(seen.changed),
         says=seen.says,
-        rules=[RuleOut.model_validate(r) for r in seen.rules],
-        side=None if seen.side is None else SideViewOut.model_validate(seen.side),
+        rules=list(seen.rules),
+        side=seen.side,
         cost=seen.cost,
         photo=seen.photo,
     )
@@ -39,8 +39,8 @@ def versions(study_id: UUID, mine: Mine) -> list[VersionOut]:
 
 
 @router.get("/studies/{study_id}/versions/compare", operation_id="compare_versions")
-def compare_versions(study_id: UUID, first: UUID, second: UUID, mine: Mine) -> ComparedOut:
-    return ComparedOut.model_validate(building.compare_versions(mine, study_id, first, second))
+def compare_versions(study_id: UUID, first: UUID, second: UUID, mine: Mine) -> Compared:
+    return building.compare_versions(mine, study_id, first, second)
 
 
 @router.put("/studies/{study_id}/versions/{version_id}", operation_id="put_version")

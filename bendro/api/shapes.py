@@ -8,7 +8,9 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from bendro.core.building.version import VersionDraft
+from bendro.core.building.side_view import SideView
+from bendro.core.building.version import Change, VersionDraft
+from bendro.core.planning.arithmetic import RuleMet
 from bendro.core.planning.draft import Draft, storable
 
 
@@ -240,49 +242,6 @@ class TrialOut(Answered):
     revision: int
 
 
-class ChangeOut(Answered):
-    name: str
-    was: str | None
-    now: str | None
-
-
-class RuleOut(Answered):
-    rule: str
-    met: bool
-    says: str
-
-
-class SidePartOut(Answered):
-    name: str
-    mass: float
-    position: float
-
-
-class OutlineOut(Answered):
-    nose_length: float
-    body_diameter: float
-    body_length: float
-    fin_position: float
-    root: float
-    tip: float
-    span: float
-    sweep: float
-
-
-class SideViewOut(Answered):
-    """Lengths in mm from the front, masses in g, margin in calibers."""
-
-    parts: list[SidePartOut]
-    mass: float | None
-    balance: float | None
-    pressure: float | None
-    margin: float | None
-    length: float
-    outline: OutlineOut | None
-    working: list[str]
-    says: list[str]
-
-
 class VersionOut(Answered):
     id: UUID
     device: str
@@ -290,17 +249,12 @@ class VersionOut(Answered):
     revision: int
     created_at: datetime
     draft: VersionDraft
-    changed: list[ChangeOut]
+    changed: list[Change]
     says: str
-    rules: list[RuleOut]
-    side: SideViewOut | None
+    rules: list[RuleMet]
+    side: SideView | None
     cost: float
     photo: bool
-
-
-class ComparedOut(Answered):
-    changed: list[ChangeOut]
-    says: str
 
 
 class WorkingOut(Answered):

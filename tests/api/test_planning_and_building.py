@@ -235,8 +235,20 @@ def test_every_version_keeps_its_number_even_when_one_is_taken_back(teacher: Tea
     put(teacher, study, id=two["id"], revision=1, since=1, withdrawn=True, **fins(4))
     assert [v["number"] for v in teacher.ok("GET", f"/api/studies/{study['id']}/versions") if v["device"] == "Red"] == [1]
     assert put(teacher, study, since=1, **fins(5))["number"] == 3
+    assert put(teacher, study, since=3, **fins(6))["says"].startswith("One thing changed since version 3")
     put(teacher, study, id=two["id"], revision=2, since=1, **fins(4))
-    assert [v["number"] for v in teacher.ok("GET", f"/api/studies/{study['id']}/versions") if v["device"] == "Red"] == [1, 2, 3]
+    assert [v["number"] for v in teacher.ok("GET", f"/api/studies/{study['id']}/versions") if v["device"] == "Red"] == [1, 2, 3, 4]
+
+
+def test_a_version_whose_parent_was_taken_back_says_so(teacher: TeacherClient) -> None:
+    study = new_study(teacher)
+    one = put(teacher, study, **fins(3))
+    put(teacher, study, since=1, **fins(4))
+    put(teacher, study, id=one["id"], revision=1, withdrawn=True, **fins(3))
+    left = teacher.ok("GET", f"/api/studies/{study['id']}/versions")
+    assert [v["says"] for v in left] == [
+        "Version 1, from which it was made, was taken back, so what changed cannot be told. Put it back to see."
+    ]
 
 
 def test_a_version_sent_twice_is_stored_once_and_two_editors_are_told(teacher: TeacherClient) -> None:

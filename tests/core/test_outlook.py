@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from bendro.core.errors import PlanRefused
+from bendro.core.planning.clock import start_minutes
 from bendro.core.planning.draft import Draft
-from bendro.core.planning.lesson import lesson_of, start_minutes, visit_minutes
+from bendro.core.planning.lesson import lesson_of, visit_minutes
 from bendro.core.planning.outlook import ROLES, outlook, roles, seconds_of_trial
 from bendro.core.planning.plan import planned_turns
 from tests.conftest import DRAFT

@@ -10,6 +10,7 @@ from ..families import ORDER as FAMILIES
 from ..families import family
 from ..readings import QUANTITIES, find_unit, read
 from ..trials import Level
+from .clock import start_minutes
 from .draft import Draft, MeasureDraft, VariableDraft
 from .ideas import limit_for
 from .order import Turn, turns
@@ -45,7 +46,7 @@ def check(draft: Draft) -> tuple[Problem, ...]:
                 "3 is the least by common practice, 5 is comfortable.",
             )
         )
-    return tuple(found + check_safety(draft) + _check_limit_on_levels(draft))
+    return tuple(found + check_safety(draft) + _check_limit_on_levels(draft) + _check_clock(draft))
 
 
 def _check_words(draft: Draft) -> list[Problem]:
@@ -149,6 +150,14 @@ def _ask_about_range(draft: Draft, seen: dict[Level, str]) -> list[Problem]:
         )
         for text in out
     ]
+
+
+def _check_clock(draft: Draft) -> list[Problem]:
+    try:
+        start_minutes(draft.rota.start)
+    except PlanRefused as why:
+        return [Problem(code=why.code, where="rota.start", says=why.says, grave=False)]
+    return []
 
 
 def _check_limit_on_levels(draft: Draft) -> list[Problem]:

@@ -559,8 +559,11 @@ export interface components {
             skipped: string[];
             verdict: components["schemas"]["Verdict"];
         };
-        /** ChangeOut */
-        ChangeOut: {
+        /**
+         * Change
+         * @description One difference: what, and its two values as written; None where it was not written down.
+         */
+        Change: {
             /** Name */
             name: string;
             /** Now */
@@ -568,10 +571,13 @@ export interface components {
             /** Was */
             was: string | null;
         };
-        /** ComparedOut */
-        ComparedOut: {
+        /**
+         * Compared
+         * @description Two versions side by side: every difference, and the sentence that says what can be concluded.
+         */
+        Compared: {
             /** Changed */
-            changed: components["schemas"]["ChangeOut"][];
+            changed: components["schemas"]["Change"][];
             /** Says */
             says: string;
         };
@@ -1671,8 +1677,11 @@ export interface components {
             /** Says */
             says: string;
         };
-        /** OutlineOut */
-        OutlineOut: {
+        /**
+         * Outline
+         * @description A rocket's outline for drawing, mm.
+         */
+        Outline: {
             /** Body Diameter */
             body_diameter: number;
             /** Body Length */
@@ -2108,8 +2117,8 @@ export interface components {
             /** Start */
             start: string;
         };
-        /** RuleOut */
-        RuleOut: {
+        /** RuleMet */
+        RuleMet: {
             /** Met */
             met: boolean;
             /** Rule */
@@ -2232,8 +2241,11 @@ export interface components {
             /** Waste */
             waste: number | null;
         };
-        /** SidePartOut */
-        SidePartOut: {
+        /**
+         * SidePart
+         * @description A part on the side view; position in mm from the nose or the front end, mass in g.
+         */
+        SidePart: {
             /** Mass */
             mass: number;
             /** Name */
@@ -2242,10 +2254,11 @@ export interface components {
             position: number;
         };
         /**
-         * SideViewOut
-         * @description Lengths in mm from the front, masses in g, margin in calibers.
+         * SideView
+         * @description Lengths in mm from the nose or the front end, masses in g. margin: calibers, positive when the centre of pressure lies
+         *     behind the balance point. says: one sentence each, among them why something cannot be worked out.
          */
-        SideViewOut: {
+        SideView: {
             /** Balance */
             balance: number | null;
             /** Length */
@@ -2254,9 +2267,9 @@ export interface components {
             margin: number | null;
             /** Mass */
             mass: number | null;
-            outline: components["schemas"]["OutlineOut"] | null;
+            outline: components["schemas"]["Outline"] | null;
             /** Parts */
-            parts: components["schemas"]["SidePartOut"][];
+            parts: components["schemas"]["SidePart"][];
             /** Pressure */
             pressure: number | null;
             /** Says */
@@ -3041,7 +3054,7 @@ export interface components {
         /** VersionOut */
         VersionOut: {
             /** Changed */
-            changed: components["schemas"]["ChangeOut"][];
+            changed: components["schemas"]["Change"][];
             /** Cost */
             cost: number;
             /**
@@ -3064,10 +3077,10 @@ export interface components {
             /** Revision */
             revision: number;
             /** Rules */
-            rules: components["schemas"]["RuleOut"][];
+            rules: components["schemas"]["RuleMet"][];
             /** Says */
             says: string;
-            side: components["schemas"]["SideViewOut"] | null;
+            side: components["schemas"]["SideView"] | null;
         };
         /** WorkingOut */
         WorkingOut: {
@@ -4870,7 +4883,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ComparedOut"];
+                    "application/json": components["schemas"]["Compared"];
                 };
             };
             /** @description Unauthorized */

@@ -1,8 +1,9 @@
 import { useEffect, useSyncExternalStore } from 'react'
 import { type Port, Typing } from '../machines/typing'
-import { api, ask, type Draft, Refusal, type Study } from './api'
+import { api, ask, type Draft, type Study } from './api'
 import { typed } from './keep'
 import { client } from './queries'
+import { sent } from './sending'
 
 const drafts = new Map<string, Typing<Draft>>()
 
@@ -18,18 +19,15 @@ function port(id: string): Port<Draft> {
   return {
     keep: (text) => typed.set(key, text),
     kept: () => typed.get(key),
-    send: async (version, draft) => {
-      try {
-        const study = await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: id } }, body: { version, draft } as never }))
-        tookStudy(study as Study)
-        return { kind: 'stored', version: study.version }
-      } catch (why) {
-        if (!(why instanceof Refusal)) throw why
-        if (why.code === 'study_changed') return { kind: 'clash', says: why.message, theirs: why.facts.theirs as { draft: Draft; version: number } }
-        if (why.away) return { kind: 'away', says: `${why.message} The plan is kept in this browser.`, where: null }
-        return { kind: 'refused', says: why.message, where: why.where }
-      }
-    },
+    send: (version, draft) =>
+      sent<Draft>(
+        async () => {
+          const study = (await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: id } }, body: { version, draft } as never }))) as Study
+          tookStudy(study)
+          return study.version
+        },
+        { code: 'study_changed', theirs: (facts) => facts.theirs as { draft: Draft; version: number } },
+      ),
   }
 }
 

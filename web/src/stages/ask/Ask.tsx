@@ -6,7 +6,7 @@ import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
 import { Line, Pick, Skeleton, Trouble } from '../../parts/parts'
 import { kindChange } from '../plan/Plan'
-import { SavedNote } from '../plan/PlanAside'
+import { PlanSaved } from '../plan/PlanSaved'
 import { sayings } from '../plan/problems'
 import { Undo } from '../plan/Undo'
 import { KINDS, pairs, why } from '../plan/words'
@@ -103,7 +103,7 @@ function Asking({ study, families }: { study: Study; families: Family[] }) {
               </button>
             </>
           ) : null}
-          <SavedNote plan={plan} />
+          <PlanSaved plan={plan} />
           <Undo study={study} />
         </div>
         <KeptSameList draft={draft} change={change} ahead={ahead} at={at} study={study} />

@@ -1,5 +1,6 @@
 import { api, ask, type Family, type Study, type Version, type VersionDraft } from '../../data/api'
-import { Line, Part, Says, Tick } from '../../parts/parts'
+import { Line, Part, Tick } from '../../parts/parts'
+import { SavedNote } from '../../parts/SavedNote'
 import { Picture } from './Picture'
 import { SideView } from './SideView'
 import { ShapePart, UsedPart } from './Takes'
@@ -9,8 +10,9 @@ type Part_ = { draft: VersionDraft; change: (part: Partial<VersionDraft>) => voi
 
 /** One version: what changed, how it looks, what it is made of, where it balances, which rules it keeps. */
 export function VersionSheet({ study, family, version, onTakeBack }: { study: Study; family: Family | undefined; version: Version; onTakeBack: () => void }) {
-  const { draft: whole, saving, change, machine } = useVersion(study.id, version)
-  const draft = whole.draft
+  const typing = useVersion(study.id, version)
+  const { change } = typing
+  const draft = typing.draft.draft
   const part = { draft, change }
   return (
     <article aria-label={`${version.device}, version ${version.number}`} className="grid grid-cols-[minmax(0,1fr)] content-start gap-8">
@@ -30,19 +32,7 @@ export function VersionSheet({ study, family, version, onTakeBack }: { study: St
             </Tick>
           </div>
         ) : null}
-        <div role="status" className="mt-2 text-quiet">
-          {saving.state === 'saved' ? 'Saved.' : saving.state === 'saving' ? 'Saving …' : <Says>{saving.says}</Says>}
-        </div>
-        {saving.state === 'clash' ? (
-          <div className="mt-2 flex gap-3" role="alert">
-            <button type="button" className="btn" onClick={() => machine.settle('mine')}>
-              Keep mine
-            </button>
-            <button type="button" className="btn" onClick={() => machine.settle('theirs')}>
-              Take theirs
-            </button>
-          </div>
-        ) : null}
+        <SavedNote now={typing} machine={typing.machine} back="Go back to what is stored" />
       </header>
       <div className="grid grid-cols-[minmax(0,1fr)] gap-8 lg:grid-cols-2">
         <Picture study={study.id} version={version} sketch={draft.sketch ?? []} onSketch={(sketch) => change({ sketch })} />

@@ -1,7 +1,8 @@
 import { useEffect, useSyncExternalStore } from 'react'
-import { api, ask, Refusal, type Version, type VersionDraft } from '../../data/api'
+import { api, ask, type Version, type VersionDraft } from '../../data/api'
 import { typed } from '../../data/keep'
 import { client } from '../../data/queries'
+import { sent } from '../../data/sending'
 import { type Port, Typing } from '../../machines/typing'
 
 export type Typed = { device: string; draft: VersionDraft; withdrawn: boolean }
@@ -24,19 +25,11 @@ function port(study: string, id: string): Port<Typed> {
   return {
     keep: (text) => typed.set(key, text),
     kept: () => typed.get(key),
-    send: async (revision, body) => {
-      try {
-        return { kind: 'stored', version: (await putVersion(study, id, body, revision)).revision }
-      } catch (why) {
-        if (!(why instanceof Refusal)) throw why
-        if (why.code === 'version_changed') {
-          const theirs = { device: body.device, draft: why.facts.theirs as VersionDraft, withdrawn: false }
-          return { kind: 'clash', says: why.message, theirs: { draft: theirs, version: why.facts.revision as number } }
-        }
-        if (why.away) return { kind: 'away', says: `${why.message} What is written stays in this browser.`, where: null }
-        return { kind: 'refused', says: why.message, where: why.where }
-      }
-    },
+    send: (revision, body) =>
+      sent<Typed>(async () => (await putVersion(study, id, body, revision)).revision, {
+        code: 'version_changed',
+        theirs: (facts) => ({ draft: { ...body, draft: facts.theirs as VersionDraft, withdrawn: false }, version: facts.revision as number }),
+      }),
   }
 }
 

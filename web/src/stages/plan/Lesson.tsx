@@ -7,7 +7,7 @@ import { Frame } from '../../parts/Frame'
 import { Line, Part, Says, Skeleton, Tick, Trouble, Whole } from '../../parts/parts'
 import { OnTheWall } from './OnTheWall'
 import { PlanTabs } from './PlanTabs'
-import { SavedNote } from './PlanAside'
+import { PlanSaved } from './PlanSaved'
 import { sayings } from './problems'
 import { RotaChart, RotaTable } from './RotaChart'
 import { Undo } from './Undo'
@@ -26,7 +26,7 @@ export function Lesson() {
 function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
   const plan = usePlan(study)
   const { draft, change, saving, send } = plan
-  const { at } = sayings(study, draft, saving)
+  const { at, asked } = sayings(study, draft, saving)
   const [busy, setBusy] = useState(false)
   const [says, setSays] = useState('')
   const [wall, setWall] = useState(false)
@@ -54,7 +54,7 @@ function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
         <div className="no-print grid content-start gap-5">
           <h1 className="m-0 border-t-2 border-ink pt-3 text-[1.7rem]">The lesson</h1>
           <div className="grid grid-cols-2 gap-x-6 gap-y-4">
-            <Line label="Begins at" big value={r.start ?? ''} says={at('rota.start')} placeholder="09:10" onChange={(start) => rota({ start })} />
+            <Line label="Begins at" big value={r.start ?? ''} says={at('rota.start') ?? asked('rota.start')} placeholder="09:10" onChange={(start) => rota({ start })} />
             <Whole label="Minutes in all" least={1} most={600} value={r.lesson_min ?? 50} onChange={(lesson_min) => rota({ lesson_min })} />
             <Whole label="Build, min" most={600} value={r.build_min ?? 10} onChange={(build_min) => rota({ build_min })} />
             <Whole label="A test, min" hint={r.test_min ? 'As written here.' : made && !made.stale ? `0: by the trials, ${made.lesson.test} min.` : '0: by the trials.'} most={600} value={r.test_min ?? 0} onChange={(test_min) => rota({ test_min })} />
@@ -75,7 +75,7 @@ function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
               <Says>{says}</Says>
             </div>
           ) : null}
-          <SavedNote plan={plan} />
+          <PlanSaved plan={plan} />
           <Undo study={study} />
         </div>
         <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-8">

@@ -6,7 +6,7 @@ import { Frame } from '../../parts/Frame'
 import { Line, Part, Skeleton, Tick, Trouble, Whole } from '../../parts/parts'
 import { MaterialRow } from './MaterialRow'
 import { PlanTabs } from './PlanTabs'
-import { SavedNote } from './PlanAside'
+import { PlanSaved } from './PlanSaved'
 import { sayings, type Where } from './problems'
 import { ShoppingList } from './ShoppingList'
 import { Undo } from './Undo'
@@ -71,7 +71,7 @@ function Sheet_({ study, shopping, usual }: { study: Study; shopping: Shopping; 
             </div>
           </Part>
           <Rules draft={draft} change={change} />
-          <SavedNote plan={plan} />
+          <PlanSaved plan={plan} />
           <Undo study={study} />
         </div>
         <ShoppingList study={study} shopping={shopping} money={m.money ?? ''} />

@@ -5,6 +5,7 @@ import { patchStudy } from '../../data/usePlan'
 import type { Typing, TypingNow } from '../../machines/typing'
 import { Field } from '../../parts/parts'
 import { CopyOut } from './CopyOut'
+import { PlanSaved } from './PlanSaved'
 import { Undo } from './Undo'
 
 /** The plan so far: how many trials, whether they fit, what the audit would object to, and the next act. */
@@ -29,7 +30,7 @@ export function PlanAside({ study, draft, grave, ahead, plan, onStart }: { study
           {study.kept ? 'Go on with the run' : 'Go to the run'}
         </button>
       )}
-      <SavedNote plan={plan} />
+      <PlanSaved plan={plan} />
       <NextLesson study={study} />
       <Objections ahead={ahead} />
       <div className="mt-5">
@@ -72,36 +73,6 @@ function Objections({ ahead }: { ahead: Ahead | undefined }) {
           </li>
         ))}
       </ul>
-    </>
-  )
-}
-
-/** Whether what is typed is stored, and whose plan stands when two typed at once. */
-export function SavedNote({ plan }: { plan: TypingNow<Draft> & { machine: Typing<Draft> } }) {
-  const { saving, machine } = plan
-  return (
-    <>
-      <div role="status" aria-live="polite" className="mt-3 text-quiet">
-        {saving.state === 'saved' ? 'Saved.' : saving.state === 'saving' ? 'Saving …' : saving.says}
-      </div>
-      {saving.state === 'clash' && saving.theirs ? (
-        <div className="mt-2 grid gap-2" role="alert">
-          <p className="m-0">
-            Theirs: “{saving.theirs.draft.question}”, {saving.theirs.draft.variable?.levels?.join(', ')}, {saving.theirs.draft.repeats} repeats.
-          </p>
-          <button type="button" className="btn" onClick={() => machine.settle('mine')}>
-            Keep mine
-          </button>
-          <button type="button" className="btn" onClick={() => machine.settle('theirs')}>
-            Take theirs
-          </button>
-        </div>
-      ) : null}
-      {saving.state === 'refused' ? (
-        <button type="button" className="btn mt-2" onClick={machine.giveUp}>
-          Go back to the saved plan
-        </button>
-      ) : null}
     </>
   )
 }

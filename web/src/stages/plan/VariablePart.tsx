@@ -55,6 +55,11 @@ export function VariablePart({ draft, family, change, at, asked, problems, ahead
         ) : null}
       </div>
       <Levels draft={draft} change={change} problems={problems} refused={at('variable.levels')} asked={asked('variable.levels')} />
+      {draft.study_kind === 'contest' && draft.groups?.length && draft.groups.join() !== v.levels.join() ? (
+        <button type="button" className="btn btn-plain justify-self-start" onClick={() => change({ variable: { name: v.name || 'device', kind: 'name', quantity: 'number', unit: '', levels: [...(draft.groups ?? [])] } })}>
+          One device for each group: {draft.groups.join(', ')}
+        </button>
+      ) : null}
       {offer ? (
         <button type="button" className="btn btn-plain justify-self-start" onClick={() => change({ variable: { ...v, levels: [...usual] } })}>
           Use the usual spread: {usual.join(', ')} {v.unit === 'count' ? '' : v.unit}
