@@ -1,0 +1,113 @@
+import { describe, expect, it } from 'vitest'
+import type { Turn } from '../data/api'
+import { clockAt, minutesOf, minutesSince } from './clock'
+import { inSeconds, Stopwatch } from './stopwatch'
+import { countKept, plainNumber, remaining, type SeenTrial } from './turns'
+
+const turn = (position: number, block: number, level: string): Turn => ({ position, block, level, group: '' })
+const seen = (block: number, level: string, state: 'kept' | 'void'): SeenTrial => ({ block, level, state }) as SeenTrial
+const names = (turns: Turn[]) => turns.map((t) => `${t.block}${t.level}`)
+
+describe('what remains to be run', () => {
+  const blocks = [turn(1, 1, 'a'), turn(2, 1, 'b'), turn(3, 1, 'c'), turn(4, 2, 'c'), turn(5, 2, 'a'), turn(6, 2, 'b')]
+
+  it('is the planned order without what is kept', () => {
+    expect(names(remaining(blocks, []))).toEqual(['1a', '1b', '1c', '2c', '2a', '2b'])
+    expect(names(remaining(blocks, [seen(1, 'a', 'kept')]))).toEqual(['1b', '1c', '2c', '2a', '2b'])
+  })
+
+  it('brings a void trial again at the end of its own block', () => {
+    expect(names(remaining(blocks, [seen(1, 'a', 'void')]))).toEqual(['1b', '1c', '1a', '2c', '2a', '2b'])
+    expect(names(remaining(blocks, [seen(1, 'a', 'void'), seen(1, 'b', 'void'), seen(1, 'a', 'void')]))).toEqual(['1c', '1b', '1a', '2c', '2a', '2b'])
+  })
+
+  it('does not bring one again that was kept after it was void', () => {
+    expect(names(remaining(blocks, [seen(1, 'a', 'void'), seen(1, 'a', 'kept')]))).toEqual(['1b', '1c', '2c', '2a', '2b'])
+  })
+
+  it('leaves an order that is not in blocks as it is, void ones last', () => {
+    const listed = [turn(1, 1, 'a'), turn(2, 2, 'a'), turn(3, 1, 'b'), turn(4, 2, 'b')]
+    expect(names(remaining(listed, [seen(1, 'a', 'void')]))).toEqual(['2a', '1b', '2b', '1a'])
+  })
+
+  it('counts what is kept, in all and at a level', () => {
+    const trials = [seen(1, 'a', 'kept'), seen(1, 'b', 'void'), seen(1, 'b', 'kept')]
+    expect([countKept(trials), countKept(trials, 'b'), countKept(trials, 'c')]).toEqual([2, 1, 0])
+  })
+})
+
+describe('a plain number is drawn before the server has read it', () => {
+  it.each([
+    ['4.52', 4.52],
+    ['4,52', 4.52],
+    [' 7 ', 7],
+    ['0', 0],
+    ['−3', -3],
+    ['-3', -3],
+    ['0,350', 0.35],
+    // two things or none: not drawn
+    ['1,250', null],
+    ['4 m', null],
+    ['~4', null],
+    ['>=3.8', null],
+    ['', null],
+    ['.', null],
+    ['1.2.3', null],
+    ['1e3', null],
+  ])('%s', (text, value) => {
+    expect(plainNumber(text)).toBe(value)
+  })
+  it('nothing at all', () => {
+    expect(plainNumber(undefined)).toBeNull()
+  })
+})
+
+describe('the stopwatch', () => {
+  it('runs on the stamps of the events, whenever they are handled', () => {
+    const watch = new Stopwatch()
+    expect(watch.press(1000)).toBeNull()
+    expect(watch.snapshot).toEqual({ state: 'running', from: 1000 })
+    expect(watch.press(2345.6)).toBe('1.35')
+    expect(watch.snapshot).toEqual({ state: 'ended', ms: 1345.6 })
+  })
+
+  it('takes a bounce of the finger for no landing, and a press after the end for nothing', () => {
+    const watch = new Stopwatch()
+    watch.press(0)
+    expect(watch.press(59)).toBeNull()
+    expect(watch.press(500)).toBe('0.50')
+    expect(watch.press(900)).toBeNull()
+    expect(watch.snapshot).toEqual({ state: 'ended', ms: 500 })
+  })
+
+  it('is cleared twice without harm and tells its listeners once', () => {
+    const watch = new Stopwatch()
+    let heard = 0
+    const leave = watch.subscribe(() => heard++)
+    watch.press(0)
+    watch.clear()
+    watch.clear()
+    expect(heard).toBe(2)
+    leave()
+    watch.press(0)
+    expect(heard).toBe(2)
+  })
+
+  it('claims no more than a thumb can', () => {
+    expect(inSeconds(1234.567)).toBe('1.23')
+    expect(inSeconds(995)).toBe('0.99')
+  })
+})
+
+describe('the clock of a lesson', () => {
+  it('adds minutes, past the hour and past midnight', () => {
+    expect(clockAt('09:10', 0)).toBe('09:10')
+    expect(clockAt('09:50', 15)).toBe('10:05')
+    expect(clockAt('23:50', 20)).toBe('00:10')
+    expect(minutesOf('9.05')).toBe(545)
+  })
+  it('knows how far the lesson has come', () => {
+    expect(minutesSince('09:10', new Date(2026, 4, 4, 9, 12, 30))).toBe(2.5)
+    expect(minutesSince('09:10', new Date(2026, 4, 4, 9, 0, 0))).toBe(-10)
+  })
+})
