@@ -58,11 +58,12 @@ def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequen
     Smith 1939. Raises TableRefused `blocks_confounded` when level and block cannot be told apart.
     """
     frame, names = _frame(values, levels, blocks)
-    fit = smf.ols("y ~ C(level) + C(other)", frame).fit()
-    if np.linalg.matrix_rank(fit.model.exog) < fit.model.exog.shape[1]:
+    model = smf.ols("y ~ C(level) + C(other)", frame)
+    if np.linalg.matrix_rank(model.exog) < model.exog.shape[1]:
         raise TableRefused(
             "Level and block cannot be told apart: each block needs more than one level.", code="blocks_confounded", where="pair-by"
         )
+    fit = model.fit()
     f = p = df = None
     if fit.df_resid > 0 and fit.mse_resid > 0:
         row = sm.stats.anova_lm(fit, typ=2).loc["C(level)"]
@@ -103,16 +104,17 @@ def adjusted(
         raise TableRefused(
             f"“{name}” is the same in every trial, so there is nothing to adjust for.", code="covariate_constant", where="adjust-for"
         )
-    fit = smf.ols("y ~ C(level) + other", frame).fit()
-    if np.linalg.matrix_rank(fit.model.exog) < fit.model.exog.shape[1]:
+    model = smf.ols("y ~ C(level) + other", frame)
+    if np.linalg.matrix_rank(model.exog) < model.exog.shape[1]:
         raise TableRefused(f"“{name}” and the level cannot be told apart.", code="covariate_confounded", where="adjust-for")
+    fit = model.fit()
     f = p = df = differ = None
     if fit.df_resid > 0 and fit.mse_resid > 0:
         row = sm.stats.anova_lm(fit, typ=2).loc["C(level)"]
         f, p, df = float(row["F"]), float(row["PR(>F)"]), (float(row["df"]), float(fit.df_resid))
-        apart = smf.ols("y ~ C(level) * other", frame).fit()
-        if apart.df_resid > 0 and np.linalg.matrix_rank(apart.model.exog) == apart.model.exog.shape[1]:
-            tested = apart.compare_f_test(fit)
+        own_slopes = smf.ols("y ~ C(level) * other", frame)
+        if len(frame) > own_slopes.exog.shape[1] == np.linalg.matrix_rank(own_slopes.exog):
+            tested = own_slopes.fit().compare_f_test(fit)
             differ = float(tested[1]) if math.isfinite(tested[1]) else None
     pairs = _pairs_of(fit, names)
     return Groups(
