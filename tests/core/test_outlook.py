@@ -106,7 +106,7 @@ def test_the_share_of_studies_that_would_show_it_is_the_power_of_the_f_test(scat
         ),
         ({"timing": {"adults": 0}}, "adult_missing", "No adult"),
         ({"drop": {"plan": "ladder", "heights": ["1", "2"], "payload": "reused"}}, "payload_reused", "damage adds up"),
-        ({}, "control_not_held", "drop height, payload, how the canopy is folded and others"),
+        ({}, "control_not_held", "drop height, payload, how the canopy is folded and "),
     ],
 )
 def test_what_the_audit_would_object_to_is_told_before_the_first_trial(change: dict[str, Any], code: str, words: str) -> None:

@@ -12,7 +12,7 @@ from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.api.test_planning_and_building import camera_photo
 from tests.conftest import DRAFT, Application, TeacherClient, new_study
-from tests.ui.conftest import fits_across, no_violations
+from tests.ui.conftest import fits_across, no_violations, tick_cautions
 
 pytestmark = pytest.mark.ui
 
@@ -483,3 +483,42 @@ def test_every_new_page_of_the_demo_is_free_of_violations_and_fits(app: Applicat
         page.get_by_role("heading", name=wait).wait_for()
         fits_across(page, width)
         no_violations(page)
+
+
+def test_a_ladder_is_read_by_its_rungs(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(
+        teacher,
+        "Ladder",
+        family="protector",
+        variable={"name": "skirt folds", "kind": "number", "quantity": "count", "unit": "count", "levels": ["0", "1"]},
+        measure={"name": "peak height survived", "quantity": "length", "unit": "m", "rule": "Highest rung."},
+        survival="hairline",
+        drop={"plan": "ladder", "heights": ["1.0", "1.6", "5 ft 11 in"], "payload": "fresh"},
+        void_rule="It hit the wall",
+        repeats=2,
+    )
+    go(page, app, study, "run")
+    tick_cautions(page)
+    rungs = page.get_by_role("group", name=re.compile("Highest rung survived: a hairline crack is allowed"))
+    expect(page.get_by_text("It hit the wall")).to_be_visible()
+    rungs.get_by_role("button", name="1.6 m").click()
+    expect(page.locator("#timer-0")).to_have_value("1.6")
+    expect(rungs.get_by_role("button", name="1.6 m")).to_have_attribute("aria-pressed", "true")
+    for pick, read_as in (
+        ("1.6 m", "Read as 1.6 m."),
+        ("all, 5 ft 11 in", "Read as at least 1.8034 m."),
+        ("not the first", "Read as at most 1 m."),
+    ):
+        rungs.get_by_role("button", name=pick).click()
+        expect(page.locator("#reading-says")).to_contain_text(read_as)
+    expect(page.locator("#timer-0")).to_have_value("<1.0")
+    no_violations(page)
+    page.get_by_role("button", name=re.compile("^Keep")).click()
+    expect(page.locator("#reading-says")).to_contain_text("Kept <1.0")
+    for _ in range(50):
+        trials = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
+        if trials:
+            break
+        page.wait_for_timeout(100)
+    assert (trials[0]["texts"], trials[0]["reading"]["kind"]) == (["<1.0"], "at_most")

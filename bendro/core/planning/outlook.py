@@ -13,7 +13,7 @@ from ..readings import find_unit, read
 from ..results import Finding
 from .arithmetic import LessonTime, lesson_time
 from .draft import Draft
-from .ideas import kept_same, said
+from .ideas import kept_same
 from .order import Turn
 from .plan import PlannedLevel, check, planned_levels, planned_turns
 from .rehearsal import Model, Rehearsal, modelled, play
@@ -204,9 +204,10 @@ def _unsaid(draft: Draft) -> list[Finding]:
     if not draft.measure.rule.strip():
         says = "Nobody has said from where to where the reading is taken."
         found.append(Finding(code="measuring_rule_missing", severity="warn", says=says, do="Write the measuring rule."))
-    loose = [k.name for k in kept_same(draft) if not k.how and said(k.name) not in ("who releases", "thrower")]
+    loose = [k.name for k in kept_same(draft) if not k.how]
     if loose:
-        says = f"It is not yet said how {', '.join(loose[:3])}{' and others' if len(loose) > 3 else ''} will be kept the same."
+        more = f" and {len(loose) - 3} more" if len(loose) > 3 else ""
+        says = f"Nobody has said yet how these are kept the same: {', '.join(loose[:3])}{more}."
         found.append(
             Finding(code="control_not_held", severity="note", says=says, do="Write a value with a tolerance, or a sentence, on Ask.")
         )

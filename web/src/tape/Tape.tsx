@@ -89,14 +89,14 @@ export function Strip_({ s, x0, width, y, height, unit }: { s: Strip; x0: number
   )
 }
 
-/** Every level as a row of marks above one tape. `roomy` rows carry the mean as a flag and the spread as a bracket. */
-export function Tape({ levels, unit, roomy = false, caption, pending, children }: { levels: TapeLevel[]; unit: string; roomy?: boolean; caption: string; pending?: number | null; children?: ReactNode }) {
+/** Every level as a row of marks above one tape. span: values that the tape must reach whatever was read. `roomy` rows carry the mean as a flag and the spread as a bracket. */
+export function Tape({ levels, unit, roomy = false, caption, pending, span = [], children }: { levels: TapeLevel[]; unit: string; roomy?: boolean; caption: string; pending?: number | null; span?: readonly number[]; children?: ReactNode }) {
   const [ref, width] = useWidth()
   const narrow = width < 520
   const longest = Math.max(3, ...levels.map((l) => l.label.length))
   const x0 = levels.length > 1 || roomy ? Math.min(narrow ? 92 : 190, 34 + longest * (roomy && !narrow ? 10.5 : 8.6)) : 18
   const inner = Math.max(60, width - x0 - 48)
-  const values = levels.flatMap((l) => [...l.marks.map((m) => m.value), ...(l.mean != null ? [l.mean] : [])]).concat(pending != null ? [pending] : [])
+  const values = levels.flatMap((l) => [...l.marks.map((m) => m.value), ...(l.mean != null ? [l.mean] : [])]).concat(pending != null ? [pending] : [], span)
   const s = strip(values, inner)
   const r = narrow ? 9 : 10
   const placed = levels.map((l) => place(l.marks, s.x, r * 2))

@@ -157,6 +157,8 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     const current = s && s.n_kept === countKept(seen, study.levels[i]?.text)
     return current && s.n_kept >= SHOWN_FROM ? { ...l, ...flagOf(s, study), low: s.min, high: s.max } : l
   })
+  const rungs = measure.quantity === 'length' && study.draft.drop?.unit === measure.unit ? (study.draft.drop?.heights ?? []).map(plainNumber).filter((v): v is number => v !== null) : []
+  const span = rungs.length ? [0, Math.max(...rungs)] : []
   const pending = entry.texts.length === 1 ? plainNumber(entry.texts[0]) : null
   const caption = `Readings so far: ${study.levels.map((l) => `${l.label} ${countKept(seen, l.text)} kept`).join(', ')}.`
   return (
@@ -173,10 +175,10 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       )}
       <div className="px-4 pb-4 md:px-8">
         <div className="md:hidden">
-          <Tape levels={levels.filter((l) => l.now || !turn)} unit={measure.unit ?? ''} caption={caption} pending={pending} />
+          <Tape levels={levels.filter((l) => l.now || !turn)} unit={measure.unit ?? ''} caption={caption} pending={pending} span={span} />
         </div>
         <div className="max-md:hidden">
-          <Tape levels={levels} unit={measure.unit ?? ''} caption={caption} pending={pending} />
+          <Tape levels={levels} unit={measure.unit ?? ''} caption={caption} pending={pending} span={span} />
         </div>
       </div>
       <FaultSheet open={sheet === 'fault'} faults={family.faults} onClose={() => setSheet('none')} onFault={voidIt} />
@@ -215,7 +217,30 @@ function Who({ study, turn, seen, next }: { study: Study; turn: Turn; seen: Seen
         {next && next.level !== turn.level ? <> (then {labelOf(study, next.level)})</> : null}
       </p>
       <p className="mb-0 mt-2 hidden text-quiet md:block">Is the lane clear?</p>
+      <Agreed study={study} />
     </section>
+  )
+}
+
+/** What the plan agreed on, where it is needed: at the lane. */
+function Agreed({ study }: { study: Study }) {
+  const { start_line, void_rule } = study.draft
+  if (!start_line && !void_rule) return null
+  return (
+    <dl className="mb-0 mt-4 hidden text-[0.98rem] md:block">
+      {start_line ? (
+        <>
+          <dt className="font-semibold text-quiet">Start line</dt>
+          <dd className="m-0 mb-2">{start_line}</dd>
+        </>
+      ) : null}
+      {void_rule ? (
+        <>
+          <dt className="font-semibold text-quiet">Void when</dt>
+          <dd className="m-0">{void_rule}</dd>
+        </>
+      ) : null}
+    </dl>
   )
 }
 

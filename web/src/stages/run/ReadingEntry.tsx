@@ -3,6 +3,7 @@ import type { Family, Study } from '../../data/api'
 import { inSeconds, type Stopwatch } from '../../machines/stopwatch'
 import type { SeenTrial } from '../../machines/turns'
 import { Key } from '../../parts/parts'
+import { Rungs } from './Rungs'
 import { type Echo, useEcho, type useEntry } from './useEntry'
 
 type Props = {
@@ -99,6 +100,7 @@ export function ReadingEntry({ study, family, fields, watch, said, onPress, onKe
       <p id="reading-says" role="status" aria-live="polite" className={`m-0 mt-1 min-h-[1.6rem] ${bad ? 'font-semibold text-doubt' : 'text-quiet'}`} data-says={bad || undefined}>
         {hint || <span className="max-md:hidden">{measure.rule}</span>}
       </p>
+      <Rungs study={study} text={entry.texts[0] ?? ''} onPick={(text) => fields.setText(0, text)} />
       {timed ? (
         <button
           type="button"
