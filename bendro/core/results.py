@@ -148,6 +148,7 @@ class Trend(Result):
     smallest_p: float | None = None
     p_shuffle_levels: float | None = None
     best_beyond: Literal["lowest", "highest"] | None = None
+    bound: bool | None = None  # readings are only bounds: forms are drawn through what is written, without intervals
     forms: tuple[Form, ...]
     ranges_overlap: bool | None = None
 

@@ -14,7 +14,7 @@ from bendro.core.analyse import Question, analyse
 from bendro.core.errors import TableRefused
 from bendro.core.judgement.verdict import by_p
 from bendro.core.judgement.working import how_difference, how_mean
-from bendro.core.results import Analysis
+from bendro.core.results import Analysis, TrendEffect
 from bendro.core.statistics.compare import places
 from bendro.core.statistics.describe import describe, place_of
 from bendro.core.statistics.power import detectable, power_of, repeats_needed
@@ -355,3 +355,21 @@ def test_no_number_in_an_analysis_is_ever_nan() -> None:
                 assert math.isfinite(value)
 
         walk(dumped)
+
+
+def test_a_trend_through_bounds_is_drawn_and_only_its_ranks_are_concluded_from() -> None:
+    values = {4.0: [2.1, 2.2, 2.3], 6.0: [3.0, 3.1, 3.2], 8.0: [3.9, 4.0, 4.0]}
+    rows = [Trial(level=x, value=v, kind="at_least" if v == 4.0 else "exact", resolution=0.01) for x, vs in values.items() for v in vs]
+    found = analyse(rows, Question(factor="pull", response="distance", factor_unit="cm", unit="m"))
+    assert isinstance(found.effect, TrendEffect)
+    trend = found.effect.trend
+    assert trend.bound is True
+    for form in trend.forms:
+        assert set(form.ci95.values()) | set(form.se.values()) == {None}
+        assert (form.r2, form.p, form.aicc, form.optimum_ci95) == (None, None, None, None)
+        assert form.curve
+    assert found.verdict.answer == "clear"
+    assert found.verdict.says == "Distance rose with pull; how steeply cannot be told, because readings are only bounds."
+    assert found.verdict.size is None
+    by_interval = analyse(rows, Question(factor="pull", response="distance", evidence="interval"))
+    assert by_interval.verdict.answer == "cannot_tell"  # there is no interval to go by

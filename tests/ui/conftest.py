@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import re
 import shutil
 from collections.abc import Iterator
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect
 
 from tests.conftest import PASSWORD, Application, TeacherClient, sign_up
 
@@ -64,6 +65,15 @@ def tick_cautions(page: Page) -> None:
         box.check()
     page.get_by_label("Adult in charge, by role").fill("class teacher")
     page.get_by_role("button", name="Open the run").click()
+
+
+def go(page: Page, app: Application, study: dict[str, Any], where: str) -> None:
+    page.goto(f"{app.url}/study/{study['id']}/{where}")
+    page.get_by_role("navigation", name="Stages").wait_for()
+
+
+def saved(page: Page) -> None:
+    expect(page.get_by_role("status").filter(has_text=re.compile(r"^Saved\.$"))).to_be_visible()
 
 
 def fits_across(page: Page, width: int) -> None:

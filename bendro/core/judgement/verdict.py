@@ -177,9 +177,8 @@ def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Asked) -> 
     best = next(f for f in trend.forms if f.form == trend.preferred)
     if trend.preferred == "peak" and best.optimum is not None:
         return _judge_peak(trend, best, asked)
-    answer = by_school(
-        asked.school, p_shuffle=trend.p_shuffle, p_interval=line.p if line.residual_sd else 0.0, ranges_overlap=trend.ranges_overlap
-    )
+    p_interval = line.p if line.residual_sd or trend.bound else 0.0
+    answer = by_school(asked.school, p_shuffle=trend.p_shuffle, p_interval=p_interval, ranges_overlap=trend.ranges_overlap)
     step = _step(levels)
     slope = line.coefficients["slope"] * step
     interval = None if line.ci95["slope"] is None else _turned((line.ci95["slope"][0] * step, line.ci95["slope"][1] * step), slope)
@@ -187,11 +186,16 @@ def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Asked) -> 
     span = f" (95 % interval {spanned(interval, asked.unit)})" if interval and asked.reading != "first" else ""
     verb = _hedge(answer, "rose", "seems to rise") if slope > 0 else _hedge(answer, "fell", "seems to fall")
     says = f"{start(asked.response)} {verb} with {asked.factor}: {size}{span}."
+    if trend.bound:  # ranks honour a bound, a slope does not
+        says, size = (
+            f"{start(asked.response)} {verb} with {asked.factor}; how steeply cannot be told, because readings are only bounds.",
+            "",
+        )
     extremes = (float(levels[0].mean or 0.0), float(levels[-1].mean or 0.0))
     return _Judged(
         answer=answer,
         says=says,
-        size=size,
+        size=size or None,
         happened="rises" if slope > 0 else "falls",
         wanted_difference=abs(extremes[1] - extremes[0]),
         detail=_chance_sentence(trend.p_shuffle, trend.shuffle_arrangements, trend.shuffle_exact, trend.smallest_p, asked),
@@ -205,11 +209,14 @@ def _judge_peak(trend: Trend, best: Form, asked: Asked) -> _Judged:
     turn = "greatest" if best.coefficients["c"] < 0 else "least"
     size = f"about {sized(optimum, best.optimum_ci95, asked.factor_unit)}"
     span = f" (95 % interval {spanned(best.optimum_ci95, asked.factor_unit)})" if best.optimum_ci95 and asked.reading != "first" else ""
-    says = f"{start(asked.response)} {_hedge(answer, 'is', 'seems to be')} {turn} in the middle, with {asked.factor} at {size}{span}."
+    verb = _hedge(answer, "is", "seems to be")
+    says = f"{start(asked.response)} {verb} {turn} in the middle, with {asked.factor} at {size}{span}."
+    if trend.bound:
+        says = f"{start(asked.response)} {verb} {turn} in the middle; where exactly cannot be told, because readings are only bounds."
     return _Judged(
         answer=answer,
         says=says,
-        size=size,
+        size=None if trend.bound else size,
         happened="peak",
         detail=_chance_sentence(trend.p_shuffle_levels, trend.shuffle_arrangements, trend.shuffle_exact, None, asked),
     )

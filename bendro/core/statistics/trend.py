@@ -143,6 +143,14 @@ def _with_curve(form: Form, low: float, high: float) -> Form:
     return form.model_copy(update={"curve": tuple((x, value_at(form, x)) for x in points)})
 
 
+def _drawn_only(form: Form) -> Form:
+    """A form through readings of which some are only bounds: its coefficients may be drawn, its doubts mean nothing."""
+    none = dict.fromkeys(form.coefficients)
+    return form.model_copy(
+        update={"se": none, "ci95": dict(none), "r2": None, "p": None, "aicc": None, "residual_sd": None, "optimum_ci95": None}
+    )
+
+
 def _levels_p(x: Sequence[float], y: Sequence[float]) -> float | None:
     """Shuffle p of any difference between the levels, whatever its shape; None without repeats or below three levels."""
     levels = sorted(set(x))
@@ -194,6 +202,7 @@ def fit_trend(trials: Sequence[Trial], *, allowed: Sequence[FormName] = ALL_FORM
         smallest_p=shuffled.smallest_p,
         p_shuffle_levels=_levels_p(x, ranked),
         best_beyond=beyond,
-        forms=tuple(_with_curve(f, min(x), max(x)) for f in made),
+        bound=bounds or None,
+        forms=tuple(_with_curve(_drawn_only(f) if bounds else f, min(x), max(x)) for f in made),
         ranges_overlap=overlap(by_level[min(x)], by_level[max(x)]),
     )

@@ -2674,6 +2674,8 @@ export interface components {
         Trend: {
             /** Best Beyond */
             best_beyond?: ("lowest" | "highest") | null;
+            /** Bound */
+            bound?: boolean | null;
             /** Forms */
             forms: components["schemas"]["Form"][];
             /** P Shuffle */

@@ -21,10 +21,11 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
         <p className="num m-0 text-[1.1rem]">
           {a.response.name} = {plain(line?.coefficients.intercept)} {(line?.coefficients.slope ?? 0) < 0 ? '−' : '+'} {plain(Math.abs(line?.coefficients.slope ?? 0))} × {a.factor.name}
         </p>
+        {e.trend.bound ? <p className="mt-1">Drawn through what is written. Some readings are only bounds, so the slope has no interval and nothing is concluded from it; the verdict goes by rank.</p> : null}
         <p className="num mt-1">
           Slope {plain(line?.coefficients.slope)}
           {per}
-          {slope ? `, 95 % interval ${plain(slope[0])} to ${plain(slope[1])}` : ''}; r² {plain(line?.r2, 3)}. Form preferred by the trials: {FORMS[e.trend.preferred]}.
+          {slope ? `, 95 % interval ${plain(slope[0])} to ${plain(slope[1])}` : ''}{e.trend.bound ? '.' : `; r² ${plain(line?.r2, 3)}. Form preferred by the trials: ${FORMS[e.trend.preferred]}.`}
         </p>
         <Extremes study={study} a={a} onHow={onHow} />
       </section>

@@ -1,0 +1,126 @@
+"""Work out as the class reads it: the schools of practice, the kinds of study, the doubts beside the verdict."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.conftest import Application, TeacherClient, new_study, trial_body
+from tests.ui.conftest import fits_across, go, no_violations
+
+pytestmark = pytest.mark.ui
+
+
+def run(teacher: TeacherClient, study: dict[str, Any], readings: dict[str, list[str]]) -> None:
+    """Keep these readings, block by block."""
+    for level, texts in readings.items():
+        for block, text in enumerate(texts, 1):
+            body = trial_body(level, text, block=block, released_at=f"2026-05-04T10:{block:02}:00Z")
+            teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=body)
+
+
+THROWS = {"4": ["2.10", "2.20", "2.60"], "6": ["3.05", "3.15", "3.10"], "8": ["3.90", "4.02", "3.95"]}
+
+
+@pytest.mark.parametrize(
+    ("result", "flag", "column"),
+    [("mean", "flag: mean", None), ("median", "flag: median", None), ("best", "flag: best", "best"), ("total", "flag: mean", "total")],
+)
+def test_the_result_of_a_level_is_what_the_plan_says_it_is(
+    signed_in: tuple[Page, TeacherClient], app: Application, result: str, flag: str, column: str | None
+) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Schools", result=result)
+    run(teacher, study, THROWS)
+    go(page, app, study, "work-out")
+    page.get_by_role("heading", name=re.compile("rose with pull-back")).wait_for()
+    expect(page.get_by_text(flag, exact=True)).to_be_visible()
+    header = page.get_by_role("columnheader", name=column or "mean / m", exact=True)
+    expect(header).to_be_visible()
+    levels = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["levels"]
+    first = {"mean": 2.3, "median": 2.2, "best": 2.6, "total": 6.9}[result]
+    assert levels[0]["result"] == pytest.approx(first)
+    if result in ("median", "best"):
+        expect(page.get_by_role("img", name=re.compile("Each level on the tape"))).to_contain_text(f"{first:.2f}")
+    no_violations(page)
+
+
+def test_a_contest_ranks_devices_and_those_that_cannot_be_separated_share_a_place(
+    signed_in: tuple[Page, TeacherClient], app: Application
+) -> None:
+    page, teacher = signed_in
+    variable = {"name": "device", "kind": "name", "levels": ["Avocet", "Bittern", "Curlew"]}
+    study = new_study(teacher, "Contest", study_kind="contest", groups=variable["levels"], variable=variable, expect="Avocet")
+    run(teacher, study, {"Avocet": ["5.01", "5.12", "5.05"], "Bittern": ["5.02", "5.10", "5.08"], "Curlew": ["2.0", "2.1", "2.05"]})
+    go(page, app, study, "work-out")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Bittern and Avocet share the place of the best")
+    places = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["effect"]["groups"]["places"]
+    assert places == [["Bittern", "Avocet"], ["Curlew"]]
+    expect(page.get_by_text("more trials would separate those that share a place")).to_be_visible()
+    no_violations(page)
+
+
+def test_a_way_of_judging_that_was_changed_afterwards_is_told_beside_the_verdict(
+    signed_in: tuple[Page, TeacherClient], app: Application
+) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Judged twice")
+    run(teacher, study, THROWS)
+    go(page, app, study, "plan")
+    page.get_by_label("A difference is real when").select_option("the ranges do not overlap")
+    page.get_by_role("link", name="Work out", exact=True).click()
+    doubt = page.locator("[data-finding=judging_changed]")
+    expect(doubt).to_contain_text("the plan was changed in when a difference is real")
+    page.get_by_role("link", name="Plan", exact=True).click()
+    page.get_by_role("button", name="Undo the last change").click()
+    expect(page.get_by_label("A difference is real when")).to_have_value("shuffle")
+    page.get_by_role("link", name="Work out", exact=True).click()
+    page.get_by_role("heading", name=re.compile("rose with pull-back")).wait_for()
+    expect(doubt).to_have_count(0)
+
+
+@pytest.mark.parametrize(("level", "shown", "hidden"), [("first", "median", "SD"), ("senior", "SD", None)])
+def test_the_reading_level_changes_what_is_shown_and_nothing_that_is_stored(
+    signed_in: tuple[Page, TeacherClient], app: Application, level: str, shown: str, hidden: str | None
+) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Levels", reading_level=level)
+    run(teacher, study, THROWS)
+    go(page, app, study, "work-out")
+    expect(page.get_by_role("columnheader", name=shown, exact=True)).to_be_visible()
+    if hidden:
+        expect(page.get_by_role("columnheader", name=hidden, exact=True)).to_have_count(0)
+    assert [t["texts"] for t in teacher.ok("GET", f"/api/studies/{study['id']}/trials")] != []
+
+
+def test_a_reading_off_the_end_is_a_bound_on_every_picture_and_in_every_number(
+    signed_in: tuple[Page, TeacherClient], app: Application
+) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Off the end")
+    run(teacher, study, {**THROWS, "8": ["3.90", ">=4", "4 m+"]})
+    go(page, app, study, "work-out")
+    expect(page.locator("[data-finding=censored]")).to_contain_text("2 readings are at least what is written")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("how steeply cannot be told, because readings are only bounds")
+    expect(page.get_by_role("row", name=re.compile("8 cm"))).to_contain_text("≥ 4")
+    page.get_by_role("button", name=re.compile("How was the mean at 8 cm")).click()
+    expect(page.locator("[data-working]")).to_contain_text("so the mean is one too: at least")
+    page.keyboard.press("Escape")
+    fits_across(page, 1280)
+    no_violations(page)
+
+
+def test_too_little_is_told_before_anything_is_concluded(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Too little")
+    go(page, app, study, "work-out")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("No kept trial yet")
+    run(teacher, study, {"4": ["2.1"], "6": ["3.0"], "8": ["3.9"]})
+    page.reload()
+    expect(page.locator("[data-finding=single_trial]")).to_contain_text("One trial shows no spread")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("These trials cannot tell")
+    expect(page.get_by_text("Cannot tell yet")).to_be_visible()
