@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime, timedelta
+from typing import Any
 from uuid import NAMESPACE_URL, UUID, uuid5
 
 import numpy as np
@@ -22,6 +23,8 @@ THUMB_S = 0.08
 Rng = np.random.Generator
 #: One trial of the demo: texts, second reading, behaviour, fault of a void tried first (or "").
 Outcome = tuple[list[str], str, str, str]
+#: A piece of the demo: the table and id of the row by which it is known to be there, and what makes it.
+Part = tuple[type[Any], UUID, Callable[[Owned, datetime], None]]
 
 
 def demo_id(*parts: object) -> UUID:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
-from uuid import UUID
 
 from bendro.actions.building import put_version
 from bendro.actions.lesson import make_lesson_rota
@@ -27,17 +26,26 @@ from bendro.core.planning.draft import (
 )
 from bendro.core.planning.order import Turn
 from bendro.store.owned import Owned
+from bendro.store.tables import DeviceVersion, Study
 
-from .making import GROUPS, Outcome, Rng, demo_id, measure_of, plan_study, run_study, variable_of
+from .making import GROUPS, Outcome, Part, Rng, demo_id, measure_of, plan_study, run_study, variable_of
 
 RUNGS = ["1.0", "1.6", "2.4", "3.2", "4.2"]
 LADDER = DropDraft(plan="ladder", heights=RUNGS, unit="m", payload="fresh")
 
 
-def make_all(owned: Owned, now: datetime) -> None:
-    """The later studies, the round-by-round pod last."""
-    for make in (_fizz_device, _medicine, _sled, _pods, _seed_wing, _hoist, _top, _rounds):
-        make(owned, now)
+def parts() -> list[Part]:
+    """What this page makes, in its order."""
+    studies = {
+        "medicine": _medicine,
+        "sled": _sled,
+        "pods": _pods,
+        "seed-wing": _seed_wing,
+        "hoist": _hoist,
+        "top": _top,
+        "rounds": _rounds,
+    }
+    return [(DeviceVersion, demo_id("fizz", "device"), _fizz_device), *((Study, demo_id(key), make) for key, make in studies.items())]
 
 
 def _fizz_device(owned: Owned, now: datetime) -> None:
@@ -310,8 +318,3 @@ def _drop(turn: Turn, rng: Rng) -> Outcome:
     passed = [r for r in RUNGS if float(r) <= held]
     text = RUNGS[0] if not passed else f">={RUNGS[-1]}" if passed[-1] == RUNGS[-1] else passed[-1]
     return [text], "", "landed upright" if rng.random() < 0.7 else "bounced", ""
-
-
-def last_made() -> UUID:
-    """The study made last: when it is there, the demo is whole."""
-    return demo_id("rounds")

@@ -18,27 +18,44 @@ from bendro.store.owned import Owned
 from bendro.store.tables import Account, Study, Workspace
 
 from . import more
-from .making import GROUPS, THUMB_S, Outcome, Rng, measure_of, plan_study, run_study, variable_of
+from .making import GROUPS, THUMB_S, Outcome, Part, Rng, demo_id, measure_of, plan_study, run_study, variable_of
 
 SCHOOL = "Fernhollow School"
+#: Behind the school's name while the demo is made for the first time.
+HALF_MADE = " (being made)"
 
 
 def load(session: Session, *, now: datetime) -> bool:
-    """Make the demo workspace once; False when it is there already. One that was cut short while it was made is made anew."""
+    """Make the demo workspace once, and later only what a newer version adds to it; False when nothing was missing. What
+    teachers made or changed in it stays. One that was cut short while it was first made is made anew."""
     known = session.exec(select(Account).where(Account.sign_in_name == DEMO_NAME)).first()
     if known is not None:
-        if Owned(session, known.workspace_id).find(Study, more.last_made()) is not None:
-            return False
+        held = session.get(Workspace, known.workspace_id)
+        if held is not None and not held.name.endswith(HALF_MADE):
+            owned = Owned(session, known.workspace_id)
+            missing = [make for table, row_id, make in _parts() if owned.find(table, row_id) is None]
+            for make in missing:
+                make(owned, now)
+            return bool(missing)
         session.exec(delete(Workspace).where(Workspace.id == known.workspace_id))  # type: ignore[call-overload, arg-type]
         session.commit()
-    account = add_account(session, sign_in_name=DEMO_NAME, password=None, school=SCHOOL, now=now, demo=True)
+    account = add_account(session, sign_in_name=DEMO_NAME, password=None, school=SCHOOL + HALF_MADE, now=now, demo=True)
     account.shown_name = "Demo teacher"
     session.commit()
     owned = Owned(session, account.workspace_id)
-    for make in (_dyke, _fizz, _glider):
+    for _, _, make in _parts():
         make(owned, now)
-    more.make_all(owned, now)
+    whole = session.get(Workspace, account.workspace_id)
+    if whole is not None:
+        whole.name = SCHOOL
+        session.commit()
     return True
+
+
+def _parts() -> list[Part]:
+    """Everything in the demo, in the order of making: the row by which it is known to be there, and what makes it."""
+    first: list[Part] = [(Study, demo_id("dyke"), _dyke), (Study, demo_id("fizz"), _fizz), (Study, demo_id("glider"), _glider)]
+    return [*first, *more.parts()]
 
 
 def _dyke(owned: Owned, now: datetime) -> None:

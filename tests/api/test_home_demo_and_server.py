@@ -11,6 +11,7 @@ from uuid import uuid4
 
 import httpx
 import pytest
+from sqlalchemy import text as sql
 
 from bendro.postgres import Server
 from tests.conftest import DRAFT, ROOT, Application, TeacherClient, new_study, trial_body
@@ -221,3 +222,46 @@ def test_the_address_of_the_database_is_given_while_it_runs_and_refused_when_not
 
     assert ask(app.folder).stdout.strip() == app.database()
     assert ask(tmp_path).returncode == 2
+
+
+def database(app: Any) -> Any:
+    from sqlmodel import Session, create_engine
+
+    return Session(create_engine(app.database().replace("postgresql://", "postgresql+psycopg://")))
+
+
+def restarted(app: Any) -> httpx.Client:
+    app.process.terminate()
+    app.process.wait(30)
+    app.start()
+    client = httpx.Client(base_url=app.url, timeout=60)
+    client.post("/api/session/demo").raise_for_status()
+    return client
+
+
+def test_a_newer_version_adds_to_the_demo_and_leaves_what_was_made_in_it(own_app: Any) -> None:
+    from bendro.demo.making import demo_id
+
+    app = own_app()
+    client = httpx.Client(base_url=app.url, timeout=60)
+    client.post("/api/session/demo").raise_for_status()
+    client.post("/api/studies", json={"id": str(uuid4()), "title": "Made in the demo"}).raise_for_status()
+    version = client.get(f"/api/studies/{demo_id('dyke')}").json()["version"]
+    client.patch(f"/api/studies/{demo_id('dyke')}", json={"version": version, "title": "Renamed"}).raise_for_status()
+    with database(app) as session:
+        session.exec(sql(f"delete from study where id = '{demo_id('sled')}'"))  # as an older version would have left it
+        session.commit()
+    titles = {s["title"] for s in restarted(app).get("/api/studies").json()}
+    assert {"Made in the demo", "Renamed", "Reed-bed sled", "Pod, round by round"} <= titles
+    assert len(titles) == 11
+
+
+def test_a_demo_that_was_cut_short_while_it_was_made_is_made_anew(own_app: Any) -> None:
+    app = own_app()
+    with database(app) as session:
+        session.exec(sql("update workspace set name = name || ' (being made)' where demo"))
+        session.exec(sql("delete from trial"))
+        session.commit()
+    client = restarted(app)
+    assert client.get("/api/session").json()["workspace"] == "Fernhollow School"
+    assert {s["title"]: s["kept"] for s in client.get("/api/studies").json()}["Throwing a line over the dyke"] == 20

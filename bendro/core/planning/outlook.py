@@ -36,7 +36,6 @@ class Outlook:
     why_not: str | None
     expects: str | None
     objections: tuple[Finding, ...]
-    drops_a_trial: int
 
 
 def outlook(draft: Draft, seed: int) -> Outlook:
@@ -57,7 +56,6 @@ def outlook(draft: Draft, seed: int) -> Outlook:
         why_not=why,
         expects=_expects(draft, levels, rehearsed),
         objections=_objections(draft, turns, rehearsed, lanes),
-        drops_a_trial=drops,
     )
 
 
@@ -117,18 +115,13 @@ def _rehearsed(
     if draft.repeats < 2:
         return None, None, "One repeat shows no scatter, so there is nothing to rehearse."
     guess = _guessed(draft, len(levels))
-    model = None if guess else modelled(draft.family, draft.variable.name, draft.measure.name)
-    if guess is None and model is None:
-        return (
-            None,
-            None,
-            "No physics is known for this pair. Say what you expect at the first and last level, and how much repeats scatter.",
-        )
+    model = guess or modelled(draft.family, draft.variable.name, draft.measure.name)
+    if model is None:
+        why = "No physics is known for this pair. Say what you expect at the first and last level, and how much repeats scatter."
+        return None, None, why
     at = [float(i) for i in range(len(levels))] if guess else [float(p.level) for p in levels if isinstance(p.level, float)]
     try:
-        chosen = guess or model
-        assert chosen is not None
-        return play(chosen, at, draft.repeats, timers=draft.measure.timers, seed=seed), "guess" if guess else "physics", None
+        return play(model, at, draft.repeats, timers=draft.measure.timers, seed=seed), "guess" if guess else "physics", None
     except (PlanRefused, ArithmeticError, ValueError):
         return None, None, "With these levels the family's physics gives no reading to expect. Say what you expect instead."
 

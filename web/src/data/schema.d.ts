@@ -1707,8 +1707,6 @@ export interface components {
         Outlook: {
             /** Basis */
             basis: ("physics" | "guess") | null;
-            /** Drops A Trial */
-            drops_a_trial: number;
             /** Expects */
             expects: string | null;
             /** Lanes Open */
