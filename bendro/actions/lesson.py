@@ -17,6 +17,7 @@ from bendro.core.planning.materials import Shopping, shopping
 from bendro.core.planning.outlook import Outlook, outlook, roles
 from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.rota import Lesson, Rota, make_rota
+from bendro.core.planning.safety import needs_adult
 from bendro.files.trial_table import write_table
 from bendro.store.owned import Owned
 from bendro.store.tables import RotaRow, Study
@@ -26,13 +27,14 @@ _ROTA: TypeAdapter[Rota] = TypeAdapter(Rota)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ahead:
-    """Everything that a plan can already say. can, cannot: what this kind of study concludes. roles: block by block, seat by
+    """Everything that a plan can already say. adult_because: why every open lane needs an adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes. roles: block by block, seat by
     seat."""
 
     outlook: Outlook
     kept_same: tuple[KeptSame, ...]
     suggested_levels: tuple[str, ...]
     roles: tuple[tuple[str, ...], ...]
+    adult_because: str | None
     can: str
     cannot: str
 
@@ -47,6 +49,7 @@ def ahead(owned: Owned, study_id: UUID) -> Ahead:
         kept_same=kept_same(draft),
         suggested_levels=suggested_levels(draft),
         roles=roles(draft.people, max(1, min(draft.repeats, 12))),
+        adult_because=needs_adult(draft),
         can=can,
         cannot=cannot,
     )

@@ -39,7 +39,10 @@ def record(owned: Owned, study: Study, draft: Draft, *, with_trials: bool, now: 
     still_typing = last is not None and not last.undone and not with_trials and not last.with_trials and now - last.at < ONE_CHANGE
     if still_typing and places == {c["where"] for c in last.changes}:
         last.changes = [asdict(c) for c in plan_changes(Draft.model_validate(last.before), draft)]
-        owned.session.add(last)
+        if last.changes:
+            owned.session.add(last)
+        else:  # typed and taken away again: nothing was changed
+            owned.session.delete(last)
         return
     owned.new(
         PlanChange,

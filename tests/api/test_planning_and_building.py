@@ -52,6 +52,12 @@ def test_a_sentence_being_typed_is_one_change(teacher: TeacherClient) -> None:
     assert [(c["was"], c["now"]) for row in held for c in row["changes"]] == [(DRAFT["question"], "How does it fly?")]
 
 
+def test_what_is_typed_and_taken_away_again_leaves_no_change(teacher: TeacherClient) -> None:
+    study = new_study(teacher)
+    study = patch(teacher, patch(teacher, study, repeats=6), repeats=3)
+    assert teacher.ok("GET", f"/api/studies/{study['id']}/changes") == []
+
+
 def test_taking_back_what_someone_else_changed_meanwhile_is_a_clash(teacher: TeacherClient) -> None:
     study = new_study(teacher)
     patch(teacher, study, repeats=6)

@@ -14,8 +14,9 @@ from bendro.core.errors import PlanRefused
 from bendro.core.planning.clock import start_minutes
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.lesson import lesson_of, visit_minutes
-from bendro.core.planning.outlook import ROLES, outlook, roles, seconds_of_trial
+from bendro.core.planning.outlook import ROLES, lanes_open, outlook, roles, seconds_of_trial
 from bendro.core.planning.plan import planned_turns
+from bendro.core.planning.safety import needs_adult
 from tests.conftest import DRAFT
 
 DROP: dict[str, Any] = {
@@ -162,3 +163,20 @@ def test_a_clock_time_is_understood(clock: str, minutes: int) -> None:
 def test_a_clock_time_that_is_none_is_refused(clock: str) -> None:
     with pytest.raises(PlanRefused, match="not a time of day"):
         start_minutes(clock)
+
+
+@pytest.mark.parametrize(
+    ("change", "because"),
+    [
+        ({"family": "rocket"}, "a rocket holds pressure or stored energy"),
+        ({"family": "parachute"}, "it is let go from a height"),
+        ({"family": "launcher", "drop": {"plan": "one_height", "heights": ["2"]}}, "things are dropped from a height"),
+        ({"family": "vehicle", "limits": [{"name": "Pressure", "value": "2 bar"}]}, "pressure is used"),
+        ({"family": "vehicle"}, None),
+    ],
+)
+def test_pressure_and_height_only_go_with_an_adult_whatever_is_ticked(change: dict[str, Any], because: str | None) -> None:
+    d = plan(timing={"lanes": 3, "adults": 1}, rota={"adult_needed": False, "test_min": 4}, **change)
+    assert needs_adult(d) == because
+    assert lesson_of(d, 0).open_lanes == (1 if because else 3)
+    assert lanes_open(d) == (1 if because else 3)

@@ -53,7 +53,11 @@ def test_a_group_writes_its_device_down_on_a_phone(signed_in: tuple[Page, Teache
     photo.set_input_files([{"name": "notes.jpg", "mimeType": "image/jpeg", "buffer": b"not a photo"}])
     expect(page.get_by_role("alert")).to_contain_text("This is not a photo that can be read.")
     photo.set_input_files([{"name": "pod.jpg", "mimeType": "image/jpeg", "buffer": camera_photo(800, 600)}])
-    expect(page.get_by_role("img", name="Red, version 1")).to_be_visible()
+    shown = page.get_by_role("img", name="Red, version 1")
+    expect(shown).to_be_visible()
+    photo = page.get_by_label("Another photo")
+    photo.set_input_files([{"name": "pod.jpg", "mimeType": "image/jpeg", "buffer": camera_photo(400, 200)}])
+    expect(shown).to_have_js_property("naturalHeight", 400)  # the newest one is shown, upright
     for box_ in page.get_by_role("region", name="Before it flies").get_by_role("checkbox").all():
         box_.check()
     expect(page.get_by_text("All looked at.")).to_be_visible()

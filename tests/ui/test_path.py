@@ -56,7 +56,9 @@ def test_from_sign_in_to_verdict_and_table(signed_in: tuple[Page, TeacherClient]
     expect(field).to_be_focused()
     no_violations(page)
 
+    expect(page.locator("[data-practice]")).to_contain_text("First one practice release for each group. It does not count")
     keep(page, "4.52")
+    expect(page.locator("[data-practice]")).to_have_count(0)
     # a void by keyboard: V, then the digit of its fault; the turn comes again
     page.keyboard.press("v")
     page.get_by_role("dialog").wait_for()

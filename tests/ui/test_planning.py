@@ -189,6 +189,20 @@ def test_a_change_is_taken_back_and_stays_on_record(signed_in: tuple[Page, Teach
     assert teacher.ok("GET", f"/api/studies/{study['id']}")["draft"]["repeats"] == 3
 
 
+def test_too_long_a_sentence_is_refused_at_its_place_and_stays(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Too long")
+    go(page, app, study, "plan")
+    page.get_by_label("Why?").fill("because " * 50)
+    expect(page.get_by_text("This has 400 characters; at most 300 fit here.").first).to_be_visible()
+    expect(page.get_by_text("reason: This has 400 characters")).to_be_visible()
+    page.reload()
+    expect(page.get_by_label("Why?")).to_have_value("because " * 50)
+    page.get_by_label("Why?").fill("because of the air")
+    saved(page)
+    assert teacher.ok("GET", f"/api/studies/{study['id']}")["draft"]["reason"] == "because of the air"
+
+
 def test_what_is_typed_on_one_page_is_there_on_the_next(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
     study = new_study(teacher, "Page to page")

@@ -6,7 +6,7 @@ import math
 
 from ..errors import PlanRefused
 from .draft import Draft
-from .outlook import seconds_of_trial
+from .outlook import adult_at_each, seconds_of_trial
 from .rota import Lesson
 
 
@@ -34,7 +34,7 @@ def lesson_of(draft: Draft, planned: int) -> Lesson:
         groups=tuple(g.strip() for g in draft.groups if g.strip()),
         lanes=t.lanes,
         adults=t.adults,
-        adult_needed=r.adult_needed,
+        adult_needed=adult_at_each(draft),
         build=r.build_min,
         test=visit_minutes(draft, planned),
         improve=r.improve_min,

@@ -17,7 +17,7 @@ from .ideas import kept_same
 from .order import Turn
 from .plan import PlannedLevel, check, planned_levels, planned_turns
 from .rehearsal import Model, Rehearsal, modelled, play
-from .safety import drop_heights
+from .safety import drop_heights, needs_adult
 
 ROLES = ("release", "time", "measure", "write")
 
@@ -73,9 +73,14 @@ def _expects(draft: Draft, levels: Sequence[PlannedLevel], rehearsed: Rehearsal 
     return f"Expect about {low:.2g}{unit} at {at[0]}{own} and {high:.2g}{unit} at {at[1]}{own}; repeats scatter by about {max(rehearsed.sd):.1g}{unit}."
 
 
+def adult_at_each(draft: Draft) -> bool:
+    """Whether every open lane has an adult: because the teacher says so, or because pressure or height is in play."""
+    return draft.rota.adult_needed or needs_adult(draft) is not None
+
+
 def lanes_open(draft: Draft) -> int:
     """Lanes that can be open at once: each needs an adult where one is needed."""
-    return min(draft.timing.lanes, draft.timing.adults) if draft.rota.adult_needed else draft.timing.lanes
+    return min(draft.timing.lanes, draft.timing.adults) if adult_at_each(draft) else draft.timing.lanes
 
 
 def _drops_a_trial(draft: Draft) -> int:
@@ -105,7 +110,7 @@ def _time(draft: Draft, practice: int, lanes: int, drops: int) -> LessonTime | N
         reset_s=t.reset_s,
         lesson_min=t.trials_min,
         practice=practice,
-        adult_each=draft.rota.adult_needed,
+        adult_each=adult_at_each(draft),
     )
 
 

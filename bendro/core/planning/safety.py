@@ -126,6 +126,26 @@ def _check_survival(draft: Draft) -> list[Problem]:
     return found
 
 
+#: Families that never go without an adult at the lane, and why.
+_ADULT_FAMILIES = {
+    "rocket": "a rocket holds pressure or stored energy",
+    "parachute": "it is let go from a height",
+    "protector": "it is dropped from a height",
+    "rotor": "it is let go from a height",
+}
+
+
+def needs_adult(draft: Draft) -> str | None:
+    """Why every open lane needs an adult of its own: pressure or height is in play. None where the teacher decides."""
+    if draft.family in _ADULT_FAMILIES:
+        return _ADULT_FAMILIES[draft.family]
+    if draft.drop is not None:
+        return "things are dropped from a height"
+    if draft.variable.quantity == "pressure" or any("pressure" in one.name.casefold() for one in draft.limits):
+        return "pressure is used"
+    return None
+
+
 def safety_mark(draft: Draft) -> str:
     """A mark of everything in a draft that a sign-off covers; it changes when any of that changes."""
     covered = {

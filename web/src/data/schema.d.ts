@@ -521,10 +521,12 @@ export interface components {
         };
         /**
          * Ahead
-         * @description Everything that a plan can already say. can, cannot: what this kind of study concludes. roles: block by block, seat by
+         * @description Everything that a plan can already say. adult_because: why every open lane needs an adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes. roles: block by block, seat by
          *     seat.
          */
         Ahead: {
+            /** Adult Because */
+            adult_because: string | null;
             /** Can */
             can: string;
             /** Cannot */

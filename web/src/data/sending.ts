@@ -10,6 +10,6 @@ export async function sent<T>(store: () => Promise<number>, clash: { code: strin
     if (!(why instanceof Refusal)) throw why
     if (why.code === clash.code) return { kind: 'clash', says: why.message, theirs: clash.theirs(why.facts) }
     if (why.away) return { kind: 'away', says: `${why.message} What is written stays in this browser.`, where: null }
-    return { kind: 'refused', says: why.message, where: why.where }
+    return { kind: 'refused', says: why.message, where: why.where?.replace(/^draft\./, '') ?? null }
   }
 }

@@ -7,7 +7,7 @@ export function SavedNote<T extends object>({ now, machine, theirs, back }: { no
   return (
     <>
       <div role="status" aria-live="polite" className={`mt-3 ${saving.state === 'saved' || saving.state === 'saving' ? 'text-quiet' : 'font-semibold text-doubt'}`}>
-        {saving.state === 'saved' ? 'Saved.' : saving.state === 'saving' ? 'Saving …' : saving.says}
+        {saving.state === 'saved' ? 'Saved.' : saving.state === 'saving' ? 'Saving …' : `${saving.where ? `${saving.where.replace(/[._]/g, ' ')}: ` : ''}${saving.says}`}
       </div>
       {saving.state === 'clash' && saving.theirs ? (
         <div className="mt-2 flex flex-wrap gap-2" role="alert">

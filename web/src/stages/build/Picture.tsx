@@ -13,6 +13,7 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
   const [drawing, setDrawing] = useState<Stroke | null>(null)
   const [says, setSays] = useState('')
   const [busy, setBusy] = useState(false)
+  const [sent, setSent] = useState(0)
   const board = useRef<SVGSVGElement>(null)
   const at = (e: PointerEvent): [number, number] => {
     const box = board.current?.getBoundingClientRect()
@@ -29,6 +30,7 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
     setSays('')
     try {
       await sendPhoto(study, version.id, file)
+      setSent((n) => n + 1)
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
     } finally {
@@ -46,7 +48,7 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
     <Part title="How it looks">
       {version.photo ? (
         <figure className="m-0">
-          <img className="max-h-[22rem] w-full object-contain object-left" src={`/api/studies/${study}/versions/${version.id}/photo?r=${version.revision}-${busy}`} alt={`${version.device}, version ${version.number}`} />
+          <img className="max-h-[22rem] w-full object-contain object-left" src={`/api/studies/${study}/versions/${version.id}/photo?r=${sent}`} alt={`${version.device}, version ${version.number}`} />
         </figure>
       ) : null}
       <svg

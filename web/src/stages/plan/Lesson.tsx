@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { useParams } from 'react-router'
 import { api, ask, type Draft, type RotaMade, type Study } from '../../data/api'
-import { client, useRota, useStudy } from '../../data/queries'
+import { client, useAhead, useRota, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
 import { Line, Part, Says, Skeleton, Tick, Trouble, Whole } from '../../parts/parts'
@@ -30,6 +30,7 @@ function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
   const [busy, setBusy] = useState(false)
   const [says, setSays] = useState('')
   const [wall, setWall] = useState(false)
+  const because = useAhead(study.id).data?.adult_because
   const r = draft.rota ?? {}
   const t = draft.timing ?? {}
   const rota = (part: Partial<NonNullable<Draft['rota']>>) => change({ rota: { ...r, ...part } })
@@ -50,7 +51,7 @@ function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
   return (
     <Frame study={study} title={`Lesson: ${study.title}`}>
       <PlanTabs id={study.id} />
-      <div className="mx-auto grid w-full max-w-[90rem] grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-8 px-4 py-6 md:grid-cols-[19rem_minmax(0,1fr)] md:px-8">
+      <div className="mx-auto grid w-full max-w-[90rem] grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-8 px-4 py-6 md:grid-cols-[19rem_minmax(0,1fr)] md:px-8 print:block">
         <div className="no-print grid content-start gap-5">
           <h1 className="m-0 border-t-2 border-ink pt-3 text-[1.7rem]">The lesson</h1>
           <div className="grid grid-cols-2 gap-x-6 gap-y-4">
@@ -64,9 +65,15 @@ function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
             <Whole label="Lanes" least={1} most={12} value={t.lanes ?? 1} onChange={(lanes) => timing({ lanes })} />
             <Whole label="Adults" most={12} value={t.adults ?? 1} onChange={(adults) => timing({ adults })} />
           </div>
-          <Tick checked={r.adult_needed ?? true} onChange={(adult_needed) => rota({ adult_needed })}>
-            Every open lane needs an adult: pressure, height or a loaded launcher.
-          </Tick>
+          {because ? (
+            <p className="m-0">
+              Every open lane has an adult: {because}.
+            </p>
+          ) : (
+            <Tick checked={r.adult_needed ?? true} onChange={(adult_needed) => rota({ adult_needed })}>
+              Every open lane needs an adult: a loaded launcher, a fan, sharp tools.
+            </Tick>
+          )}
           <button type="button" className="btn btn-act min-h-[60px]" disabled={busy} onClick={() => void make()}>
             {busy ? 'Working it out …' : made ? 'Make the rota again' : 'Make the rota'}
           </button>
@@ -95,6 +102,9 @@ function Made({ made, study, onWall }: { made: RotaMade; study: Study; onWall: (
   return (
     <>
       <section aria-label="The rota">
+        <p className="m-0 mb-2 hidden text-[1.4rem] font-bold print:block">
+          {study.title}: the lesson from {made.start}
+        </p>
         <h2 className="m-0 text-[2.2rem]">{rota.fits ? 'It fits' : `${rota.over} min too long`}</h2>
         <p className="m-0 mt-1 text-[1.1rem]" data-rota-says>
           {rota.says} {rota.change}

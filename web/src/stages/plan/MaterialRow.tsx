@@ -23,19 +23,16 @@ export function MaterialRow({ n, item, at, shop, onChange, onAway }: { n: number
   return (
     <fieldset className="hair m-0 border-x-0 border-b-0 p-0 pt-3">
       <legend className="sr-only">{label}</legend>
-      <div className="grid grid-cols-2 gap-x-5 gap-y-3 md:grid-cols-[1.5fr_1.2fr_0.8fr_1fr_auto]">
+      <div className="grid grid-cols-2 gap-x-5 gap-y-3 md:grid-cols-[1.5fr_1.2fr_0.8fr_1fr]">
         <Line label="Material" value={item.name ?? ''} says={at(`${place}.name`)} placeholder="kite cloth" onChange={(name) => set({ name })} />
         <Pick label="It is taken as" value={form} options={FORMS} onChange={(next) => set({ form: next })} />
         <Line label={bulk ? 'Amount' : 'How many'} value={item.per_device ?? ''} says={at(`${place}.per_device`)} placeholder={bulk ? (form === 'mass' ? '60 g' : '20 ml') : '1'} onChange={(per_device) => set({ per_device })} />
         {form === 'length' || form === 'sheet' ? <Line label="Each piece" value={item.piece ?? ''} placeholder={form === 'length' ? '50 cm' : '44 x 44 cm'} onChange={(piece) => set({ piece })} /> : <span />}
-        <button type="button" className="btn btn-plain mt-5 min-w-[44px] self-start" aria-label={`Take ${label} away`} onClick={onAway}>
-          ×
-        </button>
       </div>
       <div className="mt-2 grid gap-2 border-l-[6px] border-tape pl-4">
         {packs.map((p, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a pack has no identity but its place
-          <div key={i} className="grid grid-cols-[1.2fr_1fr_0.8fr_auto] gap-x-4">
+          <div key={i} className="grid grid-cols-2 gap-x-4 md:grid-cols-[1.2fr_1fr_0.8fr_auto]">
             <Line label="Pack" value={p.name ?? ''} placeholder="roll" onChange={(name) => pack(i, { name })} />
             <Line label="holds" value={p.holds ?? ''} says={at(`${place}.packs.${i}.holds`)} placeholder={HOLDS[form]} onChange={(holds) => pack(i, { holds })} />
             <Line label="price" value={p.price ?? ''} says={at(`${place}.packs.${i}.price`)} placeholder="2.50" onChange={(price) => pack(i, { price })} />
@@ -44,9 +41,14 @@ export function MaterialRow({ n, item, at, shop, onChange, onAway }: { n: number
             </button>
           </div>
         ))}
-        <button type="button" className="btn btn-plain justify-self-start" onClick={() => set({ packs: [...packs, { name: '', holds: '', price: '' }] })}>
-          Add a pack of {label}
-        </button>
+        <div className="flex flex-wrap gap-x-5">
+          <button type="button" className="btn btn-plain" onClick={() => set({ packs: [...packs, { name: '', holds: '', price: '' }] })}>
+            Add a pack of {label}
+          </button>
+          <button type="button" className="btn btn-plain" onClick={onAway}>
+            Take {label} away
+          </button>
+        </div>
         {shop ? (
           <div className="grid max-w-md grid-cols-2 gap-5">
             <Line label="Shop price of a piece" value={item.shop_price ?? ''} onChange={(shop_price) => set({ shop_price })} />

@@ -36,7 +36,7 @@ function Sheet_({ study, shopping, usual }: { study: Study; shopping: Shopping; 
   return (
     <Frame study={study} title={`Materials: ${study.title}`}>
       <PlanTabs id={study.id} />
-      <div className="mx-auto grid w-full max-w-[84rem] grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-8 px-4 py-6 md:grid-cols-[minmax(0,1fr)_22rem] md:px-8">
+      <div className="mx-auto grid w-full max-w-[84rem] grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-8 px-4 py-6 md:grid-cols-[minmax(0,1fr)_22rem] md:px-8 print:block">
         <div className="no-print grid grid-cols-[minmax(0,1fr)] content-start gap-8">
           <h1 className="sr-only">Materials: {study.title}</h1>
           <Part title="What one device takes">

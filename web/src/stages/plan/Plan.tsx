@@ -77,8 +77,8 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
               </button>
             )}
             <div className="grid gap-6 md:grid-cols-2">
-              <Line label="Where the start line is" value={draft.start_line ?? ''} placeholder="Front edge of the tape across the hall" onChange={(start_line) => change({ start_line })} />
-              <Line label="What makes a trial void" value={draft.void_rule ?? ''} placeholder={family?.faults.slice(0, 2).join(', ') ?? ''} onChange={(void_rule) => change({ void_rule })} />
+              <Line label="Where the start line is" says={at('start_line')} value={draft.start_line ?? ''} placeholder="Front edge of the tape across the hall" onChange={(start_line) => change({ start_line })} />
+              <Line label="What makes a trial void" says={at('void_rule')} value={draft.void_rule ?? ''} placeholder={family?.faults.slice(0, 2).join(', ') ?? ''} onChange={(void_rule) => change({ void_rule })} />
             </div>
             {drops ? <DropPart {...part} /> : null}
           </Part>
@@ -88,7 +88,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
           <Part n="5" title="The prediction">
             <div className="grid gap-6 md:grid-cols-2">
               <Line label="What will happen?" says={at('prediction')} hint={asked('prediction') ?? (study.kept ? 'Locked: trials are kept.' : 'Locked when the first trial is kept.')} rows={2} value={draft.prediction ?? ''} onChange={(prediction) => change({ prediction })} />
-              <Line label="Why?" rows={2} value={draft.reason ?? ''} placeholder="Because …" onChange={(reason) => change({ reason })} />
+              <Line label="Why?" says={at('reason')} rows={2} value={draft.reason ?? ''} placeholder="Because …" onChange={(reason) => change({ reason })} />
             </div>
             <Pick label="In short" value={draft.expect ?? ''} options={[['', 'not said'], ...expectations(draft)]} onChange={(expect) => change({ expect })} />
           </Part>

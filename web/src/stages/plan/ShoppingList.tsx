@@ -7,6 +7,7 @@ const money = (value: number | null | undefined, sign: string) => (value == null
 export function ShoppingList({ study, shopping, money: sign }: { study: Study; shopping: Shopping; money: string }) {
   return (
     <aside aria-label="Shopping list" className="content-start self-start border-t-[8px] border-tape pt-4 md:sticky md:top-4">
+      <p className="m-0 mb-2 hidden text-[1.4rem] font-bold print:block">{study.title}: to buy</p>
       <p className="big m-0 text-[3.6rem] leading-none">{shopping.total == null ? shopping.devices : money(shopping.total, sign)}</p>
       <p className="m-0 text-[1.1rem]">
         {shopping.total == null ? 'devices to build' : `for ${shopping.devices} devices and ${study.draft.materials?.spare ?? 0} spare`}

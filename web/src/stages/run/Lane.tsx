@@ -195,6 +195,7 @@ export const levelIndex = (study: Study, level: string | number): number =>
 function Who({ study, turn, seen, next }: { study: Study; turn: Turn; seen: SeenTrial[]; next: Turn | undefined }) {
   const n = countKept(seen, turn.level) + 1
   const at = levelIndex(study, turn.level)
+  const practice = study.draft.practice ?? 0
   return (
     <section aria-label="Now on the lane" className="px-4 pt-3 md:px-8 md:pt-7">
       <div className="flex items-end justify-between gap-4 md:block" aria-live="polite">
@@ -216,6 +217,11 @@ function Who({ study, turn, seen, next }: { study: Study; turn: Turn; seen: Seen
         {study.draft.variable.name}: <strong>{labelOf(study, turn.level)}</strong>
         {next && next.level !== turn.level ? <> (then {labelOf(study, next.level)})</> : null}
       </p>
+      {practice && countKept(seen) === 0 ? (
+        <p className="m-0 mt-1 text-[1.02rem] md:mt-3" data-practice>
+          First {practice === 1 ? 'one practice release' : `${practice} practice releases`} for each group. {practice === 1 ? 'It does not count' : 'They do not count'}: look for misfires and tangles.
+        </p>
+      ) : null}
       <p className="mb-0 mt-2 hidden text-quiet md:block">Is the lane clear?</p>
       <Agreed study={study} />
     </section>
