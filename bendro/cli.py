@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
-from bendro.cli_planning import COMMANDS
+from bendro import cli_planning, cli_tables
 from bendro.core.analyse import Question, analyse
 from bendro.core.errors import CalculationRefused, CoreError, TableRefused
 from bendro.core.physics.calculator import listed
@@ -275,7 +275,7 @@ def _plainly(command: Callable[..., None]) -> Callable[..., None]:
     return told
 
 
-for _name, _command in COMMANDS.items():
+for _name, _command in {**cli_planning.COMMANDS, **cli_tables.COMMANDS}.items():
     app.command(_name)(_plainly(_command))
 
 if __name__ == "__main__":

@@ -350,3 +350,58 @@ def test_a_reading_has_its_keys() -> None:
 )
 def test_what_is_no_reading(text: str, quantity: str, code: str) -> None:
     assert refused("read", text, "--as", quantity)["code"] == code
+
+
+# --- the further commands --------------------------------------------------------------------------------------------
+
+
+def said(*words: str) -> str:
+    done = call(*words)
+    assert done.exit_code == 0, done.output
+    return done.stdout
+
+
+def test_landing_scatter_and_the_two_measure_decision(tmp_path: Path) -> None:
+    file = tmp_path / "landing.csv"
+    straight = (
+        [(6.0, 40), (6.2, -35), (5.9, 52), (6.1, -44), (6.0, 38), (6.1, -41)],
+        [(5.9, 4), (6.0, -6), (6.1, 5), (5.9, -3), (6.0, 7), (6.05, -2)],
+    )
+    text = "clay (g),along (m),off (cm)\n" + "".join(f"{level},{a},{o}\n" for level, rows in enumerate(straight) for a, o in rows)
+    file.write_text(text)
+    words = ("landing", str(file), "--factor", "clay", "--along", "along", "--off", "off")
+    told = said(*words, "--margin", "40 cm")
+    assert "0.0: n 6, middle 6.05 m along" in told
+    assert told.splitlines()[-1].startswith("It flies straighter, and loses at most")
+    assert "but may lose more than the margin of 0.01" in said(*words, "--margin", "1 cm")
+
+
+def test_two_variables_and_landing_orders_at_the_terminal(tmp_path: Path) -> None:
+    file = tmp_path / "two.csv"
+    file.write_text("wool,tension,breaks\nA,L,26\nA,L,30\nA,H,36\nA,H,21\nB,L,27\nB,L,14\nB,H,20\nB,H,21\n")
+    told = said("two", str(file), "--first", "wool", "--second", "tension", "--response", "breaks")
+    assert "What wool does does not visibly depend on tension" in told
+    file.write_text("heat,wing,place\n1,a,1\n1,b,2\n1,c,3\n2,a,1\n2,b,2\n2,c,3\n3,a,1\n3,b,3\n3,c,2\n")
+    told = said("ranks", str(file), "--heat", "heat", "--device", "wing", "--order", "place")
+    assert told.splitlines()[0] == "a: mean rank 1"
+    assert "Kendall's W = 0.778" in told
+    assert call("ranks", "none.csv", "--heat", "h", "--device", "d", "--order", "o").exit_code == 2
+
+
+def test_timers_repeats_rota_and_cutting_at_the_terminal() -> None:
+    assert said("timers", "1.21", "1.25", "1.9").splitlines() == [
+        "1.25 s (median of 3)",
+        "Timer 3 (1.9) stands apart: was there a slip? It still counts.",
+    ]
+    assert said("timers", "1.30", "1.42", "--bias", "0.1,0.2").startswith("1.21 s (mean of 2)")
+    # formulas.md, section 3: d = 1.5 takes 8.06, rounded up
+    assert said("repeats", "--difference", "1.5", "--sd", "1", "--have", "4").startswith("9 at each level.")
+    told = said("rota", "A,B,C,D,E,F", "--test", "4")
+    assert told.startswith(
+        "It takes 63 min, 13 more than the lesson has; no order of the groups is shorter. One more lane with one more adult"
+    )
+    assert told.count("lane 1") == 12
+    assert said("cut", "100 x 150 cm", "44 x 44 cm") == "6 pieces; 23 % is offcut.\n"
+    assert said("cut", "1 m", "30 cm") == "3 pieces; 10 % is offcut.\n"
+    assert call("cut", "1 m", "30 x 30 cm").exit_code == 2
+    assert call("rota", "A", "--adults", "0").exit_code == 2
