@@ -9,6 +9,7 @@ import os
 import signal
 import socket
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -41,7 +42,7 @@ def main(arguments: list[str] | None = None) -> int:
     server = Server(data / "postgres")
     try:
         try:
-            url = server.start()
+            url = _start_while_loading(server)
         except ServerTrouble as why:
             print(why, file=sys.stderr)
             return 1
@@ -50,6 +51,16 @@ def main(arguments: list[str] | None = None) -> int:
         return 0
     finally:
         server.stop()
+
+
+def _start_while_loading(server: Server) -> str:
+    """Start the server of data while the rest of the program is read in: each takes a second or two."""
+    with ThreadPoolExecutor(1) as pool:
+        starting = pool.submit(server.start)
+        import bendro.api.app
+        import bendro.demo.scenario  # noqa: F401
+
+        return starting.result()
 
 
 def _interrupt(*_: object) -> None:

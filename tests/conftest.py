@@ -17,11 +17,15 @@ from typing import Any
 from uuid import uuid4
 
 import httpx
+import hypothesis
 import pytest
 from sqlmodel import Session, create_engine
 
 ROOT = Path(__file__).resolve().parent.parent
 PASSWORD = "a long enough password"
+# machines are shared and slow at times: no example has a deadline
+hypothesis.settings.register_profile("bendro", deadline=None)
+hypothesis.settings.load_profile("bendro")
 
 
 def free_port() -> int:

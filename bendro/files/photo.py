@@ -7,8 +7,6 @@ import io
 import warnings
 from dataclasses import dataclass
 
-from PIL import Image, ImageOps, UnidentifiedImageError
-
 from bendro.core.errors import CoreError
 
 LONGEST_SIDE = 1600
@@ -33,6 +31,8 @@ class SmallPhoto:
 
 def small_photo(data: bytes) -> SmallPhoto:
     """The photo that is kept. Raises PhotoRefused `photo_empty`, `photo_unreadable`, `photo_huge`."""
+    from PIL import Image, ImageOps, UnidentifiedImageError  # only here: most starts meet no photo
+
     if not data:
         raise PhotoRefused("The file is empty. Choose the photo again.", code="photo_empty", where="photo")
     try:

@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 import pandas as pd
-import statsmodels.api as sm
-import statsmodels.formula.api as smf
 from scipy import stats
+from statsmodels.regression.linear_model import OLS
+from statsmodels.stats.anova import anova_lm
 
 from ..errors import TableRefused
 from ..results import Adjusted, Friedman, Groups, LevelName, Pair
@@ -58,7 +58,7 @@ def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequen
     Smith 1939. Raises TableRefused `blocks_confounded` when level and block cannot be told apart.
     """
     frame, names = _frame(values, levels, blocks)
-    model = smf.ols("y ~ C(level) + C(other)", frame)
+    model = OLS.from_formula("y ~ C(level) + C(other)", frame)
     if np.linalg.matrix_rank(model.exog) < model.exog.shape[1]:
         raise TableRefused(
             "Level and block cannot be told apart: each block needs more than one level.", code="blocks_confounded", where="pair-by"
@@ -66,7 +66,7 @@ def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequen
     fit = model.fit()
     f = p = df = None
     if fit.df_resid > 0 and fit.mse_resid > 0:
-        row = sm.stats.anova_lm(fit, typ=2).loc["C(level)"]
+        row = anova_lm(fit, typ=2).loc["C(level)"]
         f, p, df = float(row["F"]), float(row["PR(>F)"]), (float(row["df"]), float(fit.df_resid))
     pairs = _pairs_of(fit, names)
     return Groups(
@@ -104,15 +104,15 @@ def adjusted(
         raise TableRefused(
             f"“{name}” is the same in every trial, so there is nothing to adjust for.", code="covariate_constant", where="adjust-for"
         )
-    model = smf.ols("y ~ C(level) + other", frame)
+    model = OLS.from_formula("y ~ C(level) + other", frame)
     if np.linalg.matrix_rank(model.exog) < model.exog.shape[1]:
         raise TableRefused(f"“{name}” and the level cannot be told apart.", code="covariate_confounded", where="adjust-for")
     fit = model.fit()
     f = p = df = differ = None
     if fit.df_resid > 0 and fit.mse_resid > 0:
-        row = sm.stats.anova_lm(fit, typ=2).loc["C(level)"]
+        row = anova_lm(fit, typ=2).loc["C(level)"]
         f, p, df = float(row["F"]), float(row["PR(>F)"]), (float(row["df"]), float(fit.df_resid))
-        own_slopes = smf.ols("y ~ C(level) * other", frame)
+        own_slopes = OLS.from_formula("y ~ C(level) * other", frame)
         if len(frame) > own_slopes.exog.shape[1] == np.linalg.matrix_rank(own_slopes.exog):
             tested = own_slopes.fit().compare_f_test(fit)
             differ = float(tested[1]) if math.isfinite(tested[1]) else None

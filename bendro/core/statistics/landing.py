@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 import pandas as pd
-import statsmodels.api as sm
-import statsmodels.formula.api as smf
 from scipy import stats
+from statsmodels.regression.linear_model import OLS
+from statsmodels.stats.anova import anova_lm
 
 from ..errors import TableRefused
 from ..results import LevelName
@@ -122,7 +122,7 @@ def two_variables(values: Sequence[float], first: Sequence[LevelName], second: S
     cells = frame.groupby(["a", "b"]).size().unstack()
     if cells.isna().any().any() or len(frame) <= cells.size or min(cells.shape) < 2:
         raise TableRefused("Every combination of the two variables needs a trial, and some need two.", code="two_way_thin", where="factor")
-    table = sm.stats.anova_lm(smf.ols("y ~ C(a) * C(b)", frame).fit(), typ=2)["PR(>F)"]
+    table = anova_lm(OLS.from_formula("y ~ C(a) * C(b)", frame).fit(), typ=2)["PR(>F)"]
     p = [float(table[k]) for k in ("C(a)", "C(b)", "C(a):C(b)")]
     if not all(math.isfinite(v) for v in p):
         raise TableRefused("The readings do not scatter at all, so nothing can be weighed.", code="two_way_thin", where="response")

@@ -8,8 +8,9 @@ import warnings
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-import statsmodels.api as sm
 from scipy import stats
+from statsmodels.genmod.families import Binomial
+from statsmodels.genmod.generalized_linear_model import GLM
 from statsmodels.stats.proportion import proportion_confint
 
 from ..results import FisherPair, LevelName, Survival, SurvivalLevel
@@ -58,7 +59,7 @@ def half_height(levels: Mapping[LevelName, Sequence[bool]]) -> tuple[float | Non
     design = np.column_stack([np.ones_like(x), (x - centre) / scale])
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")  # near-separation warns; what matters is checked on the estimates below
-        fit = sm.GLM(y, design, family=sm.families.Binomial()).fit(maxiter=100)
+        fit = GLM(y, design, family=Binomial()).fit(maxiter=100)
     a, b = (float(v) for v in fit.params)
     covariance = np.asarray(fit.cov_params())
     if not fit.converged or b >= 0 or not np.all(np.isfinite(covariance)):

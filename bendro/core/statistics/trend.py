@@ -7,8 +7,8 @@ from collections.abc import Iterable, Sequence
 from typing import Literal, cast
 
 import numpy as np
-import statsmodels.api as sm
 from scipy import stats
+from statsmodels.regression.linear_model import OLS
 
 from ..results import Form, Interval, Trend
 from ..trials import Trial
@@ -36,7 +36,7 @@ def _finite(value: float) -> float | None:
 
 def _form(form: FormName, names: Sequence[str], design: np.ndarray, y: np.ndarray, *, p_of: int) -> tuple[Form, object]:
     """Least squares of y on the design's columns. A perfect fit has slope doubt 0, not NaN."""
-    fit = sm.OLS(y, design).fit()
+    fit = OLS(y, design).fit()
     residual = np.asarray(fit.resid)
     df = len(y) - design.shape[1]
     rss, tss = float(residual @ residual), float(((y - y.mean()) ** 2).sum())
