@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { type Answer, PAUSE_MS, type Port, Typing } from './typing'
+import { type Answer, ONE_STEP_MS, PAUSE_MS, type Port, Typing } from './typing'
 
 type Sheet = { question: string; repeats: number }
 const SHEET: Sheet = { question: 'How far?', repeats: 3 }
@@ -189,5 +189,27 @@ describe('what is typed', () => {
     last().answer({ kind: 'stored', version: 2 })
     await settled()
     expect(typing.dirty).toBe(false)
+  })
+
+  it('is taken back bout by bout, and what is taken back is sent', async () => {
+    const { port, sendings, last } = server()
+    const typing = new Typing(SHEET, 1, port)
+    await vi.advanceTimersByTimeAsync(ONE_STEP_MS + 1)
+    expect(typing.canUndo).toBe(false)
+    typing.change({ question: 'How f' })
+    typing.change({ question: 'How fast?' })
+    await vi.advanceTimersByTimeAsync(ONE_STEP_MS + 1)
+    last().answer({ kind: 'stored', version: 2 })
+    await settled()
+    typing.change({ repeats: 9 })
+    typing.undo()
+    expect(typing.snapshot.draft).toEqual({ question: 'How fast?', repeats: 3 })
+    typing.undo()
+    expect(typing.snapshot.draft).toEqual(SHEET)
+    expect(typing.canUndo).toBe(false)
+    typing.undo()
+    await vi.advanceTimersByTimeAsync(PAUSE_MS)
+    expect(last()).toMatchObject({ version: 2, draft: SHEET })
+    expect(sendings).toHaveLength(2)
   })
 })

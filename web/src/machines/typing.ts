@@ -14,6 +14,9 @@ export type Port<T> = {
 }
 
 export const PAUSE_MS = 500
+/** What is typed within this time is taken back in one. */
+export const ONE_STEP_MS = 2_000
+const MOST_STEPS = 100
 const AGAIN_MS = 4_000
 
 /** Something being typed over time (a plan, a version of a device), one for each thing whatever page shows it. Kept in the browser
@@ -24,6 +27,8 @@ export class Typing<T extends object> {
   #sent: string
   #timer: ReturnType<typeof setTimeout> | undefined
   #busy: Promise<void> | null = null
+  #past: T[] = []
+  #pushedAt = 0
   readonly #listeners = new Set<() => void>()
   readonly #port: Port<T>
 
@@ -72,6 +77,7 @@ export class Typing<T extends object> {
   /** The server's plan replaces what is here. */
   adopt(draft: T, version: number) {
     clearTimeout(this.#timer)
+    this.#past = [] // what was typed before belongs to another draft
     this.#version = version
     this.#sent = JSON.stringify(draft)
     this.#port.keep('')
@@ -83,7 +89,28 @@ export class Typing<T extends object> {
     if (version > this.#version) this.#version = version
   }
 
+  /** Whether something typed here can be taken back. */
+  get canUndo(): boolean {
+    return this.#past.length > 0
+  }
+
   change = (part: Partial<T>) => {
+    const now = performance.now()
+    if (now - this.#pushedAt > ONE_STEP_MS) this.#past = [...this.#past, this.#snapshot.draft].slice(-MOST_STEPS)
+    this.#pushedAt = now
+    this.#put(part)
+  }
+
+  /** Back to what stood before the last bout of typing here; it is sent like anything else that is typed. */
+  undo = () => {
+    const before = this.#past.at(-1)
+    if (!before) return
+    this.#past = this.#past.slice(0, -1)
+    this.#pushedAt = 0
+    this.#put(before)
+  }
+
+  #put(part: Partial<T>) {
     // not stored yet, so it is not called saved; a refusal or a clash stays in sight until it is settled or sent again
     const saving = this.#snapshot.saving.state === 'saved' ? { state: 'saving' as const } : this.#snapshot.saving
     this.#set({ draft: { ...this.#snapshot.draft, ...part }, saving })

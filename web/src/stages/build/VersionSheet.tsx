@@ -33,6 +33,11 @@ export function VersionSheet({ study, family, version, onTakeBack }: { study: St
           </div>
         ) : null}
         <SavedNote now={typing} machine={typing.machine} back="Go back to what is stored" />
+        {typing.machine.canUndo ? (
+          <button type="button" className="btn btn-plain mt-1" onClick={typing.machine.undo}>
+            Undo what was typed last
+          </button>
+        ) : null}
       </header>
       <div className="grid grid-cols-[minmax(0,1fr)] gap-8 lg:grid-cols-2">
         <Picture study={study.id} version={version} sketch={draft.sketch ?? []} onSketch={(sketch) => change({ sketch })} />
