@@ -171,3 +171,34 @@ def test_every_new_page_of_the_demo_is_free_of_violations_and_fits(app: Applicat
         page.get_by_role("heading", name=wait).wait_for()
         fits_across(page, width)
         no_violations(page)
+
+
+def test_in_design_rounds_a_new_version_is_put_on_the_plan_and_run(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(
+        teacher,
+        "Rounds",
+        study_kind="design_rounds",
+        variable={"name": "version", "kind": "name", "levels": ["1", "2"]},
+        expect="2",
+        groups=["Red"],
+    )
+    for number in (1, 2):
+        body = {"device": "Red", "draft": {"since": number - 1 or None, "properties": [{"name": "fins", "value": str(number)}]}}
+        teacher.ok("PUT", f"/api/studies/{study['id']}/versions/{study['id'][:-1]}{number}", json=body)
+    go(page, app, study, "build")
+    expect(page.get_by_text("Version 2 is on the plan.")).to_be_visible()
+    page.get_by_role("button", name="New device or version").click()
+    page.get_by_label("Whose device").select_option("Red")
+    page.get_by_role("button", name="Write it down").click()
+    page.get_by_role("button", name="Put version 3 on the plan").click()
+    expect(page.get_by_text("Version 3 is on the plan.")).to_be_visible()
+    page.get_by_role("link", name="Go to the run").click()
+    page.get_by_role("heading", name="Before the first trial").wait_for()
+    for _ in range(50):
+        held = teacher.ok("GET", f"/api/studies/{study['id']}")
+        if held["planned"] == 9:
+            break
+        page.wait_for_timeout(100)
+    assert [level["text"] for level in held["levels"]] == ["1", "2", "3"]
+    no_violations(page)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
@@ -101,6 +102,11 @@ def cheapest_packs(need: float, packs: Sequence[Pack]) -> Purchase:
     scipy's milp. Raises PlanRefused `packs_inputs`."""
     if need <= 0 or not packs or any(p.size <= 0 or p.price < 0 for p in packs):
         raise PlanRefused("A need is above zero, and each pack holds something and has a price.", code="packs_inputs")
+    return _cheapest(need, tuple(packs))
+
+
+@lru_cache(maxsize=2048)  # a list is worked out anew at every change to one of its lines
+def _cheapest(need: float, packs: tuple[Pack, ...]) -> Purchase:
     sizes, prices = np.array([p.size for p in packs]), np.array([p.price for p in packs])
     most = np.ceil(need / sizes)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from bisect import bisect_right
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
 from ..errors import PlanRefused
 
@@ -50,7 +50,11 @@ def pieces_from_sheet(sheet_mm: tuple[float, float], piece_mm: tuple[float, floa
     Cuts are only tried at sums of the piece's sides, which loses nothing. Source: Gilmore & Gomory 1965, Operations
     Research 13, 94-120 (guillotine cuts); Herz 1972, IBM J. Res. Dev. 16, 462-469 (canonical positions).
     """
-    width, height, a, b = (round(v / GRID_MM) for v in (*sheet_mm, *piece_mm))
+    return _cut(*(round(v / GRID_MM) for v in (*sheet_mm, *piece_mm)))
+
+
+@lru_cache(maxsize=512)
+def _cut(width: int, height: int, a: int, b: int) -> Cut:
     if min(width, height, a, b) < 1 or max(width, height, a, b) > 10_000:
         raise PlanRefused("A sheet and a piece measure 1 mm to 10 m along each side.", code="cut_inputs")
     if max(width, height) / min(a, b) > MANY_ALONG:

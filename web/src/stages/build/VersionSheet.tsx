@@ -1,6 +1,7 @@
 import { api, ask, type Family, type Study, type Version, type VersionDraft } from '../../data/api'
 import { Line, Part, Tick } from '../../parts/parts'
 import { SavedNote } from '../../parts/SavedNote'
+import { OnThePlan } from './OnThePlan'
 import { Picture } from './Picture'
 import { SideView } from './SideView'
 import { ShapePart, UsedPart } from './Takes'
@@ -23,6 +24,7 @@ export function VersionSheet({ study, family, version, onTakeBack }: { study: St
         <p className="m-0 mt-2 max-w-[46rem] text-[1.15rem]" data-changed>
           {version.says}
         </p>
+        <OnThePlan study={study} version={version} />
         {draft.since ? (
           <div className="mt-3 grid max-w-[46rem] gap-4">
             <Line label="Why it was changed" rows={2} value={draft.why ?? ''} onChange={(why) => change({ why })} />
