@@ -11,7 +11,7 @@ from bendro.core.families import family
 from bendro.core.judgement.working import Working, how_difference, how_mean
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.plan import check, level_of, planned_levels
-from bendro.core.planning.record import JUDGING
+from bendro.core.planning.record import JUDGING, plan_changes
 from bendro.core.results import Analysis
 from bendro.core.statistics.describe import Doubt
 from bendro.core.statistics.trend import ALL_FORMS, FormName
@@ -21,7 +21,7 @@ from bendro.store.tables import Study, TrialRow
 
 from .building import versions_of
 from .errors import Refused
-from .plan_record import changes_of
+from .plan_record import agreed_plan
 from .trials import trials_of
 
 
@@ -114,9 +114,12 @@ def _changed_since(owned: Owned, study_id: UUID) -> dict[str, tuple[str, ...]]:
 
 
 def _judging_changed(owned: Owned, study_id: UUID) -> tuple[str, ...]:
-    """Ways of judging that a change after the first kept trial has touched and that was not taken back."""
-    rows = [c for c in changes_of(owned, study_id) if c.with_trials and not c.undone]
-    return tuple(dict.fromkeys(c["name"] for row in reversed(rows) for c in row.changes if c["where"] in JUDGING))
+    """Ways of judging that differ from what was agreed when the first trial was kept. One changed and put back is as agreed."""
+    agreed = agreed_plan(owned, study_id)
+    if agreed is None:
+        return ()
+    now = Draft.model_validate(owned.get(Study, study_id).draft)
+    return tuple(c.name for c in plan_changes(agreed, now) if c.where in JUDGING)
 
 
 def how(owned: Owned, study_id: UUID, *, about: str, first: str, second: str | None) -> Working:

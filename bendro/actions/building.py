@@ -13,7 +13,7 @@ from sqlmodel import select
 
 from bendro.core.building.rules import rules_of
 from bendro.core.building.side_view import SideView, side_view
-from bendro.core.building.version import Change, VersionDraft, changes, says_of
+from bendro.core.building.version import Change, VersionDraft, changes, says_between, says_lost, says_of
 from bendro.core.planning.arithmetic import RuleMet
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.materials import shop_bill
@@ -136,7 +136,7 @@ def versions_of(owned: Owned, study_id: UUID) -> list[VersionSeen]:
                 row=row,
                 draft=draft,
                 changed=changed,
-                says=says_of(changed, draft.since) if before is not None or not draft.since else _lost(draft.since),
+                says=says_of(changed, draft.since) if before is not None or not draft.since else says_lost(draft.since),
                 rules=rules_of(plan, draft, last=before, spent_before=spent.get(row.device, 0.0)),
                 side=side_view(draft),
                 cost=cost,
@@ -145,10 +145,6 @@ def versions_of(owned: Owned, study_id: UUID) -> list[VersionSeen]:
         )
         spent[row.device] = spent.get(row.device, 0.0) + cost
     return made
-
-
-def _lost(since: int) -> str:
-    return f"Version {since}, from which it was made, was taken back, so what changed cannot be told. Put it back to see."
 
 
 def one_version(owned: Owned, study_id: UUID, version_id: UUID) -> VersionSeen:
@@ -177,13 +173,7 @@ def compare_versions(owned: Owned, study_id: UUID, first: UUID, second: UUID) ->
     if {one.study_id, two.study_id} != {study_id}:
         raise Refused("These versions belong to another study.", code="version_elsewhere")
     found = changes(VersionDraft.model_validate(one.body), VersionDraft.model_validate(two.body))
-    if len(found) > 1:
-        says = f"{len(found)} things differ. If one of the two does better, that can be told; which of the differences did it cannot."
-    elif found:
-        says = f"Only one thing differs: {found[0]}. If one of the two does better, this did it."
-    else:
-        says = "Nothing that is written down differs."
-    return Compared(changed=found, says=says)
+    return Compared(changed=found, says=says_between(found))
 
 
 def put_photo(owned: Owned, study_id: UUID, version_id: UUID, data: bytes, *, now: datetime) -> Photo:

@@ -9,6 +9,7 @@ from uuid import UUID, uuid5
 from pydantic import TypeAdapter
 from sqlalchemy.dialects.postgresql import insert
 
+from bendro.core.errors import PlanRefused
 from bendro.core.planning.clock import start_minutes
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.ideas import CONCLUDES, KeptSame, kept_same, suggested_levels
@@ -27,8 +28,8 @@ _ROTA: TypeAdapter[Rota] = TypeAdapter(Rota)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ahead:
-    """Everything that a plan can already say. adult_because: why every open lane needs an adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes. roles: block by block, seat by
-    seat."""
+    """Everything that a plan can already say. roles: block by block, seat by seat. adult_because: why every open lane needs an
+    adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes."""
 
     outlook: Outlook
     kept_same: tuple[KeptSame, ...]
@@ -100,8 +101,6 @@ def lesson_rota(owned: Owned, study_id: UUID) -> RotaMade | None:
 
 
 def _lesson_or_none(study: Study) -> Lesson | None:
-    from bendro.core.errors import PlanRefused
-
     try:
         return _lesson(study)
     except PlanRefused:
@@ -127,8 +126,8 @@ def shopping_table(owned: Owned, study_id: UUID) -> str:
                 p.name,
                 p.holds,
                 p.buy,
-                f"{p.price:g}" if line.cost is not None else "",
-                f"{p.buy * p.price:.2f}" if line.cost is not None else "",
+                "" if p.cost is None else f"{p.price:g}",
+                "" if p.cost is None else f"{p.cost:.2f}",
             ]
             for p in bought
         ] or [[line.name, f"{line.need:g}", line.unit, "", "", "", "", ""]]

@@ -96,6 +96,17 @@ def changes_of(owned: Owned, study_id: UUID) -> Sequence[PlanChange]:
     return owned.all(owned.select(PlanChange).where(PlanChange.study_id == study_id).order_by(PlanChange.id.desc()).limit(MOST_SHOWN))
 
 
+def agreed_plan(owned: Owned, study_id: UUID) -> Draft | None:
+    """The plan as it stood before the first change that was made with trials kept; None when there was none."""
+    first = owned.session.exec(
+        owned.select(PlanChange)
+        .where(PlanChange.study_id == study_id, PlanChange.with_trials == True)  # noqa: E712
+        .order_by(PlanChange.id)
+        .limit(1)
+    ).first()
+    return None if first is None else Draft.model_validate(first.before)
+
+
 def undo_plan(owned: Owned, study_id: UUID, *, version: int, now: datetime) -> Study:
     """Take back the newest change to the plan. Raises Clash when the plan was changed meanwhile, Refused `nothing_to_undo`,
     PlanLocked where kept trials forbid it."""

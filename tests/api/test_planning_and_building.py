@@ -82,6 +82,18 @@ def test_after_a_kept_trial_honest_changes_are_recorded_and_others_refused(teach
     assert "judging_changed" in teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["audit_checked"]
 
 
+def test_a_way_of_judging_that_is_put_back_by_hand_is_as_agreed_however_many_changes_lie_between(teacher: TeacherClient) -> None:
+    study = new_study(teacher)
+    teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body())
+    changed = patch(teacher, study, evidence="ranges")
+    for repeats in range(4, 14):
+        changed = patch(teacher, changed, repeats=repeats)
+    path = f"/api/studies/{study['id']}/analysis"
+    assert "judging_changed" in [f["code"] for f in teacher.ok("GET", path)["audit"]]
+    patch(teacher, changed, evidence=study["draft"]["evidence"])
+    assert "judging_changed" in teacher.ok("GET", path)["audit_checked"]
+
+
 def test_the_prediction_and_its_reason_lock_with_the_first_kept_trial(teacher: TeacherClient) -> None:
     study = new_study(teacher)
     teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body())

@@ -9,8 +9,6 @@ from typing import Literal
 from pydantic import Field
 
 from ..errors import CoreError
-from ..families import ORDER as FAMILIES
-from ..families import family
 from ..planning.draft import Amount, Short, Text, Typed
 from ..planning.ideas import said
 from ..planning.safety import read_any
@@ -160,6 +158,15 @@ def says_of(found: Sequence[Change], since: int | None) -> str:
     return f"{count} things changed since version {since}: {listed}. If it does better, that can be told; which of them did it cannot."
 
 
-def usual_properties(family_id: str) -> tuple[tuple[str, str], ...]:
-    """(name, unit) of what a device of this family is usually described by."""
-    return tuple((v.name, v.unit if v.kind == "number" else "") for v in family(family_id).variables) if family_id in FAMILIES else ()
+def says_between(found: Sequence[Change]) -> str:
+    """The same for any two versions side by side, whichever came first."""
+    if not found:
+        return "Nothing that is written down differs."
+    if len(found) == 1:
+        return f"Only one thing differs: {found[0]}. If one of the two does better, this did it."
+    return f"{len(found)} things differ. If one of the two does better, that can be told; which of the differences did it cannot."
+
+
+def says_lost(since: int) -> str:
+    """What is said of a version whose earlier one was taken back."""
+    return f"Version {since}, from which it was made, was taken back, so what changed cannot be told. Put it back to see."

@@ -50,14 +50,6 @@ def unlike(ideas: Iterable[str]) -> list[str]:
     return list(seen.values())
 
 
-def seeds(family_id: str) -> tuple[list[str], list[str]]:
-    """What the family's own data would put on the wall: things to change, things to measure."""
-    if family_id not in FAMILIES:
-        return [], []
-    f = family(family_id)
-    return [v.name for v in f.variables], [m.name for m in f.measures]
-
-
 def kept_same(draft: Draft) -> tuple[KeptSame, ...]:
     """Everything on the wall that is not changed, with what the family always keeps the same: each once, each with how it
     is held. A thing that is measured (drop height in a ladder, device mass) is not held."""

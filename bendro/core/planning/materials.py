@@ -28,6 +28,7 @@ class PackOffer:
     pieces: float
     unit_price: float | None
     buy: int
+    cost: float | None
     cut: Cut | None
 
 
@@ -188,7 +189,7 @@ def _bought(
     shown = tuple(
         PackOffer(
             name=pack.name, holds=p.holds.strip(), price=pack.price if priced else 0.0, pieces=g,
-            unit_price=pack.price / g if priced else None, buy=n, cut=cut,
+            unit_price=pack.price / g if priced else None, buy=n, cost=round(n * pack.price, 6) if priced else None, cut=cut,
         )
         for pack, (p, g, cut), n in zip(packs, offers, chosen.counts, strict=True)
     )  # fmt: skip

@@ -12,12 +12,6 @@ from ..readings import QUANTITIES, Reading, find_unit, read
 from .draft import Draft, Held
 from .ideas import limit_for
 
-SURVIVAL_SCALES = {
-    "untouched": "Survived means untouched: not a crack, not a hairline.",
-    "hairline": "A hairline crack still counts as survived; anything wider does not.",
-    "inside": "Survived means that the payload is still inside and whole.",
-}
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Problem:

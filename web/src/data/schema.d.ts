@@ -521,8 +521,8 @@ export interface components {
         };
         /**
          * Ahead
-         * @description Everything that a plan can already say. adult_because: why every open lane needs an adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes. roles: block by block, seat by
-         *     seat.
+         * @description Everything that a plan can already say. roles: block by block, seat by seat. adult_because: why every open lane needs an
+         *     adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes.
          */
         Ahead: {
             /** Adult Because */
@@ -1752,6 +1752,8 @@ export interface components {
         PackOffer: {
             /** Buy */
             buy: number;
+            /** Cost */
+            cost: number | null;
             cut: components["schemas"]["Cut"] | null;
             /** Holds */
             holds: string;

@@ -6,7 +6,6 @@ import { Strip_, useWidth } from '../../tape/Tape'
 const ROW = 34
 export const DOES: Record<Sitting['what'], string> = { build: 'builds', test: 'tests', improve: 'improves', wait: 'free', tidy: 'tidies up' }
 
-export const groupsOf = (made: RotaMade) => made.lesson.groups
 export const laneAt = (made: RotaMade, lane: number, minute: number) => made.rota.sittings.find((s) => s.what === 'test' && s.lane === lane && s.start <= minute && minute < s.end)
 export const nextOnLane = (made: RotaMade, lane: number, minute: number) =>
   made.rota.sittings.filter((s) => s.what === 'test' && s.lane === lane && s.start > minute).sort((a, b) => a.start - b.start)[0]
