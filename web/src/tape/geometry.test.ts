@@ -38,6 +38,22 @@ describe('the stretch of tape', () => {
     expect(strip([-3, 3], 600).label(-2)).toBe('−2')
   })
 
+  it('has no tick finer than the tool reads, and does not make one step look like much', () => {
+    const s = strip([1.25, 1.25, 1.28], 660, 8, 0.01)
+    const ticks = [...s.major, ...s.minor].sort((a, b) => a - b)
+    for (const [i, v] of ticks.slice(1).entries()) expect(v - (ticks[i] ?? 0)).toBeGreaterThan(0.0099)
+    expect(s.to - s.from).toBeGreaterThanOrEqual(0.1)
+    expect(s.x(1.28) - s.x(1.25)).toBeLessThan(660 * 0.3)
+    // one reading only, and a tool coarser than the reading is large
+    for (const [values, step] of [[[1.25], 0.01], [[0.3], 1], [[0], 0.1], [[-2, 2], 1]] as const) {
+      const t = strip(values, 300, 8, step)
+      for (const v of values) expect(t.x(v)).toBeGreaterThanOrEqual(0)
+      for (const [i, v] of t.major.slice(1).entries()) expect(v - (t.major[i] ?? 0)).toBeGreaterThan(step * 0.998)
+    }
+    // where the marks lie far apart the step changes nothing
+    expect(strip([1, 5], 600, 8, 0.01)).toMatchObject({ from: strip([1, 5], 600).from, to: strip([1, 5], 600).to })
+  })
+
   it('stands empty without marks', () => {
     expect(strip([], 300)).toMatchObject({ from: 0, to: 1, broken: false })
   })

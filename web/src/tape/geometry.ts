@@ -1,25 +1,34 @@
 import { scaleLinear } from '@visx/scale'
 
 export type MarkKind = 'exact' | 'at_least' | 'at_most' | 'estimate' | 'void' | 'likely'
-export type TapeMark = { id: string; value: number; kind: MarkKind; fresh?: boolean }
+export type TapeMark = { id: string; value: number; kind: MarkKind; fresh?: boolean; resolution?: number | undefined }
 export type PlacedMark = TapeMark & { x: number; lift: number }
 export type Strip = { from: number; to: number; broken: boolean; x: (v: number) => number; major: number[]; minor: number[]; label: (v: number) => string }
 
+const STEPS_SHOWN = 10
+
 /** The stretch of tape that shows all values. It starts at the start line (0) unless that would squeeze the marks into the
- *  last third; then it is broken and drawn so. */
-export function strip(values: readonly number[], width: number, wanted = 8): Strip {
-  const low = Math.min(...values)
-  const high = Math.max(...values)
+ *  last third; then it is broken and drawn so. step: the tool's; no tick is finer, and the stretch holds at least ten steps, so
+ *  that a difference of one or two does not look like much. */
+export function strip(values: readonly number[], width: number, wanted = 8, step = 0): Strip {
+  const room = values.length ? Math.max(0, STEPS_SHOWN * step - (Math.max(...values) - Math.min(...values))) / 2 : 0
+  const low = Math.min(...values) >= 0 ? Math.max(0, Math.min(...values) - room) : Math.min(...values) - room
+  const high = Math.max(...values) + room
   const empty = values.length === 0
   const span = empty ? 1 : high - low || Math.abs(high) * 0.2 || 1
   const broken = !empty && low > 0 && low - span * 0.6 > high * 0.38
   const from = empty ? 0 : low >= 0 && !broken ? 0 : low - span * 0.25
   const to = empty ? 1 : Math.max(high + span * 0.12, from + 1e-9)
   const scale = scaleLinear<number>({ domain: [from, to], range: [0, width] })
-  const major = scale.ticks(Math.max(2, Math.min(wanted, Math.floor(width / 70))))
-  const step = (major[1] ?? 1) - (major[0] ?? 0)
-  const minor = scale.ticks(Math.min(major.length * 10, Math.floor(width / 7))).filter((v) => !major.some((m) => Math.abs(m - v) < step / 100))
-  const places = Math.max(0, -Math.floor(Math.log10(step || 1) + 1e-9))
+  const honest = (count: number): number[] => {
+    let ticks = scale.ticks(count)
+    for (let n = count; n > 1 && ticks.length > 1 && (ticks[1] ?? 0) - (ticks[0] ?? 0) < step * 0.999; ticks = scale.ticks(n)) n = Math.floor(n / 2)
+    return ticks
+  }
+  const major = honest(Math.max(2, Math.min(wanted, Math.floor(width / 70))))
+  const apart = (major[1] ?? 1) - (major[0] ?? 0)
+  const minor = honest(Math.min(major.length * 10, Math.floor(width / 7))).filter((v) => !major.some((m) => Math.abs(m - v) < apart / 100))
+  const places = Math.max(0, -Math.floor(Math.log10(apart || 1) + 1e-9))
   return { from, to, broken, x: (v) => scale(v), major, minor, label: (v) => v.toFixed(places).replace('-', '−') }
 }
 

@@ -9,7 +9,7 @@ export function marksOf(trials: readonly SeenTrial[], level: string, fresh?: str
     if (t.level !== level) return []
     const value = t.reading?.value ?? (t.texts.length === 1 ? plainNumber(t.texts[0]) : null)
     if (value === null || value === undefined) return []
-    return [{ id: t.id, value, kind: t.state === 'void' ? 'void' : (t.reading?.kind ?? 'exact'), fresh: t.id === fresh }]
+    return [{ id: t.id, value, kind: t.state === 'void' ? 'void' : (t.reading?.kind ?? 'exact'), fresh: t.id === fresh, resolution: t.reading?.resolution }]
   })
 }
 
