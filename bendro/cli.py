@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
-from bendro import cli_planning, cli_tables
+from bendro import cli_data, cli_planning, cli_tables
 from bendro.core.analyse import Question, analyse
 from bendro.core.errors import CalculationRefused, CoreError, TableRefused
 from bendro.core.physics.calculator import listed
@@ -37,9 +37,21 @@ def _refused(error: CoreError, as_json: bool) -> NoReturn:
     raise typer.Exit(2)
 
 
+#: Keys of an analysis that only a page needs: numbers written for its tables, controls, the pieces of a sentence.
+_FOR_SCREENS = frozenset({"shown", "places", "reading_places", "act", "spans"})
+
+
+def _without(value: Any, keys: frozenset[str]) -> Any:
+    if isinstance(value, dict):
+        # the places of a ranking are a result; those of a level are decimals
+        return {k: _without(v, keys) for k, v in value.items() if k not in keys or (k == "places" and isinstance(v, list))}
+    return [_without(v, keys) for v in value] if isinstance(value, list) else value
+
+
 def analysis_json(analysis: Analysis) -> dict[str, Any]:
-    """The contract's JSON: keys of an effect that were not asked for are left out; numbers without an answer stay null."""
-    found = analysis.model_dump(mode="json")
+    """The contract's JSON: keys of an effect that were not asked for are left out, and what is only for screens; numbers without
+    an answer stay null."""
+    found = _without(analysis.model_dump(mode="json"), _FOR_SCREENS)
     optional = {"blocked", "paired", "friedman", "adjusted_for", "p", "bound", "half_height_ci95"}
     body = found["effect"].get(found["effect"]["kind"] if found["effect"]["kind"] != "paired" else "difference")
     if isinstance(body, dict):
@@ -245,23 +257,6 @@ def calc_command(
         print(*answer.working, *(f"Assumes: {a}" for a in answer.assumptions), f"Source: {answer.source}", sep="\n")
 
 
-@app.command("database")
-def database_command(
-    data: Annotated[Path, typer.Option(help="Folder of the data.")] = Path(__file__).resolve().parent.parent / ".data",
-) -> None:
-    """Print the address of the running database, for pg_dump and psql."""
-    from bendro.postgres import Server
-
-    server = Server(data / "postgres")
-    port = server.running_port()
-    if port is None:
-        _refused(
-            CoreError("Bendro is not running, so its database cannot be reached. Start it with bin/start.", code="database_not_running"),
-            False,
-        )
-    print(server.address(port, "bendro"))
-
-
 def _plainly(command: Callable[..., None]) -> Callable[..., None]:
     """A command whose refusals are told as the others' are."""
 
@@ -275,7 +270,7 @@ def _plainly(command: Callable[..., None]) -> Callable[..., None]:
     return told
 
 
-for _name, _command in {**cli_planning.COMMANDS, **cli_tables.COMMANDS}.items():
+for _name, _command in {**cli_data.COMMANDS, **cli_planning.COMMANDS, **cli_tables.COMMANDS}.items():
     app.command(_name)(_plainly(_command))
 
 if __name__ == "__main__":

@@ -14,6 +14,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from bendro.postgres import Server, ServerTrouble
+from bendro.store.errors import NewerData
 
 ROOT = Path(__file__).resolve().parent.parent
 
@@ -24,14 +25,21 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("--host", default="127.0.0.1", help="address to listen on; 0.0.0.0 lets tablets in the same network in")
     parser.add_argument("--no-demo", action="store_true", help="start without the demo scenario")
     parser.add_argument("--data", type=Path, default=ROOT / ".data", help="folder of the data")
-    parser.add_argument("--add-account", action="store_true", help="make an account here at the terminal, then start")
+    parser.add_argument("--add-account", action="store_true", help="make an account here at the terminal; also while Bendro runs")
+    parser.add_argument("--reset-password", metavar="NAME", help="set a new password for an account at the terminal; also while Bendro runs")
     asked = parser.parse_args(arguments)
     data = asked.data.resolve()
-    data.mkdir(parents=True, exist_ok=True)
-    lock = (data / "start.lock").open("a+")
+    try:
+        data.mkdir(parents=True, exist_ok=True)
+        lock = (data / "start.lock").open("a+")
+    except OSError as why:
+        print(f"The data folder {data} cannot be written: {why.strerror}. Choose another: bin/start --data FOLDER", file=sys.stderr)
+        return 1
     try:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except BlockingIOError:
+        if asked.add_account or asked.reset_password:
+            return _beside(asked, data)
         lock.seek(0)
         print(f"Bendro is running already: {lock.read().strip() or 'it is just starting'}", file=sys.stderr)
         return 0
@@ -46,7 +54,11 @@ def main(arguments: list[str] | None = None) -> int:
         except ServerTrouble as why:
             print(why, file=sys.stderr)
             return 1
-        return _serve(asked, url, lock)
+        try:
+            return _serve(asked, url, lock)
+        except NewerData as why:
+            print(why, file=sys.stderr)
+            return 1
     except KeyboardInterrupt:
         return 0
     finally:
@@ -91,30 +103,64 @@ def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no
             from bendro.demo.scenario import load
 
             load(opened, now=datetime.now(UTC))
-        if asked.add_account:
-            _add_account(opened)
+        _accounts(opened, asked)
     address = f"http://{'localhost' if asked.host in ('127.0.0.1', '0.0.0.0') else asked.host}:{asked.port}"
     lock.seek(0)
     lock.truncate()
     lock.write(address)
     lock.flush()
     config = uvicorn.Config(
-        make_app(), host=asked.host, port=asked.port, log_level="warning", access_log=False, timeout_graceful_shutdown=5
+        make_app(),
+        host=asked.host,
+        port=asked.port,
+        log_level="warning",
+        access_log=False,
+        timeout_graceful_shutdown=5,
+        timeout_keep_alive=75,  # tablets come back every few seconds: the connection is still there
     )
     print(f"Bendro is at {address}   (Ctrl-C stops it; data stay)", flush=True)
     uvicorn.Server(config).run()
     return 0
 
 
-def _add_account(session) -> None:  # type: ignore[no-untyped-def]
-    from bendro.actions.accounts import add_account
+def _beside(asked: argparse.Namespace, data: Path) -> int:
+    """Accounts made or mended while Bendro runs, in its database."""
+    server = Server(data / "postgres")
+    port = server.running_port()
+    if port is None:
+        print("Bendro is just starting. Try again in a moment.", file=sys.stderr)
+        return 1
+    os.environ["BENDRO_DATABASE_URL"] = server.address(port, "bendro").replace("postgresql://", "postgresql+psycopg://")
+    from bendro.store.connect import session
 
-    name = input("Sign-in name: ")
-    school = input("School (teachers of one school share its studies; or leave empty): ")
-    password = getpass.getpass("Password (10 characters or more): ")
-    add_account(session, sign_in_name=name, password=password, school=school, now=datetime.now(UTC))
-    session.commit()
-    print("The account is made.")
+    with session() as opened:
+        return 0 if _accounts(opened, asked) else 2
+
+
+def _accounts(session, asked: argparse.Namespace) -> bool:  # type: ignore[no-untyped-def]
+    """What is asked about accounts at the terminal; False when it was refused, with the reason told."""
+    from bendro.actions.accounts import add_account, reset_password
+    from bendro.core.errors import CoreError
+
+    try:
+        if asked.add_account:
+            name = input("Sign-in name: ")
+            school = input("School (teachers of one school share its studies; or leave empty): ")
+            add_account(session, sign_in_name=name, password=_new_password(), school=school, now=datetime.now(UTC))
+            session.commit()
+            print("The account is made.")
+        if asked.reset_password:
+            reset_password(session, sign_in_name=asked.reset_password, wanted=_new_password())
+            print("The password is changed; this teacher is signed out everywhere.")
+    except CoreError as why:
+        session.rollback()
+        print(why.says, file=sys.stderr)
+        return False
+    return True
+
+
+def _new_password() -> str:
+    return getpass.getpass("Password (10 characters or more): ")
 
 
 if __name__ == "__main__":

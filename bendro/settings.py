@@ -21,6 +21,9 @@ class Settings(BaseSettings):
     sign_in_window_s: int = Field(600, description="Length of that pause, in seconds")
     most_body_bytes: int = Field(6_000_000, description="Largest request, in bytes")
     most_photo_bytes: int = Field(20_000_000, description="Largest photo as it is sent, in bytes")
+    body_s: float = Field(60, description="A body that has not arrived whole within so many seconds is given up")
+    calls_at_once: int = Field(14, description="Calls worked on at one moment; with the sign-ins, fewer than connections")
+    wait_for_turn_s: float = Field(2, description="A call waits so long for its turn, in seconds; then it is asked to come again")
     web_dist: Path = Field(ROOT / "web" / "dist", description="The built web pages")
 
 

@@ -48,7 +48,7 @@ class Application:
         self.process = subprocess.Popen(
             [sys.executable, "-m", "bendro.launch", "--port", str(self.port), "--data", str(self.folder), *self.options],
             cwd=ROOT,
-            env={**os.environ, "BENDRO_SIGN_IN_TRIES": "8"},
+            env={**os.environ, "BENDRO_SIGN_IN_TRIES": "8", "BENDRO_BODY_S": "8"},
             stdout=self.log,
             stderr=self.log,
         )
@@ -154,12 +154,22 @@ DRAFT: dict[str, Any] = {
     "groups": ["Red", "Blue"],
     "prediction": "Farther with more pull.",
     "expect": "rises",
+    "limits": [{"on": "variable", "name": "", "value": "12 cm"}],
 }
 
 
-def new_study(teacher: TeacherClient, title: str = "Test study", **change: Any) -> dict[str, Any]:
-    return teacher.ok("POST", "/api/studies", json={"id": str(uuid4()), "title": title, "draft": {**DRAFT, **change}})
+def new_study(teacher: TeacherClient, title: str = "Test study", *, run: bool = True, **change: Any) -> dict[str, Any]:
+    """A study of the teacher's. run: the adult in charge has opened it, where the plan is ready."""
+    own = {"limits": []} if change.keys() & {"variable", "family"} else {}  # the usual limit is on the pull-back
+    made = teacher.ok("POST", "/api/studies", json={"id": str(uuid4()), "title": title, "draft": {**DRAFT, **own, **change}})
+    return open_run(teacher, made) if run and not any(p["grave"] for p in made["problems"]) else made
+
+
+def open_run(teacher: TeacherClient, study: dict[str, Any]) -> dict[str, Any]:
+    """Every caution ticked at the lane; the study as it stands then."""
+    body = {"id": str(uuid4()), "adult": "class teacher", "cautions": study["cautions"], "mark": study["safety_mark"]}
+    return teacher.ok("POST", f"/api/studies/{study['id']}/runs", json=body)
 
 
 def trial_body(level: str = "4", text: str = "4.52", **change: Any) -> dict[str, Any]:
-    return {"block": 1, "level": level, "group": "Red", "texts": [text], "released_at": "2026-05-04T10:00:00Z", **change}
+    return {"block": 1, "level": level, "group": "Red", "texts": [text], "unit": "m", "released_at": "2026-05-04T10:00:00Z", **change}

@@ -56,10 +56,8 @@ def add_account(session: Session, *, sign_in_name: str, password: str | None, sc
     name = sign_in_name.strip()
     if not 2 <= len(name) <= 80:
         raise Refused("The sign-in name needs 2 to 80 characters.", code="name_length", where="sign_in_name")
-    if password is not None and len(password) < LEAST_PASSWORD:
-        raise Refused(
-            f"The password has {len(password)} characters; it needs at least {LEAST_PASSWORD}.", code="password_short", where="password"
-        )
+    if password is not None:
+        _check_password(password)
     if session.exec(select(Account).where(Account.sign_in_name == name.casefold())).first() is not None:
         raise Refused("This sign-in name is taken; choose another.", code="name_taken", where="sign_in_name")
     named = school.strip()[:120]
@@ -79,6 +77,43 @@ def add_account(session: Session, *, sign_in_name: str, password: str | None, sc
     session.add(account)
     session.flush()
     return account
+
+
+def _check_password(password: str) -> None:
+    if len(password) < LEAST_PASSWORD or not password.strip():
+        raise Refused(
+            f"The password has {len(password.strip())} characters besides blanks; it needs at least {LEAST_PASSWORD}.",
+            code="password_short",
+            where="password",
+        )
+
+
+def change_password(session: Session, account_id: UUID, *, token: str | None, now_used: str, wanted: str) -> None:
+    """A new password for the teacher who knows the present one; other devices are signed out. Raises Refused."""
+    account = session.get(Account, account_id)
+    if account is None or account.password_hash is None:
+        raise Refused("The demo has no password to change.", code="demo_password", where="now")
+    if not _hasher.verify(now_used, account.password_hash):
+        raise Refused("This is not the present password.", code="password_wrong", where="now")
+    _check_password(wanted)
+    account.password_hash = _hasher.hash(wanted)
+    session.add(account)
+    keep = _digest(token) if token else b""
+    session.exec(delete(SignIn).where(SignIn.account_id == account_id, SignIn.token_hash != keep))  # type: ignore[call-overload, arg-type]
+    session.commit()
+
+
+def reset_password(session: Session, *, sign_in_name: str, wanted: str) -> None:
+    """A new password set at the terminal for someone who has forgotten theirs; they are signed out everywhere. Raises Refused."""
+    account = session.exec(select(Account).where(Account.sign_in_name == sign_in_name.strip().casefold())).first()
+    if account is None or account.password_hash is None:
+        raise Refused(f"There is no account “{sign_in_name.strip()}” with a password here.", code="account_unknown", where="sign_in_name")
+    _check_password(wanted)
+    account.password_hash = _hasher.hash(wanted)
+    session.add(account)
+    session.exec(delete(SignIn).where(SignIn.account_id == account.id))  # type: ignore[call-overload, arg-type]
+    session.exec(delete(WrongPassword).where(WrongPassword.sign_in_name == account.sign_in_name))  # type: ignore[call-overload, arg-type]
+    session.commit()
 
 
 def sign_in(session: Session, *, sign_in_name: str, password: str, now: datetime) -> str:

@@ -2,53 +2,72 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 from uuid import UUID
 
-from bendro.core.analyse import Question, analyse, can_pair
+from bendro.core.analyse import Question, analyse, can_pair, described
+from bendro.core.errors import TableRefused
 from bendro.core.families import family
 from bendro.core.judgement.working import Working, how_difference, how_mean
 from bendro.core.planning.draft import Draft
-from bendro.core.planning.plan import check, level_of, planned_levels
+from bendro.core.planning.plan import level_of, planned_levels, unreadable
 from bendro.core.planning.record import JUDGING, plan_changes
 from bendro.core.results import Analysis
 from bendro.core.statistics.describe import Doubt
 from bendro.core.statistics.trend import ALL_FORMS, FormName
 from bendro.core.trials import Level, Trial
 from bendro.store.owned import Owned
-from bendro.store.tables import Study, TrialRow
+from bendro.store.tables import Study
 
 from .building import versions_of
 from .errors import Refused
 from .plan_record import agreed_plan
-from .trials import trials_of
+from .plans import plan_of
+from .trials import TrialSeen, seen_trials, trials_of
 
 
-def core_trials(draft: Draft, rows: Sequence[TrialRow]) -> list[Trial]:
-    """Stored trials as the core sees them, in order of release."""
+def core_trials(draft: Draft, seen: Sequence[TrialSeen]) -> list[Trial]:
+    """Trials as the core sees them, in order of release; those outside the plan are left out."""
     made = []
-    for order, row in enumerate(rows, 1):
-        reading = row.reading or {}
+    for t in seen:
+        if t.place == "outside":
+            continue
+        row, reading = t.row, t.reading
         level: Level = level_of(draft.variable, row.level).level
         made.append(
             Trial(
                 level=level,
-                value=reading.get("value"),
-                kind=reading.get("kind", "exact"),
-                resolution=reading.get("resolution"),
-                doubt=reading.get("doubt"),
+                value=None if reading is None else reading.value,
+                kind="exact" if reading is None else reading.kind,
+                resolution=None if reading is None else reading.resolution,
+                doubt=None if reading is None else reading.doubt,
+                timers=() if reading is None else reading.timers or (),
+                timers_apart=() if reading is None else reading.flagged or (),
                 state="void" if row.state == "void" else "kept",
                 fault=row.fault or None,
                 note=row.note or None,
-                order=order,
+                order=t.number,
                 block=str(row.block),
                 group=row.group_label or None,
                 person=row.person or None,
-                row=order,
+                device=row.device or None,
+                others={_bare(name): _value(text) for name, text in row.others},
+                row=t.number,
             )
         )
     return made
+
+
+def _bare(header: str) -> str:
+    """A column's name without its unit."""
+    return re.sub(r"\s*\([^()]*\)$", "", header) or header
+
+
+def _value(text: str) -> Level | None:
+    """A further column's cell: a number where it is one, else its words; None where it is empty."""
+    return float(text) if re.fullmatch(r"[+-]?\d+(\.\d+)?", text) else text or None
 
 
 def _forms(draft: Draft) -> tuple[FormName, ...]:
@@ -65,7 +84,7 @@ def _doubt(draft: Draft) -> Doubt:
 
 
 def _asked(draft: Draft) -> Question:
-    grave = [p for p in check(draft) if p.grave]
+    grave = unreadable(draft)
     if grave:
         raise Refused(f"The plan is not ready: {grave[0].says}", code="plan_not_ready", where=grave[0].where)
     return Question(
@@ -91,16 +110,25 @@ def _asked(draft: Draft) -> Question:
 
 def analyse_study(owned: Owned, study_id: UUID) -> Analysis:
     """The analysis of a study as it stands."""
-    draft = Draft.model_validate(owned.get(Study, study_id).draft)
-    trials = core_trials(draft, trials_of(owned, study_id))
-    asked = replace(
-        _asked(draft),
-        pair_by="block" if draft.compared == "side_by_side" and can_pair(trials) else None,
-        rounds=draft.study_kind == "design_rounds",
-        changed_since=_changed_since(owned, study_id) if draft.study_kind == "design_rounds" else {},
-        judging_changed=_judging_changed(owned, study_id),
-    )
+    trials, asked = _question(owned, owned.get(Study, study_id))
     return analyse(trials, asked)
+
+
+def _question(owned: Owned, study: Study) -> tuple[list[Trial], Question]:
+    """The trials of a study and what is asked of them."""
+    draft = plan_of(study)
+    asked = _asked(draft)
+    trials = core_trials(draft, seen_trials(study, trials_of(owned, study.id))[0])
+    rounds = draft.study_kind == "design_rounds"
+    within = draft.within or ("block" if draft.compared == "side_by_side" else "")
+    return trials, replace(
+        asked,
+        pair_by=within if within and can_pair(trials, within) else None,
+        rounds=rounds,
+        contest=draft.study_kind == "contest",
+        changed_since=_changed_since(owned, study.id) if rounds else {},
+        judging_changed=_judging_changed(owned, study),
+    )
 
 
 def _changed_since(owned: Owned, study_id: UUID) -> dict[str, tuple[str, ...]]:
@@ -113,21 +141,24 @@ def _changed_since(owned: Owned, study_id: UUID) -> dict[str, tuple[str, ...]]:
     return {str(v.row.number): tuple(str(c) for c in v.changed) for v in seen if v.row.device == device}
 
 
-def _judging_changed(owned: Owned, study_id: UUID) -> tuple[str, ...]:
+def _judging_changed(owned: Owned, study: Study) -> tuple[str, ...]:
     """Ways of judging that differ from what was agreed when the first trial was kept. One changed and put back is as agreed."""
-    agreed = agreed_plan(owned, study_id)
+    agreed = agreed_plan(owned, study.id)
     if agreed is None:
         return ()
-    now = Draft.model_validate(owned.get(Study, study_id).draft)
-    return tuple(c.name for c in plan_changes(agreed, now) if c.where in JUDGING)
+    return tuple(c.name for c in plan_changes(agreed, plan_of(study)) if c.where in JUDGING)
 
 
 def how(owned: Owned, study_id: UUID, *, about: str, first: str, second: str | None) -> Working:
-    """The working of one mean, or of the difference between two levels. Levels as they are stored."""
-    draft = Draft.model_validate(owned.get(Study, study_id).draft)
-    asked = _asked(draft)
-    trials = core_trials(draft, trials_of(owned, study_id))
-    one = level_of(draft.variable, first).level
+    """The working of one mean, or of the difference between two levels, at the study's reading level. Levels as they are stored."""
+    study = owned.get(Study, study_id)
+    variable = plan_of(study).variable
+    trials, asked = _question(owned, study)
+    one = level_of(variable, first).level
     if about == "mean":
-        return how_mean(trials, one, asked.factor_unit, asked.unit)
-    return how_difference(trials, one, level_of(draft.variable, second or "").level, asked.factor_unit, asked.unit)
+        summary = next((s for s in described(trials, asked) if s.level == one), None)
+        if summary is None:
+            raise TableRefused(f"There is no kept trial at {first}.", code="level_unknown", where="level")
+        return how_mean(trials, one, asked.factor_unit, summary, unit=asked.unit, reading=asked.reading)
+    two = level_of(variable, second or "").level
+    return how_difference(trials, one, two, asked.factor_unit, asked.unit, reading=asked.reading)

@@ -13,15 +13,15 @@ from sqlmodel import select
 
 from bendro.core.building.rules import rules_of
 from bendro.core.building.side_view import SideView, side_view
-from bendro.core.building.version import Change, VersionDraft, changes, says_between, says_lost, says_of
+from bendro.core.building.version import Change, VersionDraft, changes, differences, newly_taken, says_between, says_lost, says_of
 from bendro.core.planning.arithmetic import RuleMet
-from bendro.core.planning.draft import Draft
 from bendro.core.planning.materials import shop_bill
 from bendro.files.photo import small_photo
 from bendro.store.owned import Owned
 from bendro.store.tables import DeviceVersion, Photo, Study
 
 from .errors import Clash, Refused
+from .plans import plan_of
 
 MOST_VERSIONS = 500
 
@@ -45,13 +45,13 @@ def put_version(
 ) -> DeviceVersion:
     """Write a version down, or change it. revision: the one that was being edited, 0 for a new one; a new one gets the next
     number of its device. Sent again unchanged, nothing changes. Raises Refused, Clash, NotFound."""
-    owned.get(Study, study_id, lock=True)  # numbers are given one at a time
+    owned.get(Study, study_id, lock="update")  # numbers are given one at a time
     label = " ".join(device.split())
     if not 1 <= len(label) <= 40:
         raise Refused("A device needs a label of 1 to 40 characters, such as the group's.", code="device_label", where="device")
     _check_line(owned, study_id, label, version_id, draft)
     body = draft.model_dump(mode="json")
-    row = owned.find(DeviceVersion, version_id, lock=True)
+    row = owned.find(DeviceVersion, version_id, lock="update")
     if row is None:
         _insert(owned, study_id, version_id, label, body, now)
         return owned.get(DeviceVersion, version_id)
@@ -109,54 +109,57 @@ def _check_line(owned: Owned, study_id: UUID, label: str, version_id: UUID, draf
         raise Refused(f"{label} has no earlier version {draft.since} to start from.", code="since_unknown", where="since")
 
 
-def versions_of(owned: Owned, study_id: UUID) -> list[VersionSeen]:
-    """All versions that were not taken back, device by device in the order of their numbers."""
+def versions_of(owned: Owned, study_id: UUID, *, taken_back: bool = False) -> list[VersionSeen]:
+    """All versions, device by device in the order of their numbers. taken_back: those that were taken back as well; nothing is
+    worked out for them."""
     study = owned.get(Study, study_id)
-    plan = Draft.model_validate(study.draft)
+    plan = plan_of(study)
     rows: Sequence[DeviceVersion] = owned.all(
-        owned.select(DeviceVersion)
-        .where(DeviceVersion.study_id == study_id, DeviceVersion.withdrawn == False)  # noqa: E712
-        .order_by(DeviceVersion.device, DeviceVersion.number)
+        owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id).order_by(DeviceVersion.device, DeviceVersion.number)
     )
     photos = set(
         owned.session.exec(
             select(Photo.version_id).where(Photo.workspace_id == owned.workspace_id, Photo.version_id.in_([r.id for r in rows]))
         )
     )  # type: ignore[attr-defined]
-    typed = {(r.device, r.number): VersionDraft.model_validate(r.body) for r in rows}
+    typed = {(r.device, r.number): VersionDraft.model_validate(r.body) for r in rows if not r.withdrawn}
     spent: dict[str, float] = {}
     made = []
     for row in rows:
+        if row.withdrawn:
+            made += [_taken_back(row)] if taken_back else []
+            continue
         draft = typed[row.device, row.number]
         before = typed.get((row.device, draft.since)) if draft.since else None
         changed = changes(before, draft) if before is not None else ()
-        cost = shop_bill(plan, [(u.material, u.pieces) for u in draft.used]).cost
+        new = shop_bill(plan, newly_taken(before, draft)).cost
         made.append(
             VersionSeen(
                 row=row,
                 draft=draft,
                 changed=changed,
                 says=says_of(changed, draft.since) if before is not None or not draft.since else says_lost(draft.since),
-                rules=rules_of(plan, draft, last=before, spent_before=spent.get(row.device, 0.0)),
+                rules=rules_of(plan, draft, last=before, spent=spent.get(row.device, 0.0) + new),
                 side=side_view(draft),
-                cost=cost,
+                cost=shop_bill(plan, [(u.material, u.pieces) for u in draft.used]).cost,
                 photo=row.id in photos,
             )
         )
-        spent[row.device] = spent.get(row.device, 0.0) + cost
+        spent[row.device] = spent.get(row.device, 0.0) + new
     return made
+
+
+def _taken_back(row: DeviceVersion) -> VersionSeen:
+    draft = VersionDraft.model_validate(row.body)
+    return VersionSeen(
+        row=row, draft=draft, changed=(), says="This version was taken back.", rules=(), side=side_view(draft), cost=0.0, photo=False
+    )
 
 
 def one_version(owned: Owned, study_id: UUID, version_id: UUID) -> VersionSeen:
     """One version as `versions_of` shows it. Raises NotFound."""
     row = owned.get(DeviceVersion, version_id)
-    found = next((v for v in versions_of(owned, study_id) if v.row.id == version_id), None)
-    if found is None:
-        draft = VersionDraft.model_validate(row.body)
-        return VersionSeen(
-            row=row, draft=draft, changed=(), says="This version was taken back.", rules=(), side=side_view(draft), cost=0.0, photo=False
-        )
-    return found
+    return next((v for v in versions_of(owned, study_id) if v.row.id == version_id), None) or _taken_back(row)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -172,7 +175,7 @@ def compare_versions(owned: Owned, study_id: UUID, first: UUID, second: UUID) ->
     one, two = owned.get(DeviceVersion, first), owned.get(DeviceVersion, second)
     if {one.study_id, two.study_id} != {study_id}:
         raise Refused("These versions belong to another study.", code="version_elsewhere")
-    found = changes(VersionDraft.model_validate(one.body), VersionDraft.model_validate(two.body))
+    found = differences(VersionDraft.model_validate(one.body), VersionDraft.model_validate(two.body))
     return Compared(changed=found, says=says_between(found))
 
 

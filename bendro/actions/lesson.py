@@ -11,17 +11,18 @@ from sqlalchemy.dialects.postgresql import insert
 
 from bendro.core.errors import PlanRefused
 from bendro.core.planning.clock import start_minutes
-from bendro.core.planning.draft import Draft
-from bendro.core.planning.ideas import CONCLUDES, KeptSame, kept_same, suggested_levels
+from bendro.core.planning.ideas import CONCLUDES, KeptSame, kept_same, question_for, suggested_levels
 from bendro.core.planning.lesson import lesson_of
 from bendro.core.planning.materials import Shopping, shopping
 from bendro.core.planning.outlook import Outlook, outlook, roles
 from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.rota import Lesson, Rota, make_rota
-from bendro.core.planning.safety import needs_adult
+from bendro.core.planning.safety import LimitPlace, cautions_of, judges_survival, limit_places, needs_adult
 from bendro.files.trial_table import write_table
 from bendro.store.owned import Owned
 from bendro.store.tables import RotaRow, Study
+
+from .plans import plan_of
 
 _ROTA: TypeAdapter[Rota] = TypeAdapter(Rota)
 
@@ -29,7 +30,8 @@ _ROTA: TypeAdapter[Rota] = TypeAdapter(Rota)
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ahead:
     """Everything that a plan can already say. roles: block by block, seat by seat. adult_because: why every open lane needs an
-    adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes."""
+    adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes. question: what the choice from the
+    wall asks. limits: what a limit can bind to. survival: whether what is measured turns on a payload that survives."""
 
     outlook: Outlook
     kept_same: tuple[KeptSame, ...]
@@ -38,12 +40,16 @@ class Ahead:
     adult_because: str | None
     can: str
     cannot: str
+    question: str
+    cautions: tuple[str, ...]
+    limits: tuple[LimitPlace, ...]
+    survival: bool
 
 
 def ahead(owned: Owned, study_id: UUID) -> Ahead:
     """What lies ahead of a study by its plan."""
     study = owned.get(Study, study_id)
-    draft = Draft.model_validate(study.draft)
+    draft = plan_of(study)
     can, cannot = CONCLUDES[draft.study_kind]
     return Ahead(
         outlook=outlook(draft, study.seed),
@@ -53,6 +59,10 @@ def ahead(owned: Owned, study_id: UUID) -> Ahead:
         adult_because=needs_adult(draft),
         can=can,
         cannot=cannot,
+        question=question_for(draft.variable.name, [draft.measure.name, draft.also.name if draft.also else ""]),
+        cautions=cautions_of(draft),
+        limits=limit_places(draft),
+        survival=judges_survival(draft),
     )
 
 
@@ -68,14 +78,14 @@ class RotaMade:
 
 
 def _lesson(study: Study) -> Lesson:
-    draft = Draft.model_validate(study.draft)
+    draft = plan_of(study)
     return lesson_of(draft, len(planned_turns(draft, study.seed)))
 
 
 def make_lesson_rota(owned: Owned, study_id: UUID, *, now: datetime) -> RotaMade:
     """Work out the rota of the study as it stands and keep it. Raises PlanRefused."""
     study = owned.get(Study, study_id)
-    draft = Draft.model_validate(study.draft)
+    draft = plan_of(study)
     start_minutes(draft.rota.start)
     lesson = _lesson(study)
     made = make_rota(lesson)
@@ -96,7 +106,7 @@ def lesson_rota(owned: Owned, study_id: UUID) -> RotaMade | None:
     if row is None:
         return None
     held = Lesson(**{**row.lesson, "groups": tuple(row.lesson["groups"])})
-    stale = row.start != Draft.model_validate(study.draft).rota.start.strip() or held != _lesson_or_none(study)
+    stale = row.start != plan_of(study).rota.start.strip() or held != _lesson_or_none(study)
     return RotaMade(rota=_ROTA.validate_python(row.rota), lesson=held, start=row.start, made_at=row.made_at, stale=stale)
 
 
@@ -109,7 +119,7 @@ def _lesson_or_none(study: Study) -> Lesson | None:
 
 def shopping_list(owned: Owned, study_id: UUID) -> Shopping:
     """What to buy for the study as it stands."""
-    return shopping(Draft.model_validate(owned.get(Study, study_id).draft))
+    return shopping(plan_of(owned.get(Study, study_id)))
 
 
 def shopping_table(owned: Owned, study_id: UUID) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime, timedelta
@@ -10,16 +11,19 @@ from uuid import UUID
 
 from sqlalchemy.dialects.postgresql import insert
 
+from bendro.core.errors import CoreError
 from bendro.core.families import ORDER as FAMILIES
-from bendro.core.families import family
 from bendro.core.planning.draft import Draft
-from bendro.core.planning.plan import check, planned_levels
+from bendro.core.planning.plan import level_of
 from bendro.core.planning.record import locked_by_trials, plan_changes
-from bendro.core.planning.safety import safety_mark
+from bendro.core.planning.safety import cautions_of, check_safety, safety_mark
+from bendro.core.planning.upgrade import read_plan
 from bendro.store.owned import Owned
 from bendro.store.tables import PlanChange, PlanSignOff, Study, TrialRow
 
 from .errors import Clash, PlanLocked, Refused
+from .plans import plan_of
+from .trials import seen_trials, trials_of
 
 #: Changes to the same places within this time are one change: a sentence being typed is not a history of its letters.
 ONE_CHANGE = timedelta(minutes=2)
@@ -28,7 +32,7 @@ MOST_SHOWN = 100
 
 def record(owned: Owned, study: Study, draft: Draft, *, with_trials: bool, now: datetime) -> None:
     """Note what `draft` changes in the study's plan, before it is stored."""
-    before = Draft.model_validate(study.draft)
+    before = plan_of(study)
     changes = plan_changes(before, draft)
     if not changes:
         return
@@ -38,7 +42,7 @@ def record(owned: Owned, study: Study, draft: Draft, *, with_trials: bool, now: 
     places = {c.where for c in changes}
     still_typing = last is not None and not last.undone and not with_trials and not last.with_trials and now - last.at < ONE_CHANGE
     if still_typing and places == {c["where"] for c in last.changes}:
-        last.changes = [asdict(c) for c in plan_changes(Draft.model_validate(last.before), draft)]
+        last.changes = [asdict(c) for c in plan_changes(read_plan(last.before), draft)]
         if last.changes:
             owned.session.add(last)
         else:  # typed and taken away again: nothing was changed
@@ -68,13 +72,15 @@ def check_version(study: Study, version: int, wanted: dict[str, Any]) -> None:
 
 def keep_honest(owned: Owned, study: Study, draft: Draft) -> bool:
     """Once a trial is kept, what its reading means may not change under it. Gives whether a trial is kept. Raises PlanLocked."""
-    if not owned.all(owned.select(TrialRow).where(TrialRow.study_id == study.id, TrialRow.state == "kept").limit(1)):
+    seen, _ = seen_trials(study, trials_of(owned, study.id))
+    mine = [t.row for t in seen if t.place != "outside"]
+    if not any(t.state == "kept" for t in mine):
         return False
-    before = Draft.model_validate(study.draft)
+    before = plan_of(study)
     fixed = locked_by_trials(before, draft)
     if fixed is not None:
         raise PlanLocked(
-            f"Trials are kept already, so {fixed.name} cannot go from “{fixed.was}” to “{fixed.now}”: their readings would mean something "
+            f"Trials have been kept, so {fixed.name} cannot change from “{fixed.was}” to “{fixed.now}”: their readings would mean something "
             "else. Make a new study for that, or copy this one.",
             code="plan_locked",
             where=fixed.where,
@@ -82,12 +88,26 @@ def keep_honest(owned: Owned, study: Study, draft: Draft) -> bool:
     said = (before.prediction, before.reason, before.expect)
     if (before.prediction.strip() or before.expect) and said != (draft.prediction, draft.reason, draft.expect):
         raise PlanLocked("The prediction is locked since the first kept trial.", code="prediction_locked", where="prediction")
-    if not any(p.grave for p in check(before)) and not any(p.grave for p in check(draft)):
-        used = {t.level for t in owned.all(owned.select(TrialRow).where(TrialRow.study_id == study.id, TrialRow.state != "withdrawn"))}
-        gone = sorted(used - {p.text for p in planned_levels(draft)})
-        if gone:
-            raise PlanLocked(f"{gone[0]} has trials, so it cannot be taken away.", code="level_has_trials", where="variable.levels")
+    _check_turns_stay(mine, draft)
     return True
+
+
+def _check_turns_stay(trials: Sequence[TrialRow], after: Draft) -> None:
+    """A level or a repeat that has trials is not taken out of the plan."""
+    kept_levels: set[str] = set()
+    for text in after.variable.levels:
+        with contextlib.suppress(CoreError):  # one that cannot be read yet is said where levels are checked
+            kept_levels.add(level_of(after.variable, text).text)
+    gone = sorted({t.level for t in trials} - kept_levels)
+    if gone:
+        raise PlanLocked(f"{gone[0]} has trials, so it cannot be removed.", code="level_has_trials", where="variable.levels")
+    last = max(t.block for t in trials)
+    if last > after.repeats:
+        raise PlanLocked(
+            f"Repeat {last} has trials, so {after.repeats} repeats are too few. Void those trials, or keep {last} repeats.",
+            code="repeat_has_trials",
+            where="repeats",
+        )
 
 
 def changes_of(owned: Owned, study_id: UUID) -> Sequence[PlanChange]:
@@ -104,13 +124,13 @@ def agreed_plan(owned: Owned, study_id: UUID) -> Draft | None:
         .order_by(PlanChange.id)
         .limit(1)
     ).first()
-    return None if first is None else Draft.model_validate(first.before)
+    return None if first is None else read_plan(first.before)
 
 
 def undo_plan(owned: Owned, study_id: UUID, *, version: int, now: datetime) -> Study:
     """Take back the newest change to the plan. Raises Clash when the plan was changed meanwhile, Refused `nothing_to_undo`,
     PlanLocked where kept trials forbid it."""
-    study = owned.get(Study, study_id, lock=True)
+    study = owned.get(Study, study_id, lock="update")
     check_version(study, version, {})
     last = owned.session.exec(
         owned.select(PlanChange)
@@ -120,7 +140,7 @@ def undo_plan(owned: Owned, study_id: UUID, *, version: int, now: datetime) -> S
     ).first()
     if last is None:
         raise Refused("There is no change to take back.", code="nothing_to_undo")
-    keep_honest(owned, study, Draft.model_validate(last.before))
+    keep_honest(owned, study, read_plan(last.before))
     study.draft = last.before
     study.version += 1
     study.changed_at = now
@@ -136,32 +156,38 @@ def sign_off(owned: Owned, study_id: UUID, *, sign_off_id: UUID, adult: str, tic
     known = owned.find(PlanSignOff, sign_off_id)
     if known is not None:
         return known
-    draft = Draft.model_validate(study.draft)
+    draft = plan_of(study)
     check_cautions(draft, adult, ticked)
-    owned.session.exec(
-        insert(PlanSignOff)
-        .values(  # type: ignore[call-overload]
-            id=sign_off_id,
-            workspace_id=owned.workspace_id,
-            study_id=study_id,
-            adult=adult.strip()[:80],
-            cautions=list(ticked),
-            mark=safety_mark(draft),
-            signed_at=now,
-        )
-        .on_conflict_do_nothing()
-    )
+    add_sign_off(owned, study_id, sign_off_id=sign_off_id, adult=adult, ticked=ticked, mark=safety_mark(draft), now=now)
     owned.session.commit()
     return owned.get(PlanSignOff, sign_off_id)
 
 
+def add_sign_off(
+    owned: Owned, study_id: UUID, *, sign_off_id: UUID, adult: str, ticked: Sequence[str], mark: str, now: datetime
+) -> None:
+    """Note that the adult in charge has read the cautions of the plan with this mark. Does not commit."""
+    owned.session.exec(
+        insert(PlanSignOff)
+        .values(  # type: ignore[call-overload]
+            id=sign_off_id, workspace_id=owned.workspace_id, study_id=study_id, adult=adult.strip()[:80], cautions=list(ticked),
+            mark=mark, signed_at=now,
+        )
+        .on_conflict_do_nothing()
+    )  # fmt: skip
+
+
 def check_cautions(draft: Draft, adult: str, ticked: Sequence[str]) -> None:
-    """Raises Refused unless the adult's role is written and every caution of the family is ticked."""
+    """Raises Refused unless the limits that the plan needs are set and kept, the adult's role is written and every caution that
+    fits what is done is ticked."""
     if draft.family not in FAMILIES:
         raise Refused("Choose the family of devices first; it brings the cautions.", code="family_missing", where="family")
     if not adult.strip():
         raise Refused("Write the role of the adult in charge.", code="adult_missing", where="adult")
-    left = [c for c in family(draft.family).cautions if c not in ticked]
+    unsafe = [p for p in check_safety(draft) if p.grave]
+    if unsafe:
+        raise Refused(unsafe[0].says, code=unsafe[0].code, where=unsafe[0].where)
+    left = [c for c in cautions_of(draft) if c not in ticked]
     if left:
         raise Refused(
             f"{len(left)} caution{' is' if len(left) == 1 else 's are'} not ticked yet: {left[0]}", code="cautions_left", where="cautions"
@@ -173,4 +199,4 @@ def last_sign_off(owned: Owned, study: Study) -> tuple[PlanSignOff | None, bool]
     found = owned.session.exec(
         owned.select(PlanSignOff).where(PlanSignOff.study_id == study.id).order_by(PlanSignOff.signed_at.desc()).limit(1)
     ).first()
-    return found, found is not None and found.mark == safety_mark(Draft.model_validate(study.draft))
+    return found, found is not None and found.mark == safety_mark(plan_of(study))

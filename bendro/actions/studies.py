@@ -4,35 +4,42 @@ from __future__ import annotations
 
 import zlib
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import Any, Literal
-from uuid import UUID
+from uuid import UUID, uuid5
 
-from sqlalchemy import func
 from sqlalchemy.dialects.postgresql import insert
-from sqlmodel import select
 
+from bendro.core.errors import PlanRefused
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.order import Turn
 from bendro.core.planning.plan import Problem, check, planned_turns
+from bendro.core.planning.safety import RUN_HOURS, safety_mark
+from bendro.core.planning.stock import Stock
+from bendro.core.planning.upgrade import write_plan
 from bendro.store.owned import Owned
-from bendro.store.tables import DeviceVersion, Run, Study, TrialRow
+from bendro.store.tables import DeviceVersion, Run, Study
 
 from .errors import Refused
-from .plan_record import check_cautions, check_version, keep_honest, record
+from .plan_record import add_sign_off, check_cautions, check_version, keep_honest, record
+from .plans import plan_of
+from .trials import last_run, stocks_of
 
 Stage = Literal["ask", "plan", "build", "run", "work_out", "show"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Standing:
-    """Where a study stands: trials kept, void and planned, the stage, what is missing and the one most useful next act."""
+    """Where a study stands: turns of the plan that a kept trial fills, void, extra and outside trials, the stage, what
+    is missing and the one most useful next act. draft None: the plan cannot be read, and `missing` says why."""
 
     study: Study
-    draft: Draft
+    draft: Draft | None
     problems: tuple[Problem, ...]
     kept: int
     void: int
+    extra: int
+    outside: int
     planned: int
     stage: Stage
     missing: str
@@ -41,6 +48,13 @@ class Standing:
 
 def make_study(owned: Owned, *, study_id: UUID, title: str, draft: Draft, now: datetime, next_lesson: date | None = None) -> Study:
     """A new study under the id that the browser made. The same id again changes nothing and gives the first one."""
+    add_study(owned, study_id=study_id, title=title, draft=draft, now=now, next_lesson=next_lesson)
+    owned.session.commit()
+    return owned.get(Study, study_id)
+
+
+def add_study(owned: Owned, *, study_id: UUID, title: str, draft: Draft, now: datetime, next_lesson: date | None = None) -> bool:
+    """The same without committing; False when a study of this id was there already."""
     title = title.strip()
     if not 1 <= len(title) <= 120:
         raise Refused("A study needs a title of 1 to 120 characters.", code="title_length", where="title")
@@ -50,7 +64,7 @@ def make_study(owned: Owned, *, study_id: UUID, title: str, draft: Draft, now: d
             id=study_id,
             workspace_id=owned.workspace_id,
             title=title,
-            draft=draft.model_dump(mode="json"),
+            draft=write_plan(draft),
             seed=zlib.crc32(study_id.bytes) >> 1,
             version=1,
             next_lesson=next_lesson,
@@ -61,9 +75,7 @@ def make_study(owned: Owned, *, study_id: UUID, title: str, draft: Draft, now: d
         .on_conflict_do_nothing()
         .returning(Study.id)
     )
-    made.all()
-    owned.session.commit()
-    return owned.get(Study, study_id)
+    return made.first() is not None
 
 
 def change_study(
@@ -78,14 +90,14 @@ def change_study(
     next_lesson: date | Literal["clear"] | None = None,
 ) -> Study:
     """Change what is given. version: the one that was being edited. A change that is already there is not made twice."""
-    study = owned.get(Study, study_id, lock=True)
+    study = owned.get(Study, study_id, lock="update")
     wanted: dict[str, Any] = {}
     if title is not None:
         if not 1 <= len(title.strip()) <= 120:
             raise Refused("A study needs a title of 1 to 120 characters.", code="title_length", where="title")
         wanted["title"] = title.strip()
     if draft is not None:
-        wanted["draft"] = draft.model_dump(mode="json")
+        wanted["draft"] = write_plan(draft)
     if finished is not None:
         wanted["finished"] = finished
     if next_lesson is not None:
@@ -105,36 +117,51 @@ def change_study(
     return study
 
 
-def open_run(owned: Owned, study_id: UUID, *, run_id: UUID, adult: str, ticked: list[str], now: datetime) -> Run:
-    """Open a run once the adult in charge has ticked every caution. The same run_id again changes nothing."""
+def open_run(owned: Owned, study_id: UUID, *, run_id: UUID, adult: str, ticked: list[str], now: datetime, mark: str = "") -> Run:
+    """Open a run once the adult in charge has ticked every caution; that signs the plan off as well. mark: of the plan that was
+    read, "" for the plan as it stands. The same run_id again changes nothing."""
     study = owned.get(Study, study_id)
     known = owned.find(Run, run_id)
     if known is not None:
         return known
-    draft = Draft.model_validate(study.draft)
+    draft = plan_of(study)
     grave = [p for p in check(draft) if p.grave]
     if grave:
         raise Refused(f"The plan is not ready: {grave[0].says}", code="plan_not_ready", where=grave[0].where)
     check_cautions(draft, adult, ticked)
+    read = mark or safety_mark(draft)
     owned.session.exec(
         insert(Run)
         .values(  # type: ignore[call-overload]
-            id=run_id, workspace_id=owned.workspace_id, study_id=study_id, adult=adult.strip()[:80], cautions=ticked, opened_at=now
+            id=run_id, workspace_id=owned.workspace_id, study_id=study_id, adult=adult.strip()[:80], cautions=ticked, mark=read, opened_at=now
         )
         .on_conflict_do_nothing()
     )
+    add_sign_off(owned, study_id, sign_off_id=uuid5(run_id, "sign-off"), adult=adult, ticked=ticked, mark=read, now=now)
     owned.session.commit()
     return owned.get(Run, run_id)
 
 
-def last_run(owned: Owned, study_id: UUID) -> Run | None:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RunSeen:
+    """The run opened last. covers: the plan stands as it was read then. open_until: the cautions are read again after this."""
+
+    run: Run
+    covers: bool
+    open_until: datetime
+
+
+def run_of(owned: Owned, study: Study, draft: Draft) -> RunSeen | None:
     """The run opened last, or None."""
-    return owned.session.exec(owned.select(Run).where(Run.study_id == study_id).order_by(Run.opened_at.desc())).first()
+    run = last_run(owned, study.id)
+    if run is None:
+        return None
+    return RunSeen(run=run, covers=run.mark == safety_mark(draft), open_until=run.opened_at + timedelta(hours=RUN_HOURS))
 
 
 def turns_of(study: Study) -> tuple[Turn, ...]:
     """The planned order; empty while the plan is not ready."""
-    return planned_turns(Draft.model_validate(study.draft), study.seed)
+    return planned_turns(plan_of(study), study.seed)
 
 
 def has_versions(owned: Owned, study_id: UUID) -> bool:
@@ -142,20 +169,22 @@ def has_versions(owned: Owned, study_id: UUID) -> bool:
     return owned.session.exec(owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id).limit(1)).first() is not None
 
 
-def standing(owned: Owned, study: Study, counts: dict[str, int] | None = None) -> Standing:
-    """Where one study stands."""
-    draft = Draft.model_validate(study.draft)
+def standing(owned: Owned, study: Study, stock: Stock | None = None) -> Standing:
+    """Where one study stands. stock: of its plan, where it is known already. Raises PlanRefused for a plan that cannot be read."""
+    draft = plan_of(study)
+    return _standing(owned, study, draft, stock or stocks_of(owned, [(study, draft)])[study.id])
+
+
+def _standing(owned: Owned, study: Study, draft: Draft, stock: Stock) -> Standing:
     problems = check(draft)
-    counts = _counts(owned, [study.id]).get(study.id, {}) if counts is None else counts
-    kept, void = counts.get("kept", 0), counts.get("void", 0)
     grave = [p for p in problems if p.grave]
-    planned = 0 if grave else len(draft.variable.levels) * draft.repeats
+    planned, kept = stock.filled + len(stock.left), stock.filled
     stage: Stage
     if study.finished:
         stage, missing, act = "show", "", "Show the result"
     elif not draft.variable.name.strip() and not draft.measure.name.strip():
         stage, missing, act = "ask", "nothing is chosen yet", "Ask the class"
-    elif grave:
+    elif grave and not (planned and kept == planned):  # what is all run can be worked out, whatever its limits say
         stage, missing, act = "plan", grave[0].says, "Go on planning"
     elif kept == 0 and draft.study_kind != "fair_test" and not has_versions(owned, study.id):
         stage, missing, act = "build", "no device is written down yet", "Write the devices down"
@@ -164,33 +193,46 @@ def standing(owned: Owned, study: Study, counts: dict[str, int] | None = None) -
     elif kept < planned:
         stage, missing, act = "run", f"{planned - kept} of {planned} trials still to run", "Go on with the run"
     else:
-        stage, missing, act = "work_out", "the verdict waits to be read", "Read the verdict"
+        stage, missing, act = "work_out", "the verdict is ready", "Read the verdict"
     return Standing(
-        study=study, draft=draft, problems=problems, kept=kept, void=void, planned=planned, stage=stage, missing=missing, next_act=act
+        study=study,
+        draft=draft,
+        problems=problems,
+        kept=kept,
+        void=stock.void,
+        extra=stock.extra,
+        outside=stock.outside,
+        planned=planned,
+        stage=stage,
+        missing=missing,
+        next_act=act,
     )
 
 
-def _counts(owned: Owned, ids: list[UUID]) -> dict[UUID, dict[str, int]]:
-    rows = owned.session.exec(
-        select(TrialRow.study_id, TrialRow.state, func.count())
-        .where(TrialRow.workspace_id == owned.workspace_id, TrialRow.study_id.in_(ids))
-        .group_by(TrialRow.study_id, TrialRow.state)
-    )  # type: ignore[attr-defined]
-    found: dict[UUID, dict[str, int]] = {}
-    for study_id, state, n in rows:
-        found.setdefault(study_id, {})[state] = n
-    return found
+def _unreadable(study: Study, why: PlanRefused) -> Standing:
+    """A study whose plan cannot be read stands by itself; the others are not in its way."""
+    return Standing(
+        study=study, draft=None, problems=(), kept=0, void=0, extra=0, outside=0, planned=0, stage="plan",
+        missing=why.says, next_act="Take its plan out as a file",
+    )  # fmt: skip
 
 
 def home(owned: Owned) -> list[Standing]:
     """All studies, the next lesson's work first: by the day of the lesson, then work in the middle of its run, then the rest."""
-    studies = owned.all(owned.select(Study))
-    counts = _counts(owned, [s.id for s in studies])
-    found = [standing(owned, s, counts.get(s.id, {})) for s in studies]
+    readable: list[tuple[Study, Draft]] = []
+    found: list[Standing] = []
+    for study in owned.all(owned.select(Study)):
+        try:
+            readable.append((study, plan_of(study)))
+        except PlanRefused as why:
+            found.append(_unreadable(study, why))
+    stocks = stocks_of(owned, readable)
+    found += [_standing(owned, study, draft, stocks[study.id]) for study, draft in readable]
     rank = {"run": 0, "work_out": 1, "build": 2, "plan": 3, "ask": 4, "show": 5}
     return sorted(
         found,
         key=lambda s: (
+            s.draft is None,
             s.stage == "show",
             s.study.next_lesson is None,
             s.study.next_lesson or date.max,

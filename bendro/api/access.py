@@ -8,8 +8,8 @@ from bendro.actions.errors import NotSignedIn
 from bendro.settings import settings
 from bendro.store.tables import Account
 
-from .needs import COOKIE, Database, Now, Token
-from .shapes import FirstAccountBody, Me, SignInBody
+from .needs import COOKIE, Database, Now, Teacher, Token
+from .shapes import FirstAccountBody, Me, PasswordBody, SignInBody
 
 router = APIRouter(prefix="/api/session", tags=["session"])
 
@@ -52,6 +52,11 @@ def first_account(body: FirstAccountBody, response: Response, session: Database,
     token = accounts.sign_in(session, sign_in_name=body.sign_in_name, password=body.password, now=now)
     _give(response, token)
     return _me(session, token, now)
+
+
+@router.put("/password", operation_id="change_password", status_code=204)
+def change_password(body: PasswordBody, session: Database, me: Teacher, token: Token = None) -> None:
+    accounts.change_password(session, me.account_id, token=token, now_used=body.now, wanted=body.wanted)
 
 
 @router.delete("", operation_id="sign_out", status_code=204)

@@ -3,23 +3,17 @@
 from __future__ import annotations
 
 from pathlib import Path
-from urllib.parse import urlparse
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI
 from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
-from starlette.middleware.base import RequestResponseEndpoint
 
 from bendro import __version__
 from bendro.settings import settings
 
 from . import access, building, errors, lesson, planning, running, working_out
+from .gate import Gate
 from .shapes import Sorry
-
-_PAGE_POLICY = (
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self' data:; "
-    "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
-)
 
 
 def make_app() -> FastAPI:
@@ -36,31 +30,7 @@ def make_app() -> FastAPI:
     for part in (access, planning, lesson, building, running, working_out):
         app.include_router(part.router)
 
-    @app.middleware("http")
-    async def guard(request: Request, call_next: RequestResponseEndpoint) -> Response:
-        """Refuses what is too large or comes from another page; sets the headers that every answer carries."""
-        length = request.headers.get("content-length", "0")
-        most = settings().most_photo_bytes if request.url.path.endswith("/photo") else settings().most_body_bytes
-        if not length.isdigit() or int(length) > most:
-            return errors.problem(
-                413,
-                "too_large",
-                f"That is {int(length) / 1e6:.0f} MB; at most {most / 1e6:.0f} MB can be read. Send a smaller file."
-                if length.isdigit()
-                else "The length of the message is not a number.",
-            )
-        if "transfer-encoding" in request.headers and request.method in ("POST", "PUT", "PATCH"):
-            return errors.problem(413, "length_unknown", "The message does not say how long it is.")
-        origin = request.headers.get("origin")
-        if request.method not in ("GET", "HEAD") and origin and urlparse(origin).netloc != request.headers.get("host"):
-            return errors.problem(403, "other_origin", "This came from a page that is not Bendro's.")
-        response = await call_next(request)
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        response.headers["Referrer-Policy"] = "same-origin"
-        response.headers.setdefault("Content-Security-Policy", _PAGE_POLICY)
-        if request.url.path.startswith("/api"):
-            response.headers["Cache-Control"] = "no-store"
-        return response
+    app.add_middleware(Gate)
 
     @app.get("/api/{rest:path}", include_in_schema=False)
     def no_such_call(rest: str) -> Response:

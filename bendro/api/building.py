@@ -30,12 +30,13 @@ def _out(seen: VersionSeen) -> VersionOut:
         side=seen.side,
         cost=seen.cost,
         photo=seen.photo,
+        withdrawn=seen.row.withdrawn,
     )
 
 
 @router.get("/studies/{study_id}/versions", operation_id="versions")
 def versions(study_id: UUID, mine: Mine) -> list[VersionOut]:
-    return [_out(v) for v in building.versions_of(mine, study_id)]
+    return [_out(v) for v in building.versions_of(mine, study_id, taken_back=True)]
 
 
 @router.get("/studies/{study_id}/versions/compare", operation_id="compare_versions")

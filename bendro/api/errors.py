@@ -10,7 +10,7 @@ from fastapi import FastAPI, Request
 from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import OperationalError, TimeoutError
 from starlette.exceptions import HTTPException
 
 from bendro.actions.errors import Clash, NotSignedIn, PlanLocked, Refused, TooManyTries
@@ -41,6 +41,7 @@ _TITLES = {
     403: "Not from this page",
     404: "Not found",
     405: "Not possible here",
+    408: "Too slow",
     409: "Changed meanwhile",
     413: "Too large",
     422: "Not understood",
@@ -118,8 +119,9 @@ def install(app: FastAPI) -> None:
         return problem(error.status_code, "http", str(error.detail), headers=dict(error.headers or {}))
 
     @app.exception_handler(OperationalError)
-    def _database(_: Request, error: OperationalError) -> JSONResponse:
-        log.error("database_away", error=str(error.orig))
+    @app.exception_handler(TimeoutError)
+    def _database(_: Request, error: OperationalError | TimeoutError) -> JSONResponse:
+        log.error("database_away", error=str(error.orig) if isinstance(error, OperationalError) else "no connection came free")
         return problem(
             503,
             "database_away",
@@ -127,8 +129,9 @@ def install(app: FastAPI) -> None:
             headers={"Retry-After": "2"},
         )
 
-    @app.exception_handler(Exception)
-    def _unforeseen(request: Request, error: Exception) -> JSONResponse:
-        mark = uuid.uuid4().hex[:8]
-        log.exception("unforeseen", id=mark, path=request.url.path, exc_info=error)
-        return problem(500, "unforeseen", f"Something went wrong that was not foreseen. Tell whoever looks after Bendro the mark {mark}.")
+
+def unforeseen(path: str, error: Exception) -> JSONResponse:
+    """The answer to an error that nobody foresaw: the log holds it under a mark, and the sentence names the mark."""
+    mark = uuid.uuid4().hex[:8]
+    log.error("unforeseen", id=mark, path=path, exc_info=error)
+    return problem(500, "unforeseen", f"Something went wrong that was not foreseen. Tell whoever looks after Bendro the mark {mark}.")

@@ -4,24 +4,27 @@ from uuid import UUID
 
 from fastapi import APIRouter, Response
 
-from bendro.actions import copying, plan_record, studies
+from bendro.actions import copying, plan_record, studies, trials
+from bendro.actions.plans import plan_of
 from bendro.actions.studies import Standing
 from bendro.core.families import Family, families
 from bendro.core.judgement.evidence import level_label
-from bendro.core.planning.plan import planned_levels
+from bendro.core.planning.ideas import kept_same
+from bendro.core.planning.plan import planned_levels, unreadable
+from bendro.core.planning.safety import cautions_of, limits_in_words, safety_mark
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
 from .needs import Mine, Now, Teacher
 from .shapes import (
     CopyBody,
+    HeldOut,
     LevelOut,
     NewStudyBody,
     PlanChangeOut,
     PlanFormBody,
     ProblemOut,
     RunBody,
-    RunOut,
     SignOffBody,
     StudyLine,
     StudyOut,
@@ -37,42 +40,56 @@ def _line(s: Standing) -> dict[str, object]:
     return {
         "id": s.study.id,
         "title": s.study.title,
-        "question": s.draft.question,
-        "family": s.draft.family,
+        "question": s.draft.question if s.draft else "",
+        "family": s.draft.family if s.draft else "",
         "stage": s.stage,
         "kept": s.kept,
         "void": s.void,
+        "extra": s.extra,
+        "outside": s.outside,
         "planned": s.planned,
+        "readable": s.draft is not None,
         "missing": s.missing,
         "next_act": s.next_act,
         "next_lesson": s.study.next_lesson,
-        "groups": len(s.draft.groups),
+        "groups": len(s.draft.groups) if s.draft else 0,
         "version": s.study.version,
     }
 
 
 def study_out(owned: Owned, study: Study) -> StudyOut:
-    """A whole study as the interface needs it."""
-    s = studies.standing(owned, study)
-    ready = not any(p.grave for p in s.problems)
-    unit = s.draft.variable.unit
-    run = studies.last_run(owned, study.id)
+    """A whole study as the interface needs it. Raises PlanRefused for a plan that cannot be read."""
+    draft = plan_of(study)
+    seen, stock = trials.seen_trials(study, trials.trials_of(owned, study.id))
+    s = studies.standing(owned, study, stock)
+    run = studies.run_of(owned, study, draft)
     signed, covers = plan_record.last_sign_off(owned, study)
     return StudyOut.model_validate(
         {
             **_line(s),
-            "draft": s.draft,
+            "draft": draft,
             "problems": [ProblemOut.model_validate(p) for p in s.problems],
-            "levels": [LevelOut(text=p.text, label=level_label(p.level, unit)) for p in planned_levels(s.draft)] if ready else [],
+            "levels": []
+            if unreadable(draft)
+            else [LevelOut(text=p.text, label=level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)],
             "turns": [TurnOut.model_validate(t) for t in studies.turns_of(study)],
-            "run": None if run is None else RunOut.model_validate(run),
+            "usual": (0.0, 0.0) if unreadable(draft) else trials.usual_of(draft, seen),
+            "cautions": cautions_of(draft),
+            "limits_said": limits_in_words(draft),
+            "held_said": [HeldOut(name=k.name, how=k.how) for k in kept_same(draft) if k.how],
+            "safety_mark": safety_mark(draft),
+            "run": None
+            if run is None
+            else {
+                "id": run.run.id, "adult": run.run.adult, "opened_at": run.run.opened_at, "open_until": run.open_until, "covers": run.covers
+            },
             "sign_off": None
             if signed is None
             else {"id": signed.id, "adult": signed.adult, "signed_at": signed.signed_at, "covers": covers},
             "finished": study.finished,
             "changed_at": study.changed_at,
         }
-    )
+    )  # fmt: skip
 
 
 @router.get("/families", operation_id="families")
@@ -102,9 +119,9 @@ def change_study(study_id: UUID, body: StudyPatch, mine: Mine, now: Now) -> Stud
 
 
 @router.post("/studies/{study_id}/runs", operation_id="open_run", status_code=201)
-def open_run(study_id: UUID, body: RunBody, mine: Mine, now: Now) -> RunOut:
-    run = studies.open_run(mine, study_id, run_id=body.id, adult=body.adult, ticked=body.cautions, now=now)
-    return RunOut.model_validate(run)
+def open_run(study_id: UUID, body: RunBody, mine: Mine, now: Now) -> StudyOut:
+    studies.open_run(mine, study_id, run_id=body.id, adult=body.adult, ticked=body.cautions, mark=body.mark, now=now)
+    return study_out(mine, mine.get(Study, study_id))
 
 
 @router.post("/studies/{study_id}/sign-off", operation_id="sign_off", status_code=201)

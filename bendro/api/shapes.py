@@ -24,6 +24,11 @@ class SignInBody(Body):
     password: str = Field(max_length=1000)
 
 
+class PasswordBody(Body):
+    now: str = Field(max_length=1000)
+    wanted: str = Field(max_length=1000)
+
+
 class FirstAccountBody(SignInBody):
     school: str = Field("", max_length=120)
 
@@ -45,9 +50,12 @@ class StudyPatch(Body):
 
 
 class RunBody(Body):
+    """mark: of the plan whose cautions were read (`StudyOut.safety_mark`); "" for the plan as it stands."""
+
     id: UUID
     adult: str = Field(max_length=80)
     cautions: list[str] = Field(max_length=30)
+    mark: str = Field("", max_length=64)
 
 
 class SignOffBody(Body):
@@ -84,28 +92,37 @@ class VersionBody(Body):
 
 
 class TrialBody(Body):
-    """texts: the reading as written, one per timer; never a number, so that "12.30" stays what it was."""
+    """texts: the reading as written, one per timer; never a number, so that "12.30" stays what it was. unit: of a bare number,
+    as it stood beside the field when it was written; plan_version: of the study at that moment. placed: the teacher puts the
+    trial in the plan at this block and level."""
 
     block: int = Field(ge=1, le=100_000)
     level: str = Field(min_length=1, max_length=60)
     group: str = Field("", max_length=30)
     person: str = Field("", max_length=60)
+    device: str = Field("", max_length=60)
     texts: list[str] = Field(default=[], max_length=3)
+    unit: str = Field(max_length=12)
     also_text: str = Field("", max_length=10_000)
+    also_unit: str = Field("", max_length=12)
     behaviour: str = Field("", max_length=60)
     state: Literal["kept", "void", "withdrawn"] = "kept"
     fault: str = Field("", max_length=80)
     note: str = Field("", max_length=500)
+    placed: bool = False
+    plan_version: int | None = Field(None, ge=1, le=2**31 - 1)
     released_at: datetime
     revision: int = Field(1, ge=1, le=1_000_000)
 
 
 class ReadingBody(Body):
-    text: str = Field(max_length=20_000)
-    quantity: str = Field(max_length=20)
+    """A reading of a study that is being typed or is about to be kept. also: it is the second measure. besides: a trial that is
+    being mended."""
+
+    texts: list[str] = Field(max_length=3)
     unit: str = Field(max_length=12)
-    step: str = Field("", max_length=20)
-    signed: bool = False
+    also: bool = False
+    besides: UUID | None = None
 
 
 class TableBody(Body):
@@ -118,6 +135,7 @@ class ImportBody(TableBody):
     family: str = Field(max_length=20)
     factor: str = Field(max_length=200)
     response: str = Field(max_length=200)
+    also: str = Field("", max_length=200)
 
 
 class Answered(BaseModel):
@@ -141,7 +159,8 @@ class ProblemOut(Answered):
 
 
 class StudyLine(Answered):
-    """A study on the home page."""
+    """A study on the home page. kept: turns of the plan that a kept trial fills. readable false: the plan cannot be read, and
+    `missing` says why."""
 
     id: UUID
     title: str
@@ -150,7 +169,10 @@ class StudyLine(Answered):
     stage: Literal["ask", "plan", "build", "run", "work_out", "show"]
     kept: int
     void: int
+    extra: int
+    outside: int
     planned: int
+    readable: bool
     missing: str
     next_act: str
     next_lesson: date | None
@@ -171,9 +193,13 @@ class LevelOut(Answered):
 
 
 class RunOut(Answered):
+    """covers: the plan stands as it was read when the run was opened."""
+
     id: UUID
     adult: str
     opened_at: datetime
+    open_until: datetime
+    covers: bool
 
 
 class SignOffOut(Answered):
@@ -200,11 +226,26 @@ class PlanChangeOut(Answered):
     changes: list[PlanChangedOut]
 
 
+class HeldOut(Answered):
+    """How one thing is kept the same."""
+
+    name: str
+    how: str
+
+
 class StudyOut(StudyLine):
+    """usual: between these a reading is not asked about.
+    limits_said, held_said: what stands at the lane. safety_mark: of what a sign-off covers."""
+
     draft: Draft
     problems: list[ProblemOut]
     levels: list[LevelOut]
     turns: list[TurnOut]
+    usual: tuple[float, float]
+    cautions: list[str]
+    limits_said: list[str]
+    held_said: list[HeldOut]
+    safety_mark: str
     run: RunOut | None
     sign_off: SignOffOut | None
     finished: bool
@@ -224,15 +265,28 @@ class ReadingOut(Answered):
     scatter: float | None = None
 
 
+class LookedOut(Answered):
+    """reading: as understood, None when nothing is written. asks: what is asked about it before it is kept."""
+
+    reading: ReadingOut | None
+    asks: str | None
+
+
 class TrialOut(Answered):
+    """number: in the order of release. place: whether it fills a turn of the plan, is a further one of the same turn, or stands
+    outside the plan; why: the reason then."""
+
     id: UUID
     block: int
     level: str
     group: str
     person: str
+    device: str
     texts: list[str]
+    unit: str
     reading: ReadingOut | None
     also_text: str
+    also_unit: str
     also_reading: ReadingOut | None
     behaviour: str
     state: Literal["kept", "void", "withdrawn"]
@@ -240,6 +294,24 @@ class TrialOut(Answered):
     note: str
     released_at: datetime
     revision: int
+    number: int
+    place: Literal["turn", "extra", "outside"]
+    why: str
+
+
+class TrialChangeOut(Answered):
+    """One revision of a trial: when it arrived and what it says."""
+
+    revision: int
+    received_at: datetime
+    texts: list[str]
+    unit: str
+    also_text: str
+    level: str
+    block: int
+    state: Literal["kept", "void", "withdrawn"]
+    fault: str
+    note: str
 
 
 class VersionOut(Answered):
@@ -255,6 +327,7 @@ class VersionOut(Answered):
     side: SideView | None
     cost: float
     photo: bool
+    withdrawn: bool
 
 
 class WorkingOut(Answered):
@@ -262,8 +335,17 @@ class WorkingOut(Answered):
     lines: list[str]
 
 
+class TableColumnOut(Answered):
+    """becomes: what a column is read as when it is neither the variable nor a reading."""
+
+    header: str
+    becomes: Literal[
+        "order", "block", "group", "device", "person", "state", "fault", "note", "behaviour", "timer", "outcome", "column"
+    ]
+
+
 class TableOut(Answered):
-    columns: list[str]
+    columns: list[TableColumnOut]
     rows: int
 
 

@@ -10,7 +10,7 @@ from bendro.core.results import Analysis
 
 from .needs import Mine, Now, Teacher
 from .planning import study_out
-from .shapes import ImportBody, StudyOut, TableBody, TableOut, WorkingOut
+from .shapes import ImportBody, StudyOut, TableBody, TableColumnOut, TableOut, WorkingOut
 
 router = APIRouter(prefix="/api", tags=["working out"])
 
@@ -47,8 +47,8 @@ def trial_table(study_id: UUID, mine: Mine) -> Response:
 
 @router.post("/tables", operation_id="look_into_table")
 def look_into(body: TableBody, _: Teacher) -> TableOut:
-    table = tables.look_into(body.text.encode())
-    return TableOut(columns=tables.column_names(table), rows=len(table.rows))
+    table, columns = tables.look_into(body.text.encode())
+    return TableOut(columns=[TableColumnOut.model_validate(c) for c in columns], rows=len(table.rows))
 
 
 @router.post("/tables/study", operation_id="study_from_table", status_code=201)
@@ -60,6 +60,7 @@ def study_from_table(body: ImportBody, mine: Mine, now: Now) -> StudyOut:
         title=body.title,
         factor=body.factor,
         response=body.response,
+        also=body.also,
         family=body.family,
         now=now,
     )

@@ -9,7 +9,8 @@ from typing import Literal, cast
 from .errors import TableRefused
 from .judgement.audit import audit
 from .judgement.evidence import Evidence
-from .judgement.verdict import Asked, School, verdict
+from .judgement.judged import Asked, School
+from .judgement.verdict import verdict
 from .judgement.wording import ReadingLevel
 from .results import (
     Analysis,
@@ -28,7 +29,7 @@ from .results import (
 )
 from .statistics.blocks import adjusted, blocked
 from .statistics.compare import paired, three_or_more, two_levels
-from .statistics.describe import Doubt, ResultOf, describe
+from .statistics.describe import Doubt, ResultOf, describe, differences_in_columns, in_columns
 from .statistics.survival import survival
 from .statistics.trend import ALL_FORMS, FormName, fit_trend
 from .trials import Level, Trial
@@ -64,6 +65,7 @@ class Question:
     measuring_rule: str | None = None
     hand_timed: bool | None = None
     rounds: bool = False  # design rounds: the levels are versions, the newest last
+    contest: bool = False  # every group releases its own device
     ask_about_odd: bool = True
     result: ResultOf = "mean"
     changed_since: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
@@ -73,24 +75,12 @@ class Question:
 def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] = ()) -> Analysis:
     """Describe every level, weigh the effect, audit, and give the verdict. Raises TableRefused where the question does
     not fit the trials."""
-    placed = [t for t in trials if t.level is not None]
-    if placed and any(isinstance(t.level, str) for t in placed) and asked.treat_as == "number":
-        odd = next(t for t in placed if isinstance(t.level, str))
-        raise TableRefused(
-            f"“{odd.level}” in {asked.factor} is not a number; take the levels as groups.",
-            code="factor_not_number",
-            where=f"row {odd.row}" if odd.row else "factor",
-        )
-    numeric = all(isinstance(t.level, float | int) for t in placed) and bool(placed)
+    numeric, by_level, summaries = _described(trials, asked)
     treated: Literal["number", "group"] = asked.treat_as or ("number" if numeric and not (asked.pair_by or asked.adjust_for) else "group")
-    by_level = _by_level(placed, numeric, asked.level_order)
-    summaries = tuple(
-        describe(level, rows, unit=asked.unit, doubt=asked.doubt, best_is=asked.best_is, result=asked.result)
-        for level, rows in by_level.items()
-    )
     counted = {level: [t for t in rows if t.counts] for level, rows in by_level.items()}
     counted = {level: rows for level, rows in counted.items() if rows}
     effect = _effect(counted, asked, treated, explicit=asked.treat_as is not None)
+    effect = _written_out(effect)
     shown = [s for s in summaries if s.n_kept or s.n_void]
     findings, clean = audit(_evidence(trials, shown, effect, len(counted), asked))
     judged, weighed = effect, [s for s in summaries if s.n_kept]
@@ -125,16 +115,56 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
     )
 
 
-def can_pair(trials: Sequence[Trial]) -> bool:
-    """Whether trials run side by side can be compared within their blocks: at least two blocks hold every level, none holds
-    a mere bound, and no block stands outside."""
+def _described(
+    trials: Sequence[Trial], asked: Question
+) -> tuple[bool, Mapping[LevelName, list[Trial]], tuple[LevelSummary, ...]]:
+    """Whether the levels are numbers, the trials of each level, and every level described. Raises TableRefused."""
+    placed = [t for t in trials if t.level is not None]
+    odd = next((t for t in placed if isinstance(t.level, str)), None)
+    if odd is not None and asked.treat_as == "number":
+        raise TableRefused(
+            f"“{odd.level}” in {asked.factor} is not a number; take the levels as groups.",
+            code="factor_not_number",
+            where=f"row {odd.row}" if odd.row else "factor",
+        )
+    numeric = all(isinstance(t.level, float | int) for t in placed) and bool(placed)
+    by_level = _by_level(placed, numeric, asked.level_order)
+    alone = [
+        describe(level, rows, unit=asked.unit, doubt=asked.doubt, best_is=asked.best_is, result=asked.result)
+        for level, rows in by_level.items()
+    ]
+    return numeric, by_level, in_columns(alone, unit=asked.unit, result=asked.result)
+
+
+def described(trials: Sequence[Trial], asked: Question) -> tuple[LevelSummary, ...]:
+    """Every level described, with its numbers written as in the table. Raises TableRefused."""
+    return _described(trials, asked)[2]
+
+
+def can_pair(trials: Sequence[Trial], column: str = "block") -> bool:
+    """Whether trials can be compared within a column, such as the block of drops side by side: at least two of its values hold
+    every level, none holds a mere bound, and no trial stands outside."""
     kept = [t for t in trials if t.counts]
-    if any(t.block is None or t.kind in ("at_least", "at_most") for t in kept):
+    if any(t.column(column) is None or t.kind in ("at_least", "at_most") for t in kept):
         return False
     levels = {t.level for t in kept}
-    blocks = {t.block for t in kept}
-    whole = [b for b in blocks if {t.level for t in kept if t.block == b} == levels]
+    blocks = {t.column(column) for t in kept}
+    whole = [b for b in blocks if {t.level for t in kept if t.column(column) == b} == levels]
     return len(levels) >= 2 and len(whole) >= 2
+
+
+def _written_out(effect: Effect) -> Effect:
+    """The effect with its differences written as a table shows them."""
+    if isinstance(effect, GroupsEffect):
+        pairs = effect.groups.pairs
+        shown = differences_in_columns([(p.estimate, p.ci95, p.p_adjusted) for p in pairs])
+        written = tuple(p.model_copy(update={"shown": text}) for p, text in zip(pairs, shown, strict=True))
+        return effect.model_copy(update={"groups": effect.groups.model_copy(update={"pairs": written})})
+    if isinstance(effect, DifferenceEffect | PairedEffect):
+        d = effect.difference
+        (text,) = differences_in_columns([(d.estimate, d.ci95, d.p_shuffle)])
+        return effect.model_copy(update={"difference": d.model_copy(update={"shown": text})})
+    return effect
 
 
 def _evidence(trials: Sequence[Trial], shown: Sequence[LevelSummary], effect: Effect, levels: int, asked: Question) -> Evidence:
@@ -157,6 +187,7 @@ def _evidence(trials: Sequence[Trial], shown: Sequence[LevelSummary], effect: Ef
         changed_since=asked.changed_since,
         judging_changed=asked.judging_changed or (),
         judging_known=asked.judging_changed is not None,
+        own_device=asked.contest,
     )
 
 

@@ -28,6 +28,17 @@ class Response(Result):
     unit: str | None
 
 
+class LevelShown(Result):
+    """A level's numbers as they are shown, without their unit; one column has one number of decimals."""
+
+    mean: str
+    median: str
+    half_range: str | None
+    sd: str | None
+    ci95: str | None
+    result: str
+
+
 class LevelSummary(Result):
     """One level described. half_range, sd, sem, ci95 are None for one trial (one trial shows no spread); sd, sem and ci95
     are None as well when a reading is only a bound. mean_is and median_is tell whether the number is a bound."""
@@ -55,6 +66,17 @@ class LevelSummary(Result):
     result: float | None = None  # what the study calls the result of a level: mean, median, best or total
     result_quoted: str | None = None
     odd_rows: tuple[int, ...] = ()
+    places: int | None = None  # decimals that this level's own doubt allows its mean
+    reading_places: int | None = None  # decimals of a single reading
+    shown: LevelShown | None = None
+
+
+class DifferenceShown(Result):
+    """A difference as it is shown, without its unit; in a table of them one column has one number of decimals."""
+
+    estimate: str
+    ci95: str | None
+    p: str | None
 
 
 class Difference(Result):
@@ -76,6 +98,7 @@ class Difference(Result):
     pairs: int | None = None
     bound: Literal["at_least", "at_most", "unknown"] | None = None
     ranges_overlap: bool | None = None
+    shown: DifferenceShown | None = None
 
 
 class Pair(Result):
@@ -83,6 +106,7 @@ class Pair(Result):
     estimate: float
     ci95: Interval | None
     p_adjusted: float | None
+    shown: DifferenceShown | None = None
 
 
 class Adjusted(Result):
@@ -211,6 +235,16 @@ class SurvivalEffect(Result):
 Effect = Annotated[DifferenceEffect | PairedEffect | GroupsEffect | TrendEffect | SurvivalEffect | NoEffect, Field(discriminator="kind")]
 
 
+class Act(Result):
+    """Where the control stands for what a finding advises: trials to look at (by their number), a column to compare within, a
+    place in the plan, further trials to run, or versions to build."""
+
+    kind: Literal["trials", "within", "plan", "run", "build"]
+    rows: tuple[int, ...] = ()
+    column: str | None = None
+    where: str | None = None
+
+
 class Finding(Result):
     """One doubt: evidence in numbers, one sentence for the class, one action."""
 
@@ -219,9 +253,19 @@ class Finding(Result):
     says: str
     do: str
     evidence: dict[str, float | str] = Field(default_factory=dict)
+    act: Act | None = None
+
+
+class Span(Result):
+    """A piece of a sentence and what it holds, so that a page can set it without searching in the words."""
+
+    text: str
+    holds: Literal["words", "size", "interval", "level"] = "words"
 
 
 class Verdict(Result):
+    """says: the spans read one after the other."""
+
     answer: Answer
     says: str
     next: str
@@ -230,6 +274,7 @@ class Verdict(Result):
     detail: str | None = None
     prediction: str | None = None
     limits: tuple[str, ...] = ()
+    spans: tuple[Span, ...] = ()
 
 
 class Analysis(Result):

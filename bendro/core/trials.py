@@ -32,6 +32,8 @@ class Trial:
     device: str | None = None
     person: str | None = None
     outcome: str | None = None
+    timers: tuple[float, ...] = ()  # the times of several timers on one fall, unit of value
+    timers_apart: tuple[int, ...] = ()  # positions of those that stand apart from the others
     others: Mapping[str, Level | None] = field(default_factory=dict)
     row: int = 0
 

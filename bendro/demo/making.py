@@ -15,6 +15,7 @@ from bendro.core.families import family
 from bendro.core.planning.draft import Draft, MeasureDraft, VariableDraft
 from bendro.core.planning.order import Turn
 from bendro.core.planning.plan import planned_turns
+from bendro.core.planning.safety import cautions_of
 from bendro.store.owned import Owned
 
 GROUPS = ["Avocet", "Bittern", "Curlew", "Dunlin", "Egret", "Fulmar"]
@@ -33,7 +34,7 @@ def demo_id(*parts: object) -> UUID:
 
 def measure_of(family_id: str, name: str, **more: object) -> MeasureDraft:
     m = next(m for m in family(family_id).measures if m.name == name)
-    return MeasureDraft(name=m.name, quantity=m.quantity, unit=m.unit, rule=m.rule, better=m.better, signed=m.signed, timed=m.timed, **more)  # type: ignore[arg-type]
+    return MeasureDraft(name=m.name, quantity=m.quantity, unit=m.unit, rule=m.rule, better=m.better, signed=m.signed, timed=m.timed, **{"timers": m.timers, **more})  # type: ignore[arg-type]
 
 
 def variable_of(family_id: str, name: str, levels: list[str]) -> VariableDraft:
@@ -45,7 +46,7 @@ def run_study(
     owned: Owned, study_id: UUID, draft: Draft, seed: int, begun: datetime, outcome: Callable[[Turn, Rng], Outcome], upto: int | None = None
 ) -> None:
     """Open a run and put its trials, a minute apart; a void is tried again at once."""
-    open_run(owned, study_id, run_id=demo_id(study_id, "run"), adult="Teacher", ticked=list(family(draft.family).cautions), now=begun)
+    open_run(owned, study_id, run_id=demo_id(study_id, "run"), adult="Teacher", ticked=list(cautions_of(draft)), now=begun)
     rng, at = np.random.default_rng(seed), begun
     for turn in planned_turns(draft, seed)[:upto]:
         texts, also, behaviour, fault = outcome(turn, rng)
@@ -60,9 +61,10 @@ def run_study(
                     block=turn.block,
                     level=turn.level,
                     group=turn.group,
-                    person=turn.group,
                     texts=[] if fault_now and not texts[0] else ([f"{float(texts[0]) * 0.45:.2f}"] if fault_now else texts),
+                    unit=draft.measure.unit,
                     also_text="" if fault_now else also,
+                    also_unit=draft.also.unit if draft.also else "",
                     behaviour="" if fault_now else behaviour,
                     state="void" if fault_now else "kept",
                     fault=fault_now,

@@ -25,6 +25,7 @@ from bendro.core.planning.draft import (
     VariableDraft,
 )
 from bendro.core.planning.order import Turn
+from bendro.core.planning.safety import cautions_of
 from bendro.store.owned import Owned
 from bendro.store.tables import DeviceVersion, Study
 
@@ -76,31 +77,32 @@ def _fizz_device(owned: Owned, now: datetime) -> None:
 
 def _medicine(owned: Owned, now: datetime) -> None:
     """Planned whole, with wall, materials, rota and sign-off; not yet run."""
-    f = family("parachute")
     draft = Draft(
         question="How does the spill-hole change the descent time of the medicine parachute?",
         family="parachute",
-        could_change=["spill-hole width", "canopy side", "line length and number", "payload", "how the canopy is folded"],
+        could_change=["spill-hole width", "canopy size", "line length", "payload", "how the canopy is folded"],
         could_measure=["descent time", "landing place", "how much it swings"],
         variable=variable_of("parachute", "spill-hole width", ["0", "4", "8", "12"]),
         measure=measure_of("parachute", "descent time", timers=3),
         hold=[
             Held(name="drop height", value="4.2 m", tolerance="5 cm"),
             Held(name="payload", value="60 g", tolerance="1 g"),
-            Held(name="line length and number", how="eight lines of 50 cm, cut together"),
+            Held(name="line length", value="50 cm", tolerance="2 mm", how="cut together"),
+            Held(name="number of lines", how="eight"),
             Held(name="how the canopy is folded", how="in four, then once, held by the middle"),
             Held(name="who releases", how="the adult at the rail, at the caller's word"),
-            Held(name="canopy side", value="44 cm", tolerance="5 mm"),
+            Held(name="canopy size", value="44 cm", tolerance="5 mm", how="each side of the square"),
             Held(name="room draught", how="doors shut, fans off"),
         ],
         repeats=4,
         groups=GROUPS,
+        class_label="9 Teal",
         start_line="The rail of the gym balcony",
         void_rule="It did not open, or it touched the wall",
         prediction="A wider hole makes it fall faster.",
         reason="More air goes through the hole, so less of it pushes back.",
         expect="falls",
-        limits=[Limit(name="height", value="4.5 m")],
+        limits=[Limit(on="held", name="drop height", value="4.5 m")],
         timing=TimingDraft(trials_min=25, lanes=2, adults=2, setup_s=20, flight_s=4, reading_s=20, reset_s=25),
         rota=RotaDraft(start="10:20", lesson_min=55, build_min=15, improve_min=6, rounds=2, tidy_min=5),
         materials=MaterialsDraft(
@@ -137,7 +139,7 @@ def _medicine(owned: Owned, now: datetime) -> None:
         study_id,
         sign_off_id=demo_id("medicine", "sign-off"),
         adult="class teacher",
-        ticked=list(f.cautions),
+        ticked=list(cautions_of(draft)),
         now=now - timedelta(hours=2),
     )
     make_lesson_rota(owned, study_id, now=now - timedelta(hours=2))
@@ -150,11 +152,12 @@ def _sled(owned: Owned, now: datetime) -> None:
         family="vehicle",
         variable=variable_of("vehicle", "runner surface", ["card", "felt", "plastic film", "sandpaper"]),
         measure=measure_of("vehicle", "slide distance"),
-        could_change=["runner surface", "load mass", "push speed"],
+        could_change=["runner surface", "load", "push"],
         could_measure=["slide distance", "time between marks"],
         hold=[Held(name="push", how="a cord over a pulley, let go at the mark"), Held(name="start mark", how="the front edge on the tape")],
         repeats=5,
         groups=GROUPS,
+        class_label="9 Teal",
         prediction="Plastic film slides farthest.",
         reason="It is the smoothest, so friction is least.",
         expect="plastic film",
@@ -174,12 +177,13 @@ def _pods(owned: Owned, now: datetime) -> None:
         could_measure=["peak height survived", "device mass"],
         repeats=4,
         groups=GROUPS,
+        class_label="9 Teal",
         survival="hairline",
         drop=LADDER,
         prediction="More folds survive higher.",
         reason="They squash more slowly.",
         expect="rises",
-        limits=[Limit(name="height", value="4.5 m")],
+        limits=[Limit(on="rungs", value="4.5 m")],
         guess=Guess(first="1.6 m", last="3.2 m", scatter="0.6 m"),
         rules=RulesDraft(mass_limit="45 g", payload_mass="6 g", budget="20", payload_shows=True),
         materials=MaterialsDraft(
@@ -230,6 +234,8 @@ def _seed_wing(owned: Owned, now: datetime) -> None:
         prediction="A shorter wing falls faster.",
         reason="It holds less air.",
         expect="falls",
+        hold=[Held(name="drop height", value="2.6 m", tolerance="2 cm")],
+        limits=[Limit(on="held", name="drop height", value="3 m")],
         guess=Guess(first="1.9 s", last="1.6 s", scatter="0.15 s"),
         timing=TimingDraft(trials_min=20, lanes=1, adults=1),
     )
@@ -254,6 +260,7 @@ def _top(owned: Owned, now: datetime) -> None:
         variable=variable_of("spinner", "ring radius", ["2", "3", "4"]),
         measure=MeasureDraft(name=""),
         groups=GROUPS,
+        class_label="9 Teal",
         repeats=5,
     )
     plan_study(owned, "top", "Steady top", draft, now - timedelta(days=4), None)
@@ -285,6 +292,7 @@ def _rounds(owned: Owned, now: datetime) -> None:
         prediction="Each version survives higher than the last.",
         reason="Every round mends what broke.",
         expect="5",
+        limits=[Limit(on="rungs", value="4.5 m")],
         rules=RulesDraft(mass_limit="40 g"),
     )
     begun = now - timedelta(days=9)

@@ -12,7 +12,7 @@ from sqlmodel import Session, select
 from bendro.actions.accounts import DEMO_NAME, add_account
 from bendro.actions.studies import change_study
 from bendro.core.physics.motion import flight_range, flight_time
-from bendro.core.planning.draft import Draft
+from bendro.core.planning.draft import Draft, Limit
 from bendro.core.planning.order import Turn
 from bendro.store.owned import Owned
 from bendro.store.tables import Account, Study, Workspace
@@ -68,8 +68,11 @@ def _dyke(owned: Owned, now: datetime) -> None:
         also=measure_of("launcher", "distance off the line"),
         repeats=5,
         groups=GROUPS,
+        class_label="9 Teal",
         prediction="The heavier the counterweight, the farther, because more energy goes into the arm.",
+        reason="A heavier weight has more energy to give.",
         expect="rises",
+        limits=[Limit(on="variable", value="2.5 kg")],
     )
     begun = now - timedelta(days=6)
     study_id, seed = plan_study(owned, "dyke", "Throwing a line over the dyke", draft, begun - timedelta(hours=1), None)
@@ -95,6 +98,7 @@ def _fizz(owned: Owned, now: datetime) -> None:
         measure=measure_of("rocket", "hang time", timers=2),
         repeats=4,
         groups=GROUPS,
+        class_label="9 Teal",
         prediction="A best in the middle: too little water makes little gas, too much leaves no room for it.",
         expect="peak",
     )
@@ -120,6 +124,7 @@ def _glider(owned: Owned, now: datetime) -> None:
         also=measure_of("glider", "distance off the line"),
         repeats=5,
         groups=GROUPS,
+        class_label="9 Teal",
         prediction="Straighter with more clay, but it will dive when there is too much.",
         expect="peak",
     )

@@ -5,8 +5,9 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Literal, cast
 
 from bendro.core.errors import ReadingRefused, TableRefused
@@ -20,9 +21,12 @@ MAX_ROWS = 50_000
 MAX_COLUMNS = 100
 #: At least this share of numbers makes a column numeric, so that a stray word in it is asked about and not taken as a name.
 MOSTLY = 0.8
+#: A number with a decimal comma; where a table has one, all its numbers are read so, and "1.250" is asked about.
+_COMMA_NUMBER = re.compile(r"(?<![\d.,])\d+,\d+(?![\d.,])")
 _HEADER_UNIT = re.compile(r"^(?P<name>.*?)\s*\((?P<unit>[^()]*)\)\s*$")
 #: A spreadsheet would run a cell that starts like this; a quote in front makes it text, and is taken off when read again.
-_FORMULA_START = ("=", "+", "-", "@", "\t")
+#: What a spreadsheet would run, or what hides it; with the apostrophes before it, so that each is taken away as it was added.
+_FORMULA = re.compile(r"'*[=+\-@\t\r\n]")
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +87,7 @@ def parse_table(data: bytes | str) -> Table:
     lines = [(n, cells) for n, cells in lines if any(cells)]
     if not lines:
         raise TableRefused("The table is empty. It needs a header row and a row for each trial.", code="table_empty", where="file")
-    columns = _header(lines[0][1])
+    columns = _header([_unescape(h) for h in lines[0][1]])
     body = lines[1:]
     if len(body) > MAX_ROWS:
         raise TableRefused(f"The table has {len(body)} rows; at most {MAX_ROWS} can be read.", code="table_too_long", where="file")
@@ -97,7 +101,8 @@ def parse_table(data: bytes | str) -> Table:
             )
         padded = cells + [""] * (len(columns) - len(cells))
         rows.append({c.header: _unescape(v) for c, v in zip(columns, padded, strict=False)})
-    return Table(columns=columns, rows=tuple(rows), lines=tuple(n for n, _ in body), decimal_comma=delimiter == ";")
+    commas = delimiter != "," and any(_COMMA_NUMBER.search(cell) for row in rows for cell in row.values())
+    return Table(columns=columns, rows=tuple(rows), lines=tuple(n for n, _ in body), decimal_comma=commas)
 
 
 def _outside_quotes(line: str, mark: str) -> int:
@@ -160,8 +165,10 @@ def take_trials(
     treat_as: Literal["number", "group"] | None = None,
     skip_bad: bool = False,
     also: Iterable[str] = (),
+    void_rows: Collection[int] = (),
 ) -> TableTrials:
-    """The trials for one factor and one response. also: further columns that must be numbers where they can be.
+    """The trials for one factor and one response. also: further columns that must be numbers where they can be. void_rows: lines
+    that are void besides those that say so.
 
     Raises TableRefused for the first bad cell, named by row and column, unless skip_bad; then bad rows are left out and listed.
     """
@@ -170,7 +177,7 @@ def take_trials(
         raise TableRefused("The factor and the response are the same column.", code="same_column", where="header")
     wanted = [table.column(c) for c in also]
     bad: list[TableRefused] = []
-    states = _states(table, bad, skip_bad)
+    states = _states(table, void_rows, bad, skip_bad)
     levels, factor_unit = _levels(table, factor_column, states, treat_as, bad, skip_bad)
     is_outcome = response_column.name.casefold() == "outcome"
     readings, unit = ({}, None) if is_outcome else _readings(table, response_column, states, bad, skip_bad)
@@ -234,11 +241,15 @@ def _fail(bad: list[TableRefused], error: TableRefused, skip: bool) -> None:
     bad.append(error)
 
 
-def _states(table: Table, bad: list[TableRefused], skip: bool) -> dict[int, State]:
+def _states(table: Table, void_rows: Collection[int], bad: list[TableRefused], skip: bool) -> dict[int, State]:
+    """Kept or void, by the state column or, where that says nothing, by an outcome "void"."""
     found: dict[int, State] = {}
     for at, (row, line) in enumerate(zip(table.rows, table.lines, strict=True)):
-        word = _cells(table, row).get("state", "").casefold()
-        if word in ("", "kept", "void"):
+        cells = _cells(table, row)
+        word = cells.get("state", "").casefold() or ("void" if cells.get("outcome", "").casefold() == "void" else "")
+        if line in void_rows:
+            found[at] = "void"
+        elif word in ("", "kept", "void"):
             found[at] = cast(State, word or "kept")
         else:
             _fail(
@@ -261,12 +272,24 @@ def _order(cell: Mapping[str, str], line: int, bad: list[TableRefused], skip: bo
     return None
 
 
-def _number(text: str, decimal_comma: bool) -> float | None:
+#: Cells of a table repeat (levels, groups, readings to one step), so each text is understood once.
+CELLS_REMEMBERED = 50_000
+
+
+@lru_cache(CELLS_REMEMBERED)
+def _understood(text: str, quantity: str, unit: str | None, signed: bool | None, comma: bool) -> Reading | ReadingRefused:
+    """A cell as a reading, or the reason why it is none."""
+    if not any(c.isnumeric() for c in text):
+        return ReadingRefused(f"“{text}” is not a number.", code="reading_words", where="reading")
     try:
-        found = read(text, "number", "", decimal_comma=decimal_comma)
-    except ReadingRefused:
-        return None
-    return found.value if found.kind == "exact" and found.unit == "" else None
+        return read(text, quantity, unit, signed=signed, decimal_comma=comma)
+    except ReadingRefused as why:
+        return why
+
+
+def _number(text: str, decimal_comma: bool) -> float | None:
+    found = _understood(text, "number", "", None, decimal_comma)
+    return found.value if isinstance(found, Reading) and found.kind == "exact" and found.unit == "" else None
 
 
 def _levels(
@@ -296,7 +319,7 @@ def _levels(
                 _fail(
                     bad,
                     TableRefused(
-                        f"“{texts[at][:40]}” is not a number, while the other levels of {column.name} are. Mend it, or take "
+                        f"“{texts[at][:40]}” is not a number, while the other levels of {column.name} are. Correct it, or take "
                         "the levels as groups.",
                         code="factor_not_number",
                         where=f"row {table.lines[at]}, column {column.header}",
@@ -310,11 +333,8 @@ def _levels(
 def _level_number(text: str, quantity: str, unit: str | None, comma: bool) -> float | None:
     if quantity == "number":
         return _number(text, comma)
-    try:
-        found = read(text, quantity, unit, signed=True, decimal_comma=comma)
-    except ReadingRefused:
-        return None
-    return found.to(unit) if found.kind == "exact" and unit else None
+    found = _understood(text, quantity, unit, True, comma)
+    return found.to(unit) if isinstance(found, Reading) and found.kind == "exact" and unit else None
 
 
 def _quantity_of(column: Column, texts: Iterable[str], comma: bool) -> tuple[str, str | None]:
@@ -337,10 +357,8 @@ def _quantity_of(column: Column, texts: Iterable[str], comma: bool) -> tuple[str
 
 
 def _readable(text: str, quantity: str, unit: str | None, comma: bool) -> Reading | None:
-    try:
-        return read(text, quantity, unit, signed=True, decimal_comma=comma)
-    except ReadingRefused:
-        return None
+    found = _understood(text, quantity, unit, True, comma)
+    return found if isinstance(found, Reading) else None
 
 
 def _readings(
@@ -350,27 +368,31 @@ def _readings(
     quantity, unit = _quantity_of(column, [t for at, t in texts.items() if states[at] == "kept"], table.decimal_comma)
     found: dict[int, Reading] = {}
     for at, text in texts.items():
-        try:
-            # a length in a table may be a position or a distance off the line, so it may be below zero
-            found[at] = read(
-                text,
-                quantity,
-                unit if quantity != "number" else "",
-                signed=True if quantity == "length" else None,
-                decimal_comma=table.decimal_comma,
+        # a length in a table may be a position or a distance off the line, so it may be below zero
+        signed = True if quantity == "length" else None
+        read_as = unit if quantity != "number" else ""
+        understood = _understood(text, quantity, read_as, signed, table.decimal_comma)
+        if isinstance(understood, Reading):
+            found[at] = understood
+        elif states[at] == "kept":
+            why = understood if any(c.isnumeric() for c in text) else _refusal(text, quantity, read_as)
+            _fail(
+                bad,
+                TableRefused(
+                    f"{why.says} Correct the cell, or mark the row void.", code=why.code, where=f"row {table.lines[at]}, column {column.header}"
+                ),
+                skip,
             )
-        except ReadingRefused as why:
-            if states[at] == "kept":
-                _fail(
-                    bad,
-                    TableRefused(
-                        f"{why.says} Mend the cell, or mark the row void.",
-                        code=why.code,
-                        where=f"row {table.lines[at]}, column {column.header}",
-                    ),
-                    skip,
-                )
     return found, unit
+
+
+def _refusal(text: str, quantity: str, unit: str | None) -> ReadingRefused:
+    """Why a cell without any digit is no reading, with an example of what would be."""
+    try:
+        read(text, quantity, unit)
+    except ReadingRefused as why:
+        return why
+    return ReadingRefused(f"“{text}” is not a number.", code="reading_words", where="reading")
 
 
 def _others(table: Table, taken: set[str], wanted: Sequence[Column]) -> list[dict[str, Level | None]]:
@@ -389,18 +411,18 @@ def _others(table: Table, taken: set[str], wanted: Sequence[Column]) -> list[dic
 
 
 def _escape(text: str) -> str:
-    return f"'{text}" if text.startswith(_FORMULA_START) and not re.fullmatch(r"[+-]?[\d.,]+", text) else text
+    return f"'{text}" if _FORMULA.match(text) and not re.fullmatch(r"[+-]?[\d.,]+", text) else text
 
 
 def _unescape(text: str) -> str:
-    return text[1:] if len(text) > 1 and text[0] == "'" and text[1] in "".join(_FORMULA_START) else text
+    return text[1:] if text.startswith("'") and _FORMULA.match(text) else text
 
 
 def write_table(headers: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
     """CSV text with CRLF ends (RFC 4180). None becomes an empty cell."""
     out = io.StringIO(newline="")
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(headers)
+    writer.writerow([_escape(h) for h in headers])
     for row in rows:
         writer.writerow(["" if v is None else _escape(str(v)) for v in row])
     return out.getvalue()

@@ -9,15 +9,20 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine
+from alembic.runtime.migration import MigrationContext
+from alembic.script import ScriptDirectory
+from sqlalchemy import Engine, NullPool
 from sqlmodel import Session, create_engine
 
 from bendro.settings import settings
 
+from .errors import NewerData
+
 
 @cache
 def engine() -> Engine:
-    return create_engine(settings().database_url, pool_size=10, max_overflow=10, pool_pre_ping=True)
+    # the values of a statement are the class's: they stay out of every log
+    return create_engine(settings().database_url, pool_size=10, max_overflow=10, pool_timeout=2, pool_pre_ping=True, hide_parameters=True)
 
 
 @contextmanager
@@ -27,8 +32,12 @@ def session() -> Iterator[Session]:
 
 
 def migrate(url: str) -> None:
-    """Bring the database at `url` to the newest shape. Doing it again changes nothing."""
+    """Bring the database at `url` to the newest shape. Doing it again changes nothing. Raises NewerData, with nothing changed."""
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.attributes["url"] = url
+    known = {step.revision for step in ScriptDirectory.from_config(config).walk_revisions()}
+    with create_engine(url, poolclass=NullPool).connect() as connection:
+        if not set(MigrationContext.configure(connection).get_current_heads()) <= known:
+            raise NewerData
     command.upgrade(config, "head")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, TypeVar
+from typing import Any, Literal, TypeVar
 from uuid import UUID
 
 from sqlmodel import Session, SQLModel, select
@@ -10,6 +10,7 @@ from sqlmodel import Session, SQLModel, select
 from .errors import NotFound
 
 T = TypeVar("T", bound=SQLModel)
+Lock = Literal["none", "share", "update"]
 
 
 class Owned:
@@ -26,12 +27,13 @@ class Owned:
     def all(self, statement: Any) -> list[Any]:
         return list(self.session.exec(statement).all())
 
-    def find(self, table: type[T], row_id: UUID, *, lock: bool = False) -> T | None:
+    def find(self, table: type[T], row_id: UUID, *, lock: Lock = "none") -> T | None:
+        """The row or None. lock: `share` keeps others from changing it, `update` from changing or share-locking it."""
         statement = self.select(table).where(table.id == row_id)  # type: ignore[attr-defined]
-        found: T | None = self.session.exec(statement.with_for_update() if lock else statement).first()
+        found: T | None = self.session.exec(statement if lock == "none" else statement.with_for_update(read=lock == "share")).first()
         return found
 
-    def get(self, table: type[T], row_id: UUID, *, lock: bool = False) -> T:
+    def get(self, table: type[T], row_id: UUID, *, lock: Lock = "none") -> T:
         """The row, or NotFound: another workspace's row is not there."""
         row = self.find(table, row_id, lock=lock)
         if row is None:

@@ -60,7 +60,7 @@ class WrongPassword(SQLModel, table=True):
 
 
 class Study(SQLModel, table=True):
-    """draft: the plan as typed (core.planning.plan.Draft). version: rises with every change."""
+    """draft: the plan as typed, with the version of its form (core.planning.upgrade). version: rises with every change."""
 
     __tablename__ = "study"
     __table_args__ = (UniqueConstraint("workspace_id", "id", name="study_in_workspace"),)
@@ -77,7 +77,8 @@ class Study(SQLModel, table=True):
 
 
 class Run(SQLModel, table=True):
-    """A run opened by the adult in charge, with the cautions that were ticked."""
+    """A run opened by the adult in charge, with the cautions that were ticked. mark: of the plan it was opened for
+    (core.planning.safety.safety_mark)."""
 
     __tablename__ = "run"
     __table_args__ = (ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),)
@@ -86,12 +87,15 @@ class Run(SQLModel, table=True):
     study_id: UUID = Field(index=True)
     adult: str
     cautions: list[str] = _json()
+    mark: str = ""
     opened_at: datetime = _when()
 
 
 class TrialRow(SQLModel, table=True):
-    """One trial. texts: the reading as written, one per timer. reading: as understood (kind, value in the measure's
-    unit, resolution, doubt), None for a void trial without one. state `withdrawn`: taken back by undo, never counted."""
+    """One trial. texts: the reading as written, one per timer. reading: as understood (kind, value, resolution, doubt in `unit`,
+    the unit under which it was written), None for a void trial without one. state `withdrawn`: taken back by undo, never
+    counted. outside: why it could not be in the plan when it came. others: further columns of a table it was read from,
+    each its heading and its text, in the order of the table."""
 
     __tablename__ = "trial"
     __table_args__ = (
@@ -108,14 +112,20 @@ class TrialRow(SQLModel, table=True):
     level: str
     group_label: str = ""
     person: str = ""
+    device: str = ""
     texts: list[str] = _json()
+    unit: str = ""
     reading: dict[str, Any] | None = _json(null=True)
     also_text: str = ""
+    also_unit: str = ""
     also_reading: dict[str, Any] | None = _json(null=True)
     behaviour: str = ""
     state: str = "kept"
     fault: str = ""
     note: str = ""
+    outside: str = ""
+    plan_version: int | None = None
+    others: list[list[str]] = _json()
     released_at: datetime = _when()
     revision: int = 1
     received_at: datetime = _when()

@@ -72,13 +72,17 @@ def take(page: Page, url: str) -> None:
     shot(page, "build")
     page.goto(f"{url}/study/{ids['Message glider']}/run")
     page.get_by_role("heading").first.wait_for()
-    if page.get_by_role("heading", name="Before the first trial").count():
+    if page.get_by_role("heading", name="Before the next trial").count():
         tick_cautions(page)
+    page.get_by_role("button", name=re.compile("^Keep")).wait_for()
     page.locator("#timer-0").fill("6.14")
     shot(page, "run")
     page.goto(f"{url}/study/{ids['Throwing a line over the dyke']}/work-out")
     page.get_by_role("heading", name=re.compile("rose with")).wait_for()
     shot(page, "work-out", whole=True)
+    page.goto(f"{url}/study/{ids['Fizz signal']}/trials")
+    page.get_by_role("heading", name="All trials").wait_for()
+    shot(page, "trials")
     page.goto(f"{url}/study/{ids['Fizz signal']}/work-out")
     page.get_by_role("tab", name="Against water").click()
     shot(page, "against")

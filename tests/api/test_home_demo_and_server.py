@@ -115,7 +115,8 @@ READINGS = [
 def test_a_reading_is_echoed_in_the_measures_unit(
     teacher: TeacherClient, text: str, quantity: str, unit: str, wanted: dict[str, Any]
 ) -> None:
-    found = teacher.ok("POST", "/api/readings", json={"text": text, "quantity": quantity, "unit": unit})
+    study = new_study(teacher, measure={"name": "reading", "quantity": quantity, "unit": unit, "rule": "r"})
+    found = teacher.ok("POST", f"/api/studies/{study['id']}/readings", json={"texts": [text], "unit": unit})["reading"]
     for key, value in wanted.items():
         assert found[key] == (pytest.approx(value) if isinstance(value, float) else value), key
 
@@ -141,9 +142,9 @@ def test_a_second_measure_and_behaviour_go_out_in_the_table(teacher: TeacherClie
     also = {"name": "distance off the line", "quantity": "length", "unit": "cm", "rule": "r", "signed": True}
     study = new_study(teacher, also=also)
     path = f"/api/studies/{study['id']}"
-    kept = teacher.ok("PUT", f"{path}/trials/{uuid4()}", json=trial_body(also_text="left 12", behaviour="curved"))
+    kept = teacher.ok("PUT", f"{path}/trials/{uuid4()}", json=trial_body(also_text="left 12", also_unit="cm", behaviour="curved"))
     assert kept["also_reading"]["value"] == -12
-    refused = teacher.http.put(f"{path}/trials/{uuid4()}", json=trial_body(also_text="sideways"))
+    refused = teacher.http.put(f"{path}/trials/{uuid4()}", json=trial_body(also_text="sideways", also_unit="cm"))
     assert refused.status_code == 422
     head, row = teacher.ok("GET", f"{path}/trials.csv").splitlines()
     assert head.endswith("distance off the line (cm),behaviour")
@@ -212,6 +213,31 @@ def test_starting_twice_names_the_address_that_runs(app: Application) -> None:
     )
     assert done.returncode == 0
     assert f"running already: {app.url}" in done.stderr
+
+
+def at_the_terminal(app: Application, typed: str, *options: str) -> subprocess.CompletedProcess[str]:
+    """The start command beside the one that runs, in a session without a terminal of its own, so that passwords come from the input."""
+    command = [sys.executable, "-m", "bendro.launch", "--data", str(app.folder), *options]
+    return subprocess.run(command, cwd=ROOT, capture_output=True, text=True, timeout=60, input=typed, start_new_session=True)
+
+
+def test_accounts_are_made_and_passwords_reset_while_it_runs(app: Application) -> None:
+    name = f"ada-{uuid4().hex[:6]}"
+    made = at_the_terminal(app, f"{name}\n\na long enough password\n", "--add-account")
+    assert (made.returncode, "The account is made." in made.stdout) == (0, True)
+
+    def sign_in(password: str) -> int:
+        return httpx.post(f"{app.url}/api/session", json={"sign_in_name": name, "password": password}).status_code
+
+    assert sign_in("a long enough password") == 200
+    again = at_the_terminal(app, f"{name}\n\na long enough password\n", "--add-account")
+    assert (again.returncode, "is taken" in again.stderr) == (2, True)
+    assert at_the_terminal(app, "quite another one\n", "--reset-password", name).returncode == 0
+    assert (sign_in("a long enough password"), sign_in("quite another one")) == (422, 200)
+    unknown = at_the_terminal(app, "quite another one\n", "--reset-password", "nobody here")
+    assert (unknown.returncode, "There is no account" in unknown.stderr) == (2, True)
+    blank = at_the_terminal(app, "            \n", "--reset-password", name)
+    assert (blank.returncode, "needs at least 10" in blank.stderr) == (2, True)
 
 
 def test_the_address_of_the_database_is_given_while_it_runs_and_refused_when_not(app: Application, tmp_path: Path) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import resource
 from typing import Any
 from uuid import uuid4
 
@@ -11,6 +12,8 @@ import httpx
 import pytest
 from PIL import Image
 
+from bendro.core.planning.upgrade import PLAN_VERSION
+from bendro.files.photo import MOST_MEMORY, small_photo
 from tests.conftest import DRAFT, TeacherClient, new_study, sign_up, trial_body
 
 pytestmark = pytest.mark.api
@@ -72,7 +75,7 @@ def test_after_a_kept_trial_honest_changes_are_recorded_and_others_refused(teach
     bad = {"version": more["version"], "draft": {**more["draft"], "measure": {**DRAFT["measure"], "rule": "To where it stops."}}}
     body = refused(teacher.http.patch(f"/api/studies/{study['id']}", json=bad), 409, "plan_locked")
     assert body["where"] == "measure.rule"
-    assert "the measuring rule cannot go from" in body["detail"]
+    assert "the measuring rule cannot change from" in body["detail"]
     judged = patch(teacher, more, evidence="ranges")
     held = teacher.ok("GET", f"/api/studies/{study['id']}/changes")
     assert [row["with_trials"] for row in held] == [True, True]
@@ -106,8 +109,8 @@ def test_the_prediction_and_its_reason_lock_with_the_first_kept_trial(teacher: T
 
 
 def test_a_plan_is_signed_off_with_role_and_time_and_lapses_when_it_grows_riskier(teacher: TeacherClient) -> None:
-    study = new_study(teacher)
-    cautions = next(f for f in teacher.ok("GET", "/api/families") if f["id"] == "launcher")["cautions"]
+    study = new_study(teacher, run=False)
+    cautions = study["cautions"]
     path = f"/api/studies/{study['id']}/sign-off"
     refused(teacher.http.post(path, json={"id": str(uuid4()), "adult": "technician", "cautions": cautions[1:]}), 422, "cautions_left")
     refused(teacher.http.post(path, json={"id": str(uuid4()), "adult": " ", "cautions": cautions}), 422, "adult_missing")
@@ -136,7 +139,7 @@ def test_a_copy_has_the_plan_and_neither_trials_nor_prediction(teacher: TeacherC
 def test_a_plan_goes_out_and_comes_in_again_the_same(teacher: TeacherClient) -> None:
     study = new_study(teacher)
     form = teacher.ok("GET", f"/api/studies/{study['id']}/plan.json")
-    assert (form["form"], form["version"], form["title"]) == ("bendro-plan", 1, "Test study")
+    assert (form["form"], form["version"], form["title"]) == ("bendro-plan", PLAN_VERSION, "Test study")
     back = teacher.ok("POST", "/api/plans", json={"id": str(uuid4()), "text": json.dumps(form)})
     assert (back["title"], back["draft"]) == ("Test study", study["draft"])
 
@@ -153,6 +156,10 @@ def test_a_plan_goes_out_and_comes_in_again_the_same(teacher: TeacherClient) -> 
         ('{"form": "bendro-plan", "version": 1, "title": "x", "draft": {"unknown": 1}}', "plan_form_bad"),
         ('{"form": "bendro-plan", "version": 1, "draft": {}}', "title_length"),
         ("[" * 100_000, "plan_form_unreadable"),
+        ('{"form": "bendro-plan", "version": ' + "9" * 5_000 + "}", "plan_form_unreadable"),
+        ('{"form": "bendro-plan", "version": 1, "title": "half \\ud800", "draft": {}}', "plan_form_unreadable"),
+        ('{"form": "bendro-plan", "version": 1, "title": "zero \\u0000", "draft": {}}', "plan_form_unreadable"),
+        ('{"form": "bendro-plan", "version": 1, "title": "x", "draft": {"levels\\ud800": 1}}', "plan_form_unreadable"),
     ],
 )
 def test_a_file_that_is_no_plan_is_refused_with_its_place(teacher: TeacherClient, text: str, code: str) -> None:
@@ -239,6 +246,11 @@ def put(
     return teacher.ok("PUT", path, json={"device": device, "draft": body, "revision": revision, "withdrawn": withdrawn})
 
 
+def shelf(teacher: TeacherClient, study: dict[str, Any]) -> list[dict[str, Any]]:
+    """The versions that were not taken back."""
+    return [v for v in teacher.ok("GET", f"/api/studies/{study['id']}/versions") if not v["withdrawn"]]
+
+
 def fins(n: int) -> dict[str, Any]:
     return {"properties": [{"name": "fins", "value": str(n)}]}
 
@@ -251,11 +263,11 @@ def test_every_version_keeps_its_number_even_when_one_is_taken_back(teacher: Tea
     assert [(v["device"], v["number"]) for v in (one, two, other)] == [("Red", 1), ("Red", 2), ("Blue", 1)]
     assert two["says"].startswith("One thing changed since version 1: fins (3 → 4).")
     put(teacher, study, id=two["id"], revision=1, since=1, withdrawn=True, **fins(4))
-    assert [v["number"] for v in teacher.ok("GET", f"/api/studies/{study['id']}/versions") if v["device"] == "Red"] == [1]
+    assert [v["number"] for v in shelf(teacher, study) if v["device"] == "Red"] == [1]
     assert put(teacher, study, since=1, **fins(5))["number"] == 3
     assert put(teacher, study, since=3, **fins(6))["says"].startswith("One thing changed since version 3")
     put(teacher, study, id=two["id"], revision=2, since=1, **fins(4))
-    assert [v["number"] for v in teacher.ok("GET", f"/api/studies/{study['id']}/versions") if v["device"] == "Red"] == [1, 2, 3, 4]
+    assert [v["number"] for v in shelf(teacher, study) if v["device"] == "Red"] == [1, 2, 3, 4]
 
 
 def test_a_version_whose_parent_was_taken_back_says_so(teacher: TeacherClient) -> None:
@@ -263,8 +275,7 @@ def test_a_version_whose_parent_was_taken_back_says_so(teacher: TeacherClient) -
     one = put(teacher, study, **fins(3))
     put(teacher, study, since=1, **fins(4))
     put(teacher, study, id=one["id"], revision=1, withdrawn=True, **fins(3))
-    left = teacher.ok("GET", f"/api/studies/{study['id']}/versions")
-    assert [v["says"] for v in left] == [
+    assert [v["says"] for v in shelf(teacher, study)] == [
         "Version 1, from which it was made, was taken back, so what changed cannot be told. Put it back to see."
     ]
 
@@ -403,6 +414,17 @@ def test_a_photo_with_too_many_points_is_refused(teacher: TeacherClient) -> None
     study = new_study(teacher)
     version = put(teacher, study)
     refused(teacher.http.put(f"/api/studies/{study['id']}/versions/{version['id']}/photo", content=out.getvalue()), 422, "photo_huge")
+
+
+def test_unfolding_a_photo_takes_no_memory_of_the_application() -> None:
+    """A few kilobytes that would unfold to hundreds of megabytes: the caller's own peak memory hardly moves."""
+    out = io.BytesIO()
+    Image.new("1", (5_000, 4_900)).save(out, "PNG")
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    small = small_photo(out.getvalue())
+    assert (small.width, small.height) == (1600, 1568)
+    assert (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) * 1024 < 30_000_000 < 5_000 * 4_900 * 3
+    assert resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss * 1024 < MOST_MEMORY
 
 
 def test_nobody_reaches_another_workspaces_versions_under_a_study_of_their_own(teacher: TeacherClient, app: Any) -> None:

@@ -81,7 +81,7 @@ def test_void_needs_its_fault_and_keep_needs_its_reading(teacher: TeacherClient)
 def test_three_timers_count_by_their_median(teacher: TeacherClient) -> None:
     measure = {"name": "fall time", "quantity": "time", "unit": "s", "rule": "r", "timers": 3}
     study = new_study(teacher, measure=measure)
-    reading = put(teacher, study, str(uuid4()), texts=["2.10", "2.14", "2.61"]).json()["reading"]
+    reading = put(teacher, study, str(uuid4()), texts=["2.10", "2.14", "2.61"], unit="s").json()["reading"]
     assert (reading["value"], reading["flagged"], reading["method"]) == (2.14, [2], "median")
 
 
@@ -114,12 +114,12 @@ def test_two_teachers_planning_at_once_are_told(teacher: TeacherClient) -> None:
 
 
 def test_a_run_opens_only_when_every_caution_is_ticked(teacher: TeacherClient) -> None:
-    study = new_study(teacher)
-    cautions = next(f for f in teacher.ok("GET", "/api/families") if f["id"] == "launcher")["cautions"]
+    study = new_study(teacher, run=False)
+    cautions = study["cautions"]
     path, run = f"/api/studies/{study['id']}/runs", str(uuid4())
     assert teacher.http.post(path, json={"id": run, "adult": "teacher", "cautions": cautions[:-1]}).json()["code"] == "cautions_left"
     assert teacher.http.post(path, json={"id": run, "adult": " ", "cautions": cautions}).json()["code"] == "adult_missing"
-    once, again = (teacher.ok("POST", path, json={"id": run, "adult": "teacher", "cautions": cautions}) for _ in range(2))
+    once, again = (teacher.ok("POST", path, json={"id": run, "adult": "teacher", "cautions": cautions})["run"] for _ in range(2))
     assert once == again
     assert teacher.ok("GET", f"/api/studies/{study['id']}")["run"]["id"] == run
 

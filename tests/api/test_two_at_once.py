@@ -66,8 +66,7 @@ def test_copies_sign_offs_and_rotas_pressed_twice_are_one(teacher: TeacherClient
     copy = {"id": str(uuid4()), "title": "Copied twice"}
     assert {a.status_code for a in at_once([lambda: teacher.http.post(f"{path}/copy", json=copy)] * AT_ONCE)} == {201}
     assert [s["title"] for s in teacher.ok("GET", "/api/studies")].count("Copied twice") == 1
-    cautions = next(f for f in teacher.ok("GET", "/api/families") if f["id"] == "launcher")["cautions"]
-    sign = {"id": str(uuid4()), "adult": "technician", "cautions": cautions}
+    sign = {"id": str(uuid4()), "adult": "technician", "cautions": study["cautions"]}
     signed = at_once([lambda: teacher.http.post(f"{path}/sign-off", json=sign)] * AT_ONCE)
     assert len({a.json()["sign_off"]["signed_at"] for a in signed}) == 1
     rotas = at_once([lambda: teacher.http.post(f"{path}/rota")] * 4)

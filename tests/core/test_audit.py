@@ -60,7 +60,7 @@ HAVE = [
     ("payload_mixed", each(GOOD, others_payload=lambda n, t: "raw" if n % 2 else "boiled"), {}, "boiled and raw"),
     ("payload_reused", each(GOOD, others_reused=lambda n, t: "yes" if n > 5 else "no"), {}, "2 trials used a payload"),
     ("spread_unequal", shuffled([1.0, 1.01, 1.02, 1.01, 1.0, 1.01], [1.0, 4.0, 2.2, 6.1, 0.3, 5.2]), {}, "more at thick"),
-    ("odd_reading", shuffled([1.0, 1.02, 1.01, 1.0, 1.01, 3.0], [2.0, 2.2, 2.1, 2.15, 2.1, 2.2]), {}, "3 at thin"),
+    ("odd_reading", shuffled([1.0, 1.02, 1.01, 1.0, 1.01, 3.0], [2.0, 2.2, 2.1, 2.15, 2.1, 2.2]), {}, "3 m at thin"),
     ("prediction_missing", GOOD, {"prediction": ""}, "No prediction"),
     ("measuring_rule_missing", GOOD, {"measuring_rule": " "}, "how distance was read"),
     ("instrument_not_reset", each(GOOD, note=lambda n, t: "meter not cleared" if n == 3 else None), {}, "In 1 kept trial "),
@@ -74,6 +74,12 @@ HAVE = [
         ),
         {},
         "group",
+    ),
+    (
+        "timers_apart",
+        each(GOOD, timers=lambda n, t: (1.0, 1.1, 9.0 if n == 2 else 1.0), timers_apart=lambda n, t: (2,) if n == 2 else ()),
+        {},
+        "do not agree in trial",
     ),
     ("judging_changed", GOOD, {"judging_changed": ("when a difference is real",)}, "changed in when a difference is real"),
 ]
@@ -95,6 +101,7 @@ HAVE_NOT = [
     ("measuring_rule_missing", GOOD, {"measuring_rule": "Nearest edge."}),
     ("instrument_not_reset", each(GOOD, note=lambda n, t: "clear run"), {}),
     ("column_explains_scatter", each(GOOD, group=lambda n, t: ["Red", "Blue"][n % 2]), {}),
+    ("timers_apart", each(GOOD, timers=lambda n, t: (1.0, 1.1, 1.0)), {}),
     ("judging_changed", GOOD, {"judging_changed": ()}),
 ]
 

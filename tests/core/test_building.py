@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from bendro.core.building.rules import rules_of
 from bendro.core.building.side_view import side_view
-from bendro.core.building.version import VersionDraft, changes, same_value, says_of
+from bendro.core.building.version import VersionDraft, changes, newly_taken, same_value, says_of
 from bendro.core.planning.draft import Draft
 
 
@@ -71,9 +71,9 @@ def test_the_sentence_says_what_can_and_cannot_be_concluded() -> None:
     two = changes(ONE, version(fins="4", canopy_side="20 cm", paper="thin"))
     assert says_of(two, 1) == (
         "Two things changed since version 1: fins (3 → 4) and canopy side (30 cm → 20 cm). "
-        "If it does better, that can be told; which of them did it cannot."
+        "Once both are tested, it can be told whether it does better, but not which of them did it."
     )
-    assert says_of(two[:1], 1) == "One thing changed since version 1: fins (3 → 4). If it does better, this did it."
+    assert says_of(two[:1], 1) == "One thing changed since version 1: fins (3 → 4). Once both are tested, a real difference between them is its doing."
     assert says_of((), 1).startswith("Nothing that is written down changed since version 1.")
     assert says_of((), None).startswith("The first of its line")
 
@@ -85,7 +85,7 @@ def rules(
     given: dict[str, Any], one: VersionDraft, last: VersionDraft | None = None, spent: float = 0, **materials: Any
 ) -> dict[str, tuple[bool, str]]:
     d = Draft.model_validate({"rules": given, "materials": materials})
-    return {r.rule: (r.met, r.says) for r in rules_of(d, one, last=last, spent_before=spent)}
+    return {r.rule: (r.met, r.says) for r in rules_of(d, one, last=last, spent=spent)}
 
 
 @pytest.mark.parametrize(
@@ -112,14 +112,21 @@ def test_a_rule_that_cannot_be_judged_yet_says_what_is_missing() -> None:
     assert rules({}, version(mass="30 g")) == {}
 
 
-def test_the_budget_counts_what_the_earlier_versions_took() -> None:
+def test_pieces_carried_over_from_the_version_before_are_not_taken_twice() -> None:
+    one = version(used={"card": 2, "tape": 2})
+    assert newly_taken(None, one) == [("card", 2), ("tape", 2)]
+    assert newly_taken(one, one) == []
+    assert newly_taken(one, version(used={"card": 3, "foam": 1, "tape": 1})) == [("card", 1), ("foam", 1)]
+
+
+def test_the_budget_says_what_is_spent_and_left() -> None:
     items = [{"name": "card", "shop_price": "3"}, {"name": "tape", "shop_price": "1,50"}]
     one = version(used={"card": 2, "tape": 2})
-    assert rules({"budget": "20"}, one, spent=11, items=items, money="coins")["budget"] == (
+    assert rules({"budget": "20"}, one, spent=20, items=items, money="coins")["budget"] == (
         True,
         "20 coins of 20 coins spent; 0 coins left.",
     )
-    assert rules({"budget": "20"}, one, spent=11.5, items=items)["budget"] == (False, "20.5 of 20 spent; 0.5 too much.")
+    assert rules({"budget": "20"}, one, spent=20.5, items=items)["budget"] == (False, "20.5 of 20 spent; 0.5 too much.")
     assert not rules({"budget": "20"}, version(used={"foam": 1}), items=items)["unpriced"][0]
     assert not rules({"budget": "dear"}, one, items=items)["budget"][0]
 

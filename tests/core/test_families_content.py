@@ -8,7 +8,7 @@ import pytest
 
 from bendro.core.families import ORDER, Family, families, family
 from bendro.core.physics.calculators import CALCULATORS
-from bendro.core.planning.draft import Draft, MeasureDraft, VariableDraft
+from bendro.core.planning.draft import Draft, Limit, MeasureDraft, VariableDraft
 from bendro.core.planning.ideas import kept_same, suggested_levels
 from bendro.core.planning.rehearsal import MODELS
 from bendro.core.readings import convert
@@ -21,11 +21,11 @@ def everything(f: Family) -> str:
         [
             f.name,
             f.covers,
-            *f.keep_same,
+            *(k.name for k in f.keep_same),
             *f.faults,
             *f.behaviours,
             *f.build_checks,
-            *f.cautions,
+            *(c.says for c in f.cautions),
             *f.materials,
             *(v.name for v in f.variables),
         ]
@@ -82,17 +82,17 @@ def test_what_people_change_measure_and_watch_for_is_there(family_id: str) -> No
         assert word in measures, word
     assert fault in " ".join(f.faults).casefold()
     assert check in " ".join(f.build_checks).casefold()
-    assert caution in " ".join(f.cautions).casefold()
+    assert caution in " ".join(c.says for c in f.cautions).casefold()
 
 
 @pytest.mark.parametrize("f", ALL, ids=ORDER)
 def test_every_part_is_whole(f: Family) -> None:
     for names in (
-        f.keep_same,
+        [k.name for k in f.keep_same],
         f.faults,
         f.behaviours,
         f.build_checks,
-        f.cautions,
+        [c.says for c in f.cautions],
         f.materials,
         [v.name for v in f.variables],
         [m.name for m in f.measures],
@@ -137,11 +137,30 @@ def test_every_variable_can_be_planned_from_the_families_own_words(f: Family) ->
             family=f.id,
             variable=VariableDraft(name=v.name, kind=v.kind, quantity=v.quantity or "number", unit=v.unit),
             measure=MeasureDraft(name=m.name, quantity=m.quantity, unit=m.unit),
+            limits=[Limit(on="variable", value=f"{max(v.typical)} {v.unit}")] if v.limited and v.unit != "count" else [Limit(on="variable", value="9")],
         )
         levels = suggested_levels(d)
         assert len(levels) >= 2
+        assert (suggested_levels(d.model_copy(update={"limits": []})) == ()) is v.limited
         assert v.name not in {k.name for k in kept_same(d)}
-        assert len(kept_same(d)) >= len(f.keep_same) - 2
+        assert len(kept_same(d)) >= 2
+
+
+def test_what_a_teacher_would_miss_in_a_family_is_there() -> None:
+    """Common practice: the first pair of a family is one that a class would begin with, a rocket has three fins at least, a
+    parachute's payload is looked at, wheels are counted and stiffened, and a trial takes as long as it takes."""
+    rocket, protector, spinner = family("rocket"), family("protector"), family("spinner")
+    assert (rocket.variables[0].name, rocket.measures[0].name) != ("fin number", "hang time")
+    assert min(float(x) for v in rocket.variables if v.name == "fin number" for x in v.typical) >= 3
+    assert protector.variables[0].name.startswith("cushion")
+    assert any(m.survival for m in family("parachute").measures)
+    assert {"number of wheels", "wheel stiffness"} <= {v.name for v in family("vehicle").variables}
+    assert next(m for m in spinner.measures if m.name == "spin time").flight_s >= 30
+    five = next(m for m in protector.measures if m.name == "drops survived")
+    assert five.flight_s + five.reading_s >= 120
+    assert next(m for m in family("parachute").measures if m.name == "descent time").timers == 3
+    for f in ALL:
+        assert not {"hole punch", "scissors", "compasses", "scale"} & set(f.materials), f.id
 
 
 def test_a_canopy_is_tried_in_three_sizes_and_a_rocket_three_times_at_every_angle() -> None:

@@ -10,15 +10,17 @@ from hypothesis import strategies as st
 
 from bendro.core.families import families, family
 from bendro.core.planning.draft import Draft, Held, StudyKind
-from bendro.core.planning.ideas import CONCLUDES, kept_same, limit_for, said, suggested_levels, unlike
+from bendro.core.planning.ideas import CONCLUDES, kept_same, limit_on_variable, question_for, said, suggested_levels, unlike
 from bendro.core.planning.plan import check, planned_turns
 from bendro.core.planning.record import locked_by_trials, plan_changes
-from bendro.core.planning.safety import read_any, safety_mark
+from bendro.core.planning.safety import cautions_of, limit_places, limits_in_words, read_any, safety_mark
 from tests.conftest import DRAFT
 
 
 def draft(**change: Any) -> Draft:
-    return Draft.model_validate({**DRAFT, **change})
+    """The usual draft changed; its limit on the pull-back stays only while the pull-back is what is changed."""
+    own = {} if "limits" in change or ("family" not in change and "variable" not in change) else {"limits": []}
+    return Draft.model_validate({**DRAFT, **own, **change})
 
 
 def codes(d: Draft, grave: bool = True) -> list[str]:
@@ -45,7 +47,7 @@ def test_what_is_not_changed_and_not_measured_is_kept_the_same_by_itself() -> No
 def test_every_family_says_what_stays_the_same_before_anyone_has_an_idea(family_id: str) -> None:
     f = family(family_id)
     names = {k.name for k in kept_same(Draft(family=f.id))}
-    assert set(f.keep_same) <= names
+    assert {k.name for k in f.keep_same} <= names
 
 
 @given(st.lists(st.text(max_size=12)))
@@ -65,6 +67,50 @@ def test_each_kind_of_study_says_what_it_can_and_cannot_conclude() -> None:
 def test_in_a_contest_every_group_releases_its_own_device() -> None:
     contest = draft(study_kind="contest", groups=["Red", "Blue"], variable={"name": "device", "kind": "name", "levels": ["Red", "Blue"]})
     assert {(t.level, t.group) for t in planned_turns(contest, 5)} == {("Red", "Red"), ("Blue", "Blue")}
+
+
+@pytest.mark.parametrize(
+    ("family_id", "variable", "not_held"),
+    [
+        ("parachute", "line length", "line length"),
+        ("parachute", "payload mass", "payload"),
+        ("rocket", "gauge pressure", "pressure or stamp"),
+        ("launcher", "pull-back", "pull-back mark"),
+        ("turbine", "fan distance", "fan distance"),
+        ("rotor", "paper stock", "paper"),
+        ("vehicle", "runner surface", "surface"),
+        ("vehicle", "load mass", "load"),
+        ("vehicle", "push speed", "push"),
+        ("vehicle", "runner surface", "fan or dryer setting and place"),
+    ],
+)
+def test_what_is_changed_is_not_kept_the_same_under_another_name(family_id: str, variable: str, not_held: str) -> None:
+    d = Draft.model_validate({"family": family_id, "variable": {"name": variable}})
+    assert not_held in {k.name for k in family(family_id).keep_same}
+    assert not_held not in {k.name for k in kept_same(d)}
+    assert not_held in {k.name for k in kept_same(Draft(family=family_id))}
+
+
+def test_cautions_fit_what_is_done() -> None:
+    def cautions(variable: str, measure: str) -> str:
+        return " ".join(cautions_of(Draft.model_validate({"family": "vehicle", "variable": {"name": variable}, "measure": {"name": measure}})))
+
+    assert "Fans" not in cautions("runner surface", "slide distance")
+    assert "Fans" in cautions("sail area", "distance to rest")
+    assert "Fans" in cautions("", "")  # before anything is chosen, nothing is left out
+
+
+@pytest.mark.parametrize(
+    ("change", "measures", "question"),
+    [
+        ("arm length", ["distance"], "How does arm length affect distance?"),
+        ("how heavy the car is", ["distance", "time"], "What does changing how heavy the car is do to distance and time?"),
+        ("", ["distance"], ""),
+        ("arm length", [" "], ""),
+    ],
+)
+def test_the_question_reads_aloud(change: str, measures: list[str], question: str) -> None:
+    assert question_for(change, measures) == question
 
 
 # --- limits ----------------------------------------------------------------------------------------------------------
@@ -87,15 +133,14 @@ PRESSURE: dict[str, Any] = {
     ],
 )
 def test_a_level_past_the_teachers_limit_is_refused_and_never_only_asked_about(limit: str, levels: list[str], refused: bool) -> None:
-    d = draft(**{**PRESSURE, "variable": {**PRESSURE["variable"], "levels": levels}}, limits=[{"name": "pressure", "value": limit}])
+    d = draft(**{**PRESSURE, "variable": {**PRESSURE["variable"], "levels": levels}}, limits=[{"on": "variable", "value": limit}])
     assert ("level_over_limit" in codes(d)) is refused
-    assert (planned_turns(d, 1) == ()) is refused
 
 
 @given(st.floats(0.05, 4))
 def test_no_suggested_level_is_above_the_limit(limit: float) -> None:
-    d = draft(**PRESSURE, limits=[{"name": "pressure", "value": f"{limit:.4f} bar"}])
-    bound = limit_for(d, "gauge pressure", "pressure", "bar")
+    d = draft(**PRESSURE, limits=[{"on": "variable", "value": f"{limit:.4f} bar"}])
+    bound = limit_on_variable(d)
     assert bound is not None
     levels = [float(v) for v in suggested_levels(d)]
     assert levels
@@ -103,10 +148,75 @@ def test_no_suggested_level_is_above_the_limit(limit: float) -> None:
     assert len(set(levels)) == len(levels)
 
 
-def test_a_limit_that_cannot_be_read_stops_the_plan() -> None:
-    assert "limit_unreadable" in codes(draft(limits=[{"name": "pressure", "value": "quite high"}]))
-    assert "limit_unreadable" in codes(draft(limits=[{"name": "height", "value": "4"}]))  # 4 of what
-    assert "limit_unreadable" not in codes(draft(limits=[{"name": "height", "value": ""}]))
+@pytest.mark.parametrize(
+    ("limits", "wanted"),
+    [
+        ([{"on": "variable", "value": "quite high"}], "limit_unreadable"),
+        ([{"on": "variable", "value": "4 s"}], "limit_unreadable"),  # seconds are no pressure
+        ([{"on": "variable", "value": "0 bar"}], "limit_unreadable"),
+        ([{"on": "rungs", "value": "4 m"}], "limit_unbound"),  # nothing is dropped here
+        ([{"on": "held", "name": "max pressure", "value": "2 bar"}], "limit_unbound"),
+        ([{"on": "", "name": "air pressure", "value": "2 bar"}], "limit_unbound"),
+        ([], "limit_missing"),
+        ([{"on": "variable", "value": ""}], "limit_missing"),
+        ([{"on": "variable", "value": "2 bars"}], None),
+        ([{"on": "variable", "value": "29 psi"}], None),
+        ([{"on": "variable", "value": "2"}], None),  # in the variable's own unit
+    ],
+)
+def test_a_limit_binds_to_a_quantity_of_the_plan_or_stops_it(limits: list[dict[str, str]], wanted: str | None) -> None:
+    found = [c for c in codes(draft(**PRESSURE, limits=limits)) if c.startswith("limit_")]
+    assert (wanted in found) if wanted else found == []
+
+
+@pytest.mark.parametrize("levels", [["1"], ["1.5"], ["9"]])
+def test_no_pressure_is_planned_to_run_without_a_limit(levels: list[str]) -> None:
+    d = draft(**{**PRESSURE, "variable": {**PRESSURE["variable"], "levels": ["0.5", *levels]}})
+    assert "limit_missing" in codes(d)
+    assert suggested_levels(d) == ()
+
+
+@pytest.mark.parametrize(
+    ("change", "label"),
+    [
+        ({"family": "launcher"}, "pull-back"),
+        ({"family": "parachute", "variable": {"name": "vent", "kind": "name", "levels": ["a", "b"]}}, "drop height"),
+        ({"family": "rotor", "variable": {"name": "paper stock", "kind": "name", "levels": ["a", "b"]}}, "drop height"),
+        ({"family": "vehicle", "hold": [{"name": "pump", "value": "3 bar"}]}, "pump"),
+        ({"family": "launcher", "variable": {"name": "arm length", "levels": ["20"]}, "hold": [{"name": "pull-back mark", "value": "8 cm"}]}, "pull-back mark"),
+    ],
+)
+def test_pressure_height_and_pull_back_need_a_limit(change: dict[str, Any], label: str) -> None:
+    d = draft(**{"limits": [], **change})
+    assert label in [p.label for p in limit_places(d) if p.needed]
+    assert any(p.code == "limit_missing" and label in p.says for p in check(d))
+
+
+def test_what_is_held_stays_under_its_limit_and_says_its_value() -> None:
+    def held(value: str, limit: str) -> list[str]:
+        d = draft(
+            family="parachute",
+            variable={"name": "vent", "kind": "name", "levels": ["a", "b"]},
+            hold=[{"name": "drop height", "value": value}],
+            limits=[{"on": "held", "name": "Drop height ", "value": limit}],
+        )
+        return [c for c in codes(d) if c.startswith(("held_", "limit_"))]
+
+    assert held("4.2 m", "4.2 m") == []
+    assert held("4.2 m", "14 ft") == []
+    assert held("4.2 m", "13 ft") == ["held_over_limit"]
+    assert held("", "4 m") == ["held_value_missing"]
+
+
+def test_limits_stand_in_the_unit_in_which_they_were_typed() -> None:
+    d = draft(**PRESSURE, limits=[{"on": "variable", "value": "20 psi"}])
+    assert limits_in_words(d) == ("gauge pressure: never above 20 psi",)
+    assert limits_in_words(draft(**PRESSURE, limits=[{"on": "variable", "value": "1.5"}])) == ("gauge pressure: never above 1.5 bar",)
+    over = next(p for p in check(draft(**{**PRESSURE, "variable": {**PRESSURE["variable"], "levels": ["1", "1.5"]}}, limits=d.model_dump()["limits"])) if p.code == "level_over_limit")
+    assert "20 psi" in over.says
+
+
+def test_an_amount_says_what_kind_it_is_or_is_none() -> None:
     assert read_any("4.2 m") is not None
     assert read_any("about 4 m") is None
 
@@ -133,7 +243,7 @@ LADDER = {"plan": "ladder", "heights": ["1", "2"], "payload": "fresh"}
         ({"survival": "hairline", "drop": {**LADDER, "heights": ["0", "1"]}}, "rung_order"),
         ({"survival": "hairline", "drop": {**LADDER, "heights": ["1", "high"]}}, "reading_words"),
         ({"survival": "hairline", "drop": {**LADDER, "unit": "s"}}, "unit_unknown"),
-        ({"survival": "hairline", "drop": LADDER, "limits": [{"name": "height", "value": "180 cm"}]}, "height_over_limit"),
+        ({"survival": "hairline", "drop": LADDER, "limits": [{"on": "rungs", "value": "180 cm"}]}, "height_over_limit"),
     ],
 )
 def test_what_must_be_agreed_before_anything_is_dropped(change: dict[str, Any], code: str) -> None:
@@ -141,8 +251,10 @@ def test_what_must_be_agreed_before_anything_is_dropped(change: dict[str, Any], 
 
 
 def test_a_ladder_that_is_agreed_can_be_run() -> None:
-    assert codes(draft(**POD, survival="untouched", drop=LADDER)) == []
-    assert codes(draft(**POD, survival="untouched", drop={"plan": "one_height", "heights": ["6 ft"]})) == []
+    limits = [{"on": "rungs", "value": "2 m"}]
+    assert codes(draft(**POD, survival="untouched", drop=LADDER, limits=limits)) == []
+    assert codes(draft(**POD, survival="untouched", drop={"plan": "one_height", "heights": ["6 ft"]}, limits=limits)) == []
+    assert codes(draft(**POD, survival="untouched", drop=LADDER)) == ["limit_missing"]
 
 
 def test_a_tolerance_without_a_value_is_asked_about_and_allowed() -> None:
@@ -154,7 +266,7 @@ def test_a_tolerance_without_a_value_is_asked_about_and_allowed() -> None:
 def test_a_sign_off_covers_what_is_dangerous_and_nothing_else() -> None:
     plain = draft()
     for change in (
-        {"limits": [{"name": "height", "value": "3 m"}]},
+        {"limits": [{"on": "variable", "value": "13 cm"}]},
         {"variable": {**DRAFT["variable"], "levels": ["4", "9"]}},
         {"drop": LADDER},
     ):
@@ -167,7 +279,7 @@ def test_a_sign_off_covers_what_is_dangerous_and_nothing_else() -> None:
 
 
 def test_a_change_is_told_with_both_values() -> None:
-    found = plan_changes(draft(), draft(repeats=6, variable={**DRAFT["variable"], "levels": ["4", "9"]}))
+    found = plan_changes(draft(), draft(repeats=6, variable={**DRAFT["variable"], "levels": ["4", "9"]}, limits=DRAFT["limits"]))
     assert [(c.where, c.was, c.now) for c in found] == [("variable.levels", "4, 6, 8", "4, 9"), ("repeats", "3", "6")]
     assert plan_changes(draft(), draft()) == ()
 

@@ -172,7 +172,7 @@ def test_a_clock_time_that_is_none_is_refused(clock: str) -> None:
         ({"family": "rocket"}, "a rocket holds pressure or stored energy"),
         ({"family": "parachute"}, "it is let go from a height"),
         ({"family": "launcher", "drop": {"plan": "one_height", "heights": ["2"]}}, "things are dropped from a height"),
-        ({"family": "vehicle", "limits": [{"name": "Pressure", "value": "2 bar"}]}, "pressure is used"),
+        ({"family": "vehicle", "hold": [{"name": "pump", "value": "2 bar"}]}, "pressure is used"),
         ({"family": "vehicle"}, None),
     ],
 )

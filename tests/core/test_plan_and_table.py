@@ -11,15 +11,28 @@ from hypothesis import strategies as st
 
 from bendro.core.errors import TableRefused
 from bendro.core.families import ORDER, families
-from bendro.core.planning.draft import Draft
+from bendro.core.planning.draft import Draft, Held, Limit
 from bendro.core.planning.order import turns
 from bendro.core.planning.plan import check, level_of, planned_levels, planned_turns
+from bendro.core.planning.safety import limit_places
 from bendro.files.trial_table import parse_table, take_trials, write_table
 from tests.conftest import DRAFT
 
 
 def draft(**change: Any) -> Draft:
     return Draft.model_validate({**DRAFT, **change})
+
+
+def under_limits(d: Draft, most: float) -> Draft:
+    """The draft with every limit that it needs, and its heights written down. most: the highest level."""
+    needed = [p for p in limit_places(d) if p.needed]
+    values = {"variable": f"{most:g}", "rungs": "2 m", "held": "3 m"}
+    return d.model_copy(
+        update={
+            "limits": [Limit(on=p.on, name=p.name, value=values[p.on]) for p in needed],
+            "hold": [Held(name=p.name, value="2 m") for p in needed if p.on == "held"],
+        }
+    )
 
 
 def grave(d: Draft) -> list[str]:
@@ -56,6 +69,8 @@ BAD_PLANS = [
     ({"measure": {**DRAFT["measure"], "unit": "s"}}, "unit_unknown"),
     ({"measure": {**DRAFT["measure"], "name": " "}}, "measure_missing"),
     ({"measure": {**DRAFT["measure"], "step": "fine"}}, "step_unreadable"),
+    ({"measure": {**DRAFT["measure"], "step": "0"}}, "step_unreadable"),
+    ({"measure": {**DRAFT["measure"], "step": "-1"}}, "step_unreadable"),
     ({"variable": levels("felt", "Felt ", kind="name")}, "level_twice"),
 ]
 
@@ -110,7 +125,7 @@ def test_the_nine_families_are_whole() -> None:
     for f in made:
         for v in f.variables:
             assert len(v.typical) >= 2, (f.id, v.name)
-        assert all(c.endswith(".") for c in (*f.cautions, *f.build_checks)), f.id
+        assert all(c.endswith(".") for c in (*(c.says for c in f.cautions), *f.build_checks)), f.id
 
 
 @pytest.mark.parametrize("family_id", ORDER)
@@ -128,8 +143,10 @@ def test_a_plan_made_only_of_a_familys_own_words_can_be_run(family_id: str) -> N
                     "levels": [str(x) for x in v.typical],
                 },
                 measure={"name": m.name, "quantity": m.quantity, "unit": m.unit, "rule": m.rule, "signed": m.signed, "step": f"{m.step:g}"},
-                **({"survival": "hairline", "drop": {"plan": "one_height", "heights": ["2"]}} if "surviv" in m.name else {}),
+                limits=[],
+                **({"survival": "hairline", "drop": {"plan": "one_height", "heights": ["2"]}} if m.survival else {}),
             )
+            made = under_limits(made, max((float(x) for x in v.typical if not isinstance(x, str)), default=0.0))
             assert check(made) == (), (f.id, v.name, m.name)
 
 
@@ -194,6 +211,16 @@ def test_a_cell_that_a_spreadsheet_would_run_is_written_as_text_and_read_back() 
     assert "'=1+1" in text
     assert ",-2.5" in text
     assert [r["note"] for r in parse_table(text).rows] == ["=1+1", "@x"]
+
+
+@pytest.mark.parametrize("text", ["=1+1", "+1+1", "-1+1", "@x", "\r=1+1", "\n=1+1", "'=1+1", "''@x", "-x"])
+def test_no_cell_or_header_reaches_a_spreadsheet_as_a_formula(text: str) -> None:
+    written = write_table(["note", text, "distance"], [["a", text, "5"]])
+    assert f"'{text}" in written.split("distance")[0]
+    assert f"'{text}" in written.split("distance")[1]
+    table = parse_table(written)
+    assert [c.header for c in table.columns][1].strip() == text.strip()
+    assert table.rows[0][table.columns[1].header] == text
 
 
 def test_ten_thousand_rows_are_taken() -> None:

@@ -92,6 +92,8 @@ def test_what_cannot_fit_says_by_how_much_and_what_would_make_it_fit() -> None:
         ({"minutes": 40, "lanes": 2, "adults": 1, "groups": tuple("ABCD")}, "One more adult, so that one more lane can be open"),
         ({"minutes": 40, "lanes": 1, "adults": 3, "groups": tuple("ABCD")}, "One more lane makes it fit"),
         ({"minutes": 20, "improve": 0, "rounds": 2, "groups": ("A",)}, "2 min for a test instead of 5 make it fit"),
+        ({"minutes": 17, "improve": 0, "test": 1, "rounds": 3, "groups": ("A",)}, "2 rounds of testing instead of 3 make it fit"),
+        ({"minutes": 16, "improve": 0, "test": 1, "rounds": 2, "groups": ("A",)}, "1 round of testing instead of 2 make it fit"),
         ({"minutes": 40, "lanes": 12, "adults": 12, "groups": tuple(f"g{i}" for i in range(60))}, "min for a test instead of 5"),
         ({"minutes": 50, "lanes": 3, "adults": 3, "test": 9, "groups": tuple(f"g{i}" for i in range(60))}, "Share it over"),
     ],

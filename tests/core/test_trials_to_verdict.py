@@ -10,9 +10,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import Question, analyse, described
 from bendro.core.errors import TableRefused
-from bendro.core.judgement.verdict import by_p
+from bendro.core.judgement.judged import by_p
 from bendro.core.judgement.working import how_difference, how_mean
 from bendro.core.results import Analysis, TrendEffect
 from bendro.core.statistics.compare import places
@@ -331,7 +331,8 @@ def test_more_than_a_thousand_repeats_are_answered_in_words() -> None:
 
 def test_the_working_shows_the_numbers_put_in() -> None:
     rows = trials({"a": [1.0, 1.5, 1.1], "b": [2.0, 2.5, 2.1]}, resolution=0.1)
-    lines = how_mean(rows, "a", None, "m").lines
+    summary = described(rows, Question(factor="f", response="r", unit="m"))[0]
+    lines = how_mean(rows, "a", None, summary, unit="m").lines
     assert lines[1] == "= (1.0 + 1.5 + 1.1) ÷ 3"
     assert lines[2] == "= 3.6 ÷ 3 = 1.2 m"
     assert any("= 1 m" in line for line in how_difference(rows, "a", "b", None, "m").lines)

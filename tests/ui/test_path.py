@@ -17,8 +17,9 @@ pytestmark = pytest.mark.ui
 
 def open_run(page: Page, study: dict[str, Any]) -> None:
     page.goto(page.url.split("/", 3)[0] + "//" + page.url.split("/")[2] + f"/study/{study['id']}/run")
-    page.get_by_role("heading", name="Before the first trial").wait_for()
-    tick_cautions(page)
+    if study["run"] is None:
+        page.get_by_role("heading", name="Before the first trial").wait_for()
+        tick_cautions(page)
     page.get_by_role("button", name=re.compile("^Keep")).wait_for()
 
 
@@ -38,10 +39,10 @@ def test_from_sign_in_to_verdict_and_table(signed_in: tuple[Page, TeacherClient]
     page.get_by_label("What will the trials answer?").fill("How does the number of bands change the distance?")
     page.get_by_label("Family of devices").select_option("Launcher")
     page.get_by_label("Variable").select_option(label="number of bands")
-    page.get_by_role("button", name="Take level 3 away").click()
+    page.get_by_role("button", name="Remove level 3").click()
     page.get_by_label("Measure", exact=True).select_option("distance to first touch")
     page.get_by_label("Repeats of each level").fill("2")
-    page.get_by_label("Groups, by label").fill("Heron, Stork")
+    page.get_by_label("Group names").fill("Heron, Stork")
     page.get_by_label("What will happen?").fill("Two bands go farther.")
     page.get_by_label("In short").select_option("rises")
     expect(page.get_by_label("The plan so far")).to_contain_text("trials: 2 levels × 2 repeats")
@@ -105,7 +106,7 @@ def test_from_sign_in_to_verdict_and_table(signed_in: tuple[Page, TeacherClient]
     page.keyboard.press("Escape")
     no_violations(page)
     with page.expect_download() as download:
-        page.get_by_role("link", name="Trial table (CSV)").click()
+        page.get_by_role("link", name="Results table (CSV)").click()
     text = download.value.path().read_text(encoding="utf-8-sig")
     assert text.splitlines()[0].endswith("number of bands,distance to first touch (m),behaviour")
     assert text.count("\n") == 6
@@ -155,10 +156,10 @@ def test_a_trial_refused_on_arrival_is_mended_and_not_lost(signed_in: tuple[Page
     page.keyboard.press("Enter")
     expect(page.get_by_role("button", name="1 waiting to send")).to_be_visible()
     context.set_offline(False)
-    page.get_by_role("button", name="1 to mend").click(timeout=20_000)
+    page.get_by_role("button", name="1 to correct").click(timeout=20_000)
     expect(page.get_by_role("dialog")).to_contain_text("is not a unit of length")
     no_violations(page)
-    page.get_by_label("Mended reading").fill("4 ft")
+    page.get_by_label("Corrected reading").fill("4 ft")
     page.get_by_role("button", name="Send again").click()
     expect(page.get_by_role("dialog")).to_have_count(0)
     assert teacher.ok("GET", f"/api/studies/{study['id']}/trials")[0]["texts"] == ["4 ft"]
@@ -192,7 +193,7 @@ def test_bad_plans_say_why_at_their_place(signed_in: tuple[Page, TeacherClient])
 
 def test_a_table_is_read_in_and_a_bad_cell_is_named(signed_in: tuple[Page, TeacherClient]) -> None:
     page, _ = signed_in
-    page.get_by_role("link", name="Read in a trial table").click()
+    page.get_by_role("link", name="Import a results table").click()
 
     def offer(name: str, data: bytes) -> None:
         page.get_by_label("The file").set_input_files([{"name": name, "mimeType": "text/csv", "buffer": data}])
@@ -271,7 +272,7 @@ def test_the_same_trial_changed_on_two_devices_is_shown_with_both(signed_in: tup
         "PUT", f"/api/studies/{study['id']}/trials/{trial}", json={**first, "texts": ["4.44"], "revision": 2}
     )  # … while it is mended there
     context.set_offline(False)
-    page.get_by_role("button", name="1 to mend").click(timeout=20_000)
+    page.get_by_role("button", name="1 to correct").click(timeout=20_000)
     expect(page.get_by_role("dialog")).to_contain_text("changed on another device")
     page.get_by_role("button", name=re.compile("Keep theirs: “4.44”")).click()
     expect(page.get_by_role("dialog")).to_have_count(0)

@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.conftest import DRAFT, Application, TeacherClient, new_study
-from tests.ui.conftest import fits_across, go, no_violations, saved, tick_cautions
+from tests.ui.conftest import fits_across, go, no_violations, saved
 
 pytestmark = pytest.mark.ui
 
@@ -60,7 +60,7 @@ def test_a_class_plans_a_parachute_test_by_keyboard_alone(signed_in: tuple[Page,
     page.keyboard.press("Enter")
     tab_to(page, "Measure this: descent time")
     page.keyboard.press("Enter")
-    expect(page.locator("[data-question]")).to_have_text("How does canopy side change descent time?")
+    expect(page.locator("[data-question]")).to_have_text("How does canopy side affect descent time?")
     expect(page.get_by_role("region", name="Kept the same")).to_contain_text("the colour")
     expect(page.get_by_role("region", name="Kept the same")).to_contain_text("drop height")
     expect(page.get_by_role("region", name="Kept the same")).not_to_contain_text("canopy side")
@@ -85,7 +85,7 @@ def test_a_class_plans_a_parachute_test_by_keyboard_alone(signed_in: tuple[Page,
     page.keyboard.press("Enter")
     aside = page.get_by_label("The plan so far")
     expect(aside).to_contain_text("trials: 3 levels × 5 repeats")
-    expect(page.get_by_label("What will the trials answer?")).to_have_value("How does canopy side change descent time?")
+    expect(page.get_by_label("What will the trials answer?")).to_have_value("How does canopy side affect descent time?")
     expect(aside).to_contain_text("of 10 such studies would show the effect")
     expect(aside.locator("[data-finding=prediction_missing]")).to_be_visible()
     tab_to(page, "Repeats of each level")
@@ -97,7 +97,7 @@ def test_a_class_plans_a_parachute_test_by_keyboard_alone(signed_in: tuple[Page,
     page.keyboard.press("ControlOrMeta+a")
     page.keyboard.type("4")
     expect(aside).to_contain_text("It fits.")
-    tab_to(page, "Groups, by label, with commas between")
+    tab_to(page, "Group names, separated by commas")
     page.keyboard.type("Avocet, Bittern, Curlew, Dunlin")
     tab_to(page, r"What will happen\?")
     page.keyboard.type("The larger, the slower.")
@@ -115,7 +115,10 @@ def test_a_class_plans_a_parachute_test_by_keyboard_alone(signed_in: tuple[Page,
     page.keyboard.type("quite high")
     expect(page.get_by_text("is not a limit").first).to_be_visible()
     page.keyboard.press("ControlOrMeta+a")
-    page.keyboard.type("2 bar")
+    page.keyboard.type("4 m")  # below the height at which it is dropped
+    expect(page.get_by_text("drop height is kept at 4.2 m, above the limit of 4 m").first).to_be_visible()
+    page.keyboard.press("ControlOrMeta+a")
+    page.keyboard.type("4.5 m")
     tab_to(page, "Sign off the plan")
     page.keyboard.press("Enter")
     dialog = page.get_by_role("dialog")
@@ -150,9 +153,9 @@ def test_likely_marks_are_drawn_apart_from_real_ones(signed_in: tuple[Page, Teac
     expect(part).to_contain_text("none of them was measured, and none is ever counted")
     drawn = part.get_by_role("img", name=re.compile("Rehearsal, not real: 4 cm about"))
     expect(drawn.locator("path[stroke-dasharray]")).to_have_count(9)
-    part.get_by_label("You expect at the first level").fill("2 m")
+    part.get_by_label("What you expect at the first level").fill("2 m")
     part.get_by_label("and at the last level").fill("2.05 m")
-    part.get_by_label("Repeats scatter by about").fill("0.4 m")
+    part.get_by_label("Repeats usually vary by about").fill("0.4 m")
     expect(part).to_contain_text("from what you expect")
     expect(part).to_contain_text("More repeats alone would not do")
     assert teacher.ok("GET", f"/api/studies/{study['id']}/trials") == []
@@ -163,7 +166,7 @@ def test_a_level_over_the_limit_is_refused_and_the_usual_spread_keeps_below_it(
     signed_in: tuple[Page, TeacherClient], app: Application
 ) -> None:
     page, teacher = signed_in
-    study = new_study(teacher, "Limited", limits=[{"name": "pull-back", "value": "6 cm"}])
+    study = new_study(teacher, "Limited", limits=[{"on": "variable", "value": "6 cm"}])
     go(page, app, study, "plan")
     expect(page.get_by_text("8 is above the limit of 6 cm that you have set").first).to_be_visible()
     expect(page.get_by_role("button", name="Go to the run")).to_have_count(0)
@@ -231,15 +234,15 @@ def test_the_plan_is_copied_kept_as_a_file_and_loaded_again(
     assert json.loads(file.read_text())["draft"]["repeats"] == 3
     page.get_by_role("button", name="Copy for another class").click()
     page.get_by_label("Its title").fill("Passed on to 8 Amber")
-    page.get_by_label("Its groups, with commas between").fill("Owl, Kite")
+    page.get_by_label("Its group names, separated by commas").fill("Owl, Kite")
     page.get_by_role("button", name="Copy it").click()
     expect(page.get_by_role("heading", name="Plan: Passed on to 8 Amber")).to_be_attached()
     expect(page.get_by_label("What will happen?")).to_have_value("")
-    expect(page.get_by_label("Groups, by label")).to_have_value("Owl, Kite")
+    expect(page.get_by_label("Group names")).to_have_value("Owl, Kite")
 
     page.get_by_role("link", name="Bendro, all studies").click()
     page.get_by_role("button", name="New study").click()
-    page.get_by_label("What shall it be called?").fill("From a file")
+    page.get_by_label("What is it called?").fill("From a file")
     other = tmp_path / "other.json"
     other.write_text("{}")
     page.get_by_label("Start from a plan file").set_input_files(other)
@@ -255,12 +258,12 @@ def test_a_group_of_its_own_takes_another_choice_from_the_same_wall(signed_in: t
     page, teacher = signed_in
     study = new_study(teacher, "One wall", could_change=["pull-back", "release angle"], could_measure=["distance to first touch"])
     go(page, app, study, "ask")
-    page.get_by_role("button", name="Give another choice to a group of its own").click()
+    page.get_by_role("button", name="Give one group a different choice").click()
     page.get_by_label("Which group").select_option("Blue")
     page.get_by_label("It changes").select_option("release angle")
     page.get_by_label("It measures").select_option("distance to first touch")
     page.get_by_role("button", name="Make its study").click()
-    expect(page.locator("[data-question]")).to_have_text("How does release angle change distance to first touch?")
+    expect(page.locator("[data-question]")).to_have_text("How does release angle affect distance to first touch?")
     made = next(s for s in teacher.ok("GET", "/api/studies") if s["title"] == "One wall: Blue")
     held = teacher.ok("GET", f"/api/studies/{made['id']}")
     assert (held["draft"]["groups"], held["draft"]["variable"]["unit"], held["kept"]) == (["Blue"], "°", 0)
@@ -316,8 +319,8 @@ def test_materials_are_counted_cut_and_priced_as_they_are_typed(signed_in: tuple
     go(page, app, study, "plan/materials")
     page.get_by_role("button", name="Add a material").click()
     page.get_by_label("Material", exact=True).fill("cloth")
-    page.get_by_label("It is taken as").select_option("cut from sheets")
-    page.get_by_label("Each piece").fill("40 x 40 cm")
+    page.get_by_label("How it is used").select_option("cut from sheets")
+    page.get_by_label("Size of each piece").fill("40 x 40 cm")
     page.get_by_role("button", name="Add a pack of cloth").click()
     page.get_by_label("holds").fill("1 x 1 m")
     page.get_by_label("price").fill("1,250")
@@ -330,7 +333,7 @@ def test_materials_are_counted_cut_and_priced_as_they_are_typed(signed_in: tuple
     page.get_by_label("holds").fill("0 m")
     expect(page.get_by_text("is not a rectangle").first).to_be_visible()
     page.get_by_label("holds").fill("1 x 1 m")
-    page.get_by_label("Play money for a group").fill("20")
+    page.get_by_label("Budget for each group, in play money").fill("20")
     page.get_by_label("Shop price of a piece").fill("5")
     no_violations(page)
     with page.expect_download() as download:
@@ -352,10 +355,11 @@ def test_a_ladder_is_read_by_its_rungs(signed_in: tuple[Page, TeacherClient], ap
         survival="hairline",
         drop={"plan": "ladder", "heights": ["1.0", "1.6", "5 ft 11 in"], "payload": "fresh"},
         void_rule="It hit the wall",
+        limits=[{"on": "rungs", "value": "6 ft"}],
         repeats=2,
     )
     go(page, app, study, "run")
-    tick_cautions(page)
+    expect(page.get_by_text("drop height: never above 6 ft")).to_be_visible()
     rungs = page.get_by_role("group", name=re.compile("Highest rung survived: a hairline crack is allowed"))
     expect(page.get_by_text("It hit the wall")).to_be_visible()
     rungs.get_by_role("button", name="1.6 m").click()

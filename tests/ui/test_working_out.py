@@ -57,7 +57,7 @@ def test_a_contest_ranks_devices_and_those_that_cannot_be_separated_share_a_plac
     study = new_study(teacher, "Contest", study_kind="contest", groups=variable["levels"], variable=variable, expect="Avocet")
     run(teacher, study, {"Avocet": ["5.01", "5.12", "5.05"], "Bittern": ["5.02", "5.10", "5.08"], "Curlew": ["2.0", "2.1", "2.05"]})
     go(page, app, study, "work-out")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Bittern and Avocet share the place of the best")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Bittern and Avocet share the best place")
     places = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["effect"]["groups"]["places"]
     assert places == [["Bittern", "Avocet"], ["Curlew"]]
     expect(page.get_by_text("more trials would separate those that share a place")).to_be_visible()

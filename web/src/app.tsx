@@ -13,11 +13,12 @@ import { Lesson } from './stages/plan/Lesson'
 import { Materials } from './stages/plan/Materials'
 import { Plan } from './stages/plan/Plan'
 import { Run } from './stages/run/Run'
+import { Trials } from './stages/run/Trials'
 import { WorkOut } from './stages/work-out/WorkOut'
 
 queue.onSaved = (w, answer) => {
   if (answer) client.setQueryData<Trial[]>(['trials', w.studyId], (known) => known && [...known.filter((t) => t.id !== answer.id), answer])
-  for (const name of ['trials', 'study', 'analysis']) void client.invalidateQueries({ queryKey: [name, w.studyId] })
+  for (const name of ['trials', 'study', 'analysis', 'history', 'taken-back']) void client.invalidateQueries({ queryKey: [name, w.studyId] })
   void client.invalidateQueries({ queryKey: ['home'] })
 }
 
@@ -40,6 +41,7 @@ export function App() {
       <Route path="/study/:id/plan/materials" element={<Materials />} />
       <Route path="/study/:id/build" element={<Build />} />
       <Route path="/study/:id/run" element={<Run />} />
+      <Route path="/study/:id/trials" element={<Trials />} />
       <Route path="/study/:id/work-out" element={<WorkOut />} />
       <Route path="*" element={<Navigate to="/" replace />} />
     </Routes>

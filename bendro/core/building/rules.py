@@ -27,9 +27,9 @@ def _number(text: str) -> float | None:
         return None
 
 
-def rules_of(draft: Draft, version: VersionDraft, *, last: VersionDraft | None, spent_before: float) -> tuple[RuleMet, ...]:
-    """Every rule of the plan for one version. last: the version it was made from. spent_before: play money that the group's
-    earlier versions took. A rule that cannot be judged yet (nothing weighed) is told as not met, with what is missing."""
+def rules_of(draft: Draft, version: VersionDraft, *, last: VersionDraft | None, spent: float) -> tuple[RuleMet, ...]:
+    """Every rule of the plan for one version. last: the version it was made from. spent: play money that the group has
+    spent with this version, for pieces that no earlier one had taken already. A rule that cannot be judged yet (nothing weighed) is told as not met, with what is missing."""
     r = draft.rules
     mass, payload = grams(version.mass), grams(r.payload_mass)
     found: list[RuleMet] = []
@@ -51,10 +51,10 @@ def rules_of(draft: Draft, version: VersionDraft, *, last: VersionDraft | None, 
     if r.payload_shows:
         says = "Part of the payload shows." if version.payload_shows else "Part of the payload must show, and nobody has said that it does."
         found.append(RuleMet(rule="payload_shows", met=bool(version.payload_shows), says=says))
-    return (*found, *_money(draft, version, spent_before))
+    return (*found, *_money(draft, version, spent))
 
 
-def _money(draft: Draft, version: VersionDraft, spent_before: float) -> Sequence[RuleMet]:
+def _money(draft: Draft, version: VersionDraft, spent: float) -> Sequence[RuleMet]:
     r, found = draft.rules, []
     bill = shop_bill(draft, [(u.material, u.pieces) for u in version.used])
     coin = f" {draft.materials.money}" if draft.materials.money else ""
@@ -63,7 +63,6 @@ def _money(draft: Draft, version: VersionDraft, spent_before: float) -> Sequence
             budget = price_of(r.budget)
         except CoreError as why:
             return [RuleMet(rule="budget", met=False, says=why.says)]
-        spent = spent_before + bill.cost
         left = budget - spent
         says = f"{spent:g}{coin} of {budget:g}{coin} spent; " + (f"{left:g}{coin} left." if left >= 0 else f"{-left:g}{coin} too much.")
         found.append(RuleMet(rule="budget", met=left >= 0, says=says))

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..errors import CoreError
 from ..physics.calculators import calculate
-from ..readings import read
+from ..readings import convert, read
 from .version import VersionDraft
 
 #: Margin in body diameters that is usual for small rockets (common practice).
@@ -77,7 +77,7 @@ def side_view(version: VersionDraft) -> SideView | None:
             found = calculate("balance-point", [("part", f"{p.mass!r} g @ {p.position!r} mm") for p in parts])
             balance, mass = found.outputs["position"].value * 1000, found.outputs["mass"].value * 1000
             working = found.working
-            says.append(f"It balances {balance:.0f} mm from the front, with {mass:.3g} g in all.")
+            says.append(f"It balances {_as_typed(balance, version)} from the front, with {mass:.3g} g in total.")
         except CoreError as why:
             says.append(why.says)
     pressure, margin, more = _pressure(version, balance, says)
@@ -111,7 +111,7 @@ def _pressure(version: VersionDraft, balance: float | None, says: list[str]) -> 
         return None, None, ()
     pressure = found.outputs["centre_of_pressure"].value * 1000
     if balance is None:
-        says.append(f"The air pushes at {pressure:.0f} mm from the tip; write parts with their masses to see where it balances.")
+        says.append(f"The air pushes at {_as_typed(pressure, version)} from the tip; write parts with their masses to see where it balances.")
         return pressure, None, found.working
     margin = found.outputs["margin_calibers"].value
     low, high = USUAL_MARGIN
@@ -123,8 +123,24 @@ def _pressure(version: VersionDraft, balance: float | None, says: list[str]) -> 
         word = "in the usual range of one to two body diameters"
     else:
         word = "more than usual: in wind it turns its nose far into it"
-    says.append(f"The air pushes at {pressure:.0f} mm from the tip; the margin is {margin:.1f} body diameters, {word}.".replace("-", "−"))
+    says.append(f"The air pushes at {_as_typed(pressure, version)} from the tip; the margin is {margin:.1f} body diameters, {word}.".replace("-", "−"))
     return pressure, margin, found.working
+
+
+#: Decimals to which a place along the device is told, by unit.
+_PLACES = {"mm": 0, "cm": 1, "m": 3, "in": 1, "ft": 2}
+
+
+def _as_typed(mm: float, version: VersionDraft) -> str:
+    """A place along the device in the unit in which its parts, or else its shape, were written."""
+    shape = version.shape
+    for text in (*(p.position for p in version.parts), shape.fin_position if shape else "", shape.nose_length if shape else ""):
+        try:
+            unit = read(text, "length").unit
+        except CoreError:
+            continue
+        return f"{convert(mm, 'mm', unit):.{_PLACES.get(unit, 1)}f} {unit}"
+    return f"{mm:.0f} mm"
 
 
 def _mm(text: str) -> float | None:

@@ -120,9 +120,25 @@ def changes(before: VersionDraft, after: VersionDraft) -> tuple[Change, ...]:
     found += [Change(name=p.name.strip(), was=p.value.strip(), now=None) for k, p in old.items() if k not in new]
     found += _used(before, after)
     found += [Change(name=t.strip(), was=None, now="changed") for t in after.also_changed.split(";") if t.strip()]
-    if not found and before.mass.strip() and after.mass.strip() and not same_value(before.mass, after.mass):
-        found.append(Change(name="mass", was=before.mass.strip(), now=after.mass.strip()))
+    one, two = before.mass.strip(), after.mass.strip()
+    if not found and one and two and not same_value(one, two):
+        found.append(Change(name="mass", was=one, now=two))
     return tuple(found)
+
+
+def differences(one: VersionDraft, two: VersionDraft) -> tuple[Change, ...]:
+    """What differs between any two versions side by side: as `changes`, and a mass that is written for one of them alone."""
+    found = changes(one, two)
+    masses = one.mass.strip(), two.mass.strip()
+    if not found and any(masses) and not all(masses):
+        return (Change(name="mass", was=masses[0] or None, now=masses[1] or None),)
+    return found
+
+
+def newly_taken(before: VersionDraft | None, after: VersionDraft) -> list[tuple[str, float]]:
+    """Pieces that a version takes from the shop: those of the version it was made from are there already."""
+    had = {said(u.material): u.pieces for u in (before.used if before is not None else ())}
+    return [(u.material, more) for u in after.used if (more := u.pieces - had.get(said(u.material), 0.0)) > 0]
 
 
 def _used(before: VersionDraft, after: VersionDraft) -> list[Change]:
@@ -152,19 +168,21 @@ def says_of(found: Sequence[Change], since: int | None) -> str:
         return f"Nothing that is written down changed since version {since}. Write what is different, or it is the same device again."
     names = [str(c) for c in found]
     if len(found) == 1:
-        return f"One thing changed since version {since}: {names[0]}. If it does better, this did it."
+        return f"One thing changed since version {since}: {names[0]}. Once both are tested, a real difference between them is its doing."
     listed = f"{', '.join(names[:-1])} and {names[-1]}"
     count = {2: "Two", 3: "Three", 4: "Four"}.get(len(found), str(len(found)))
-    return f"{count} things changed since version {since}: {listed}. If it does better, that can be told; which of them did it cannot."
+    return f"{count} things changed since version {since}: {listed}. Once both are tested, it can be told whether it does better, but not which of them did it."
 
 
 def says_between(found: Sequence[Change]) -> str:
     """The same for any two versions side by side, whichever came first."""
     if not found:
         return "Nothing that is written down differs."
+    if len(found) == 1 and None in (found[0].was, found[0].now):
+        return f"Only {found[0].name} is written for one and not for the other, so whether they differ in it cannot be told."
     if len(found) == 1:
-        return f"Only one thing differs: {found[0]}. If one of the two does better, this did it."
-    return f"{len(found)} things differ. If one of the two does better, that can be told; which of the differences did it cannot."
+        return f"Only one thing differs: {found[0]}. Once both are tested, a real difference between them is its doing."
+    return f"{len(found)} things differ. Once both are tested, it can be told whether one does better, but not which of the differences did it."
 
 
 def says_lost(since: int) -> str:

@@ -1,5 +1,5 @@
 """The nine families of devices, as data."""
 
-from .schema import ORDER, Family, Measure, Variable, families, family
+from .schema import ORDER, Caution, Family, Kept, Measure, Variable, families, family
 
-__all__ = ["ORDER", "Family", "Measure", "Variable", "families", "family"]
+__all__ = ["ORDER", "Caution", "Family", "Kept", "Measure", "Variable", "families", "family"]

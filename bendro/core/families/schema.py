@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from functools import cache
 from importlib import resources
-from typing import Literal
+from typing import Any, Literal
 
 import yaml
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -22,7 +22,9 @@ class Part(BaseModel):
 
 
 class Variable(Part):
-    """Something that can be changed. sensible: range in `unit` outside which a level is asked about, not refused."""
+    """Something that can be changed. sensible: range in `unit` outside which a level is asked about, not refused. limited: it
+    stores energy or height, so that the teacher's limit is needed before the plan is signed off, and no level is suggested
+    without one."""
 
     name: str = Field(min_length=2, max_length=60)
     kind: Literal["number", "name"] = "number"
@@ -32,6 +34,7 @@ class Variable(Part):
     typical: tuple[float | str, ...] = ()
     forms: tuple[FormName, ...] = ("line", "proportional", "power", "peak")
     hint: str = ""
+    limited: bool = False
 
     @model_validator(mode="after")
     def _fits(self) -> Variable:
@@ -43,8 +46,10 @@ class Variable(Part):
 
 
 class Measure(Part):
-    """Something that can be read. rule: how, in one sentence. step: smallest step of the usual tool, in `unit`.
-    timed: taken with the stopwatch. signed: below zero is possible (off the line)."""
+    """Something that can be read. rule: how, in one sentence. step: smallest step of the usual tool, in `unit`. timed: taken with
+    the stopwatch, by so many timers. signed: below zero is possible (off the line). survival: it turns on a payload that
+    survives. flight_s, reading_s: how long a trial flies, falls or spins, and how long it takes to read and write down
+    (common practice)."""
 
     name: str = Field(min_length=2, max_length=60)
     quantity: str
@@ -54,13 +59,34 @@ class Measure(Part):
     step: float = Field(gt=0)
     better: Literal["high", "low"] = "high"
     timed: bool = False
+    timers: int = Field(default=1, ge=1, le=3)
     signed: bool = False
+    survival: bool = False
+    flight_s: float = Field(default=5, gt=0)
+    reading_s: float = Field(default=20, gt=0)
 
     @model_validator(mode="after")
     def _fits(self) -> Measure:
         if find_unit(self.unit, self.quantity) != self.unit:
             raise ValueError(f"{self.unit} is not a printed unit of {quantity(self.quantity).name}")
         return self
+
+
+class Kept(Part):
+    """Something that is kept the same. not_with: variables and measures under which it is changed or read itself, or has no part
+    in what is done. limited: `always` where it is a height that needs the teacher's limit, `value` where it needs one once a
+    value is written for it."""
+
+    name: str = Field(min_length=2, max_length=60)
+    not_with: tuple[str, ...] = ()
+    limited: Literal["no", "value", "always"] = "no"
+
+
+class Caution(Part):
+    """A caution that the adult in charge ticks. not_with: variables and measures with which it does not arise."""
+
+    says: str
+    not_with: tuple[str, ...] = ()
 
 
 class Levels3(Part):
@@ -82,16 +108,38 @@ class Family(Part):
     covers: str
     variables: tuple[Variable, ...] = Field(min_length=3)
     measures: tuple[Measure, ...] = Field(min_length=2)
-    keep_same: tuple[str, ...] = Field(min_length=3)
+    keep_same: tuple[Kept, ...] = Field(min_length=3)
     faults: tuple[str, ...] = Field(min_length=2)
     behaviours: tuple[str, ...] = Field(min_length=2)
     build_checks: tuple[str, ...] = Field(min_length=2)
-    cautions: tuple[str, ...] = Field(min_length=2)
+    cautions: tuple[Caution, ...] = Field(min_length=2)
     calculators: tuple[str, ...] = Field(min_length=2)
-    materials: tuple[str, ...] = Field(min_length=3)
+    materials: tuple[str, ...] = Field(min_length=2)
+    tools: tuple[str, ...] = ()
+    setup_s: float = Field(default=20, gt=0)
+    reset_s: float = Field(default=15, gt=0)
+    adult_because: str = ""
     forces: Levels3
     terms: dict[str, Levels3] = Field(min_length=2)
     questions: Questions
+
+    @model_validator(mode="before")
+    @classmethod
+    def _plain_words(cls, data: Any) -> Any:
+        """In the files a kept thing or a caution without conditions is its words alone."""
+        data = dict(data)
+        data["keep_same"] = [{"name": k} if isinstance(k, str) else k for k in data.get("keep_same", ())]
+        data["cautions"] = [{"says": c} if isinstance(c, str) else c for c in data.get("cautions", ())]
+        return data
+
+    @model_validator(mode="after")
+    def _known_names(self) -> Family:
+        names = {v.name for v in self.variables} | {m.name for m in self.measures}
+        for not_with in (*(k.not_with for k in self.keep_same), *(c.not_with for c in self.cautions)):
+            strange = set(not_with) - names
+            if strange:
+                raise ValueError(f"{self.id}: not_with names what the family does not have: {', '.join(sorted(strange))}")
+        return self
 
 
 @cache

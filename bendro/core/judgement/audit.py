@@ -7,10 +7,10 @@ from collections.abc import Callable
 import numpy as np
 from scipy import stats
 
-from ..results import Finding
+from ..results import Act, Finding, LevelSummary
 from ..statistics.describe import at_place
 from . import checks
-from .evidence import NOT_LOOKED, Evidence, NotLooked, few_names
+from .evidence import NOT_LOOKED, Evidence, NotLooked, counted, few_names
 
 #: Fewer kept trials than this at a level is few (common practice: at least three).
 FEW = 3
@@ -18,6 +18,8 @@ FEW = 3
 VOID_SHARE, VOID_TIMES, VOID_LEAST = 0.3, 2.0, 2
 DRIFT_P = 0.05
 DRIFT_TRIALS = 6
+#: More trials than this at one level are not asked for to make it level with another.
+MOST_MORE = 20
 
 
 def single_trial(e: Evidence) -> Finding | None:
@@ -33,6 +35,7 @@ def single_trial(e: Evidence) -> Finding | None:
         says=f"{len(alone)} of {len(e.levels)} levels {'has' if len(alone) == 1 else 'have'} one kept trial only ({names}). "
         "One trial shows no spread, so luck cannot be told from a real difference there.",
         do=f"Run at least two more trials at {names}.",
+        act=Act(kind="run"),
     )
 
 
@@ -47,6 +50,7 @@ def few_repeats(e: Evidence) -> Finding | None:
         evidence={"levels": len(few), "wanted": FEW},
         says=f"Fewer than {FEW} kept trials at {names}.",
         do=f"Repeat until every level has at least {FEW}, better 5.",
+        act=Act(kind="run"),
     )
 
 
@@ -60,20 +64,24 @@ def unequal_repeats(e: Evidence) -> Finding | None:
         code="unequal_repeats",
         severity="warn" if serious else "note",
         evidence={"fewest": low.n_kept, "most": high.n_kept},
-        says=f"{e.label(low.level)} has {_trials(low.n_kept)}, {e.label(high.level)} has {high.n_kept}: "
+        says=f"{e.label(low.level)} has {counted(low.n_kept, 'kept trial')}, {e.label(high.level)} has {high.n_kept}: "
         "the means are not equally well known.",
-        do=f"Bring {e.label(low.level)} up to {high.n_kept}.",
+        do=_level_up(e, low, high),
+        act=Act(kind="run"),
     )
 
 
-def _trials(n: int) -> str:
-    return f"{n} kept trial{'' if n == 1 else 's'}"
+def _level_up(e: Evidence, low: LevelSummary, high: LevelSummary) -> str:
+    more = high.n_kept - low.n_kept
+    if more > MOST_MORE:
+        return f"Say in the conclusion that {e.label(low.level)} rests on fewer trials than {e.label(high.level)}."
+    return f"Run {more} more at {e.label(low.level)}."
 
 
-def voids_pile_up(e: Evidence) -> Finding | None:
+def voids_pile_up(e: Evidence) -> Finding | NotLooked | None:
     shares = [(s, s.n_void / (s.n_void + s.n_kept)) for s in e.levels if s.n_void + s.n_kept]
     if len(shares) < 2:
-        return None
+        return NOT_LOOKED
     worst, share = max(shares, key=lambda p: p[1])
     others_void = sum(s.n_void for s, _ in shares) - worst.n_void
     others_all = sum(s.n_void + s.n_kept for s, _ in shares) - worst.n_void - worst.n_kept
@@ -87,6 +95,7 @@ def voids_pile_up(e: Evidence) -> Finding | None:
         says=f"{worst.n_void} of {worst.n_void + worst.n_kept} trials at {e.label(worst.level)} were void, against {others_void} of "
         f"{others_all} elsewhere. If one level keeps failing, that is a result.",
         do=f"Say in the conclusion how often {e.label(worst.level)} failed, and look at its faults.",
+        act=Act(kind="trials", rows=tuple(t.row for t in e.trials if t.state == "void" and t.level == worst.level)),
     )
 
 
@@ -104,9 +113,10 @@ def censored(e: Evidence) -> Finding | None:
         code="censored",
         severity="warn",
         evidence={"readings": total},
-        says=f"{total} reading{'' if total == 1 else 's'} {'is' if total == 1 else 'are'} {kind} what is written: {names}. "
+        says=f"{counted(total, 'reading')} {'is' if total == 1 else 'are'} {kind} what is written: {names}. "
         "The mean there is only a bound and levels are compared by rank.",
         do="Make the track or tape longer, or lower the launch, and run those again.",
+        act=Act(kind="trials", rows=tuple(t.row for t in e.kept() if t.kind in ("at_least", "at_most"))),
     )
 
 
@@ -143,7 +153,7 @@ def drift_with_order(e: Evidence) -> Finding | NotLooked | None:
         severity="warn",
         evidence={"slope_per_trial": float(fit.slope), "p": float(fit.pvalue), "over_all": whole},
         says=f"Readings {word} by about {at_place(abs(whole), places)}{' ' + e.unit if e.unit else ''} from trial {order.min():.0f} to trial "
-        f"{order.max():.0f} whatever the level. Someone tired, or the launcher slackened.",
+        f"{order.max():.0f} whatever the level. Perhaps someone tired, or the launcher slackened.",
         do="Shuffle the levels within blocks, rest between blocks, and check the band or the launcher.",
     )
 
@@ -174,15 +184,21 @@ CHECKS: dict[str, Check] = {
             checks.measuring_rule_missing,
             checks.instrument_not_reset,
             checks.judging_changed,
+            checks.timers_apart,
             checks.column_explains_scatter,
         )
     },
 }
+#: Checks of the plan and of voids: they have something to look at before any trial is kept.
+WITHOUT_TRIALS = {"prediction_missing", "measuring_rule_missing", "judging_changed", "voids_pile_up"}
 _WEIGHT = {"stop": 0, "warn": 1, "note": 2}
 
 
 def audit(evidence: Evidence) -> tuple[tuple[Finding, ...], tuple[str, ...]]:
     """Findings, the gravest first, and the codes of what was checked and found clean."""
-    answers = {code: check(evidence) for code, check in CHECKS.items()}
+    nothing_kept = not evidence.kept()
+    answers = {
+        code: NOT_LOOKED if nothing_kept and code not in WITHOUT_TRIALS else check(evidence) for code, check in CHECKS.items()
+    }
     found = [f for f in answers.values() if isinstance(f, Finding)]
     return tuple(sorted(found, key=lambda f: _WEIGHT[f.severity])), tuple(code for code, f in answers.items() if f is None)

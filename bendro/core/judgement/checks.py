@@ -10,10 +10,11 @@ import numpy as np
 from scipy import stats
 
 from ..readings import find_unit
-from ..results import Finding
+from ..results import Act, Finding
 from ..statistics.compare import SPREADS_DIFFER_P, spreads_differ
 from ..trials import Trial
-from .evidence import NOT_LOOKED, Evidence, NotLooked, few_names
+from .evidence import NOT_LOOKED, Evidence, NotLooked, counted, few_names, level_label
+from .wording import percent
 
 Looked = Finding | NotLooked | None
 #: Scatter of one thumb on a stopwatch, s, and the share of a fall from which it swamps it (common practice).
@@ -44,13 +45,14 @@ def _versions_changed(e: Evidence) -> Looked:
     if not many:
         return None
     version, what = next(iter(many.items()))
-    more = f" So it is with {few_names([f'version {v}' for v in list(many)[1:]])}." if len(many) > 1 else ""
+    more = f" So it is with {few_names([f'version {v}' for v in list(many)[1:]], 'version')}." if len(many) > 1 else ""
     return Finding(
         code="more_than_one_change",
         severity="warn",
         evidence={"versions": ", ".join(many)},
         says=f"Version {version} changed {len(what)} things at once ({', '.join(what)}). If it does better, it cannot be told which of them did it.{more}",
         do="Build a version with only one of the changes and test it beside this one.",
+        act=Act(kind="build"),
     )
 
 
@@ -63,8 +65,9 @@ def judging_changed(e: Evidence) -> Looked:
         code="judging_changed",
         severity="warn",
         evidence={"ways": ", ".join(e.judging_changed)},
-        says=f"After trials were kept, the plan was changed in {few_names(list(e.judging_changed))}. A way of judging that is chosen after the readings are seen can be chosen to suit them.",
+        says=f"After trials were kept, the plan was changed in {few_names(list(e.judging_changed), 'way')}. A way of judging that is chosen after the readings are seen can be chosen to suit them.",
         do="Judge by what was agreed before the first trial, or say in the conclusion that it was changed.",
+        act=Act(kind="plan", where="evidence"),
     )
 
 
@@ -86,8 +89,8 @@ def more_than_one_change(e: Evidence) -> Looked:
         code="more_than_one_change",
         severity="warn",
         evidence={"columns": ", ".join(together)},
-        says=f"{few_names([e.factor, *together])} changed together. If something got better, it cannot be told which of them did it.",
-        do=f"Change {e.factor} alone and hold {few_names(together)} still.",
+        says=f"{few_names([e.factor, *together], 'column')} changed together. If something got better, it cannot be told which of them did it.",
+        do=f"Change {e.factor} alone and hold {few_names(together, 'column')} still.",
     )
 
 
@@ -110,12 +113,15 @@ def control_not_held(e: Evidence) -> Looked:
         code="control_not_held",
         severity="warn",
         evidence={"columns": ", ".join(out)},
-        says=f"{few_names(out)} should have stayed the same and did not.",
+        says=f"{few_names(out, 'thing')} should have stayed the same and did not.",
         do="Run the trials that are off again, or compare with it held equal.",
+        act=Act(kind="trials"),
     )
 
 
 def person_mixed_with_level(e: Evidence) -> Looked:
+    if e.own_device:  # in a contest each group releases its own device: that is the contest, no doubt about it
+        return NOT_LOOKED
     kept = [t for t in e.kept() if t.person]
     people = {t.person for t in kept}
     if len(kept) < len(e.kept()) or not kept or not _repeated(e):
@@ -152,6 +158,7 @@ def order_mixed_with_level(e: Evidence) -> Looked:
         evidence={"changes_of_level": changes},
         says=f"All trials at one level of {e.factor} were run before the next, so tiredness or a slackening band cannot be told from {e.factor}.",
         do="Shuffle the levels within blocks: one trial at each level, then again.",
+        act=Act(kind="plan", where="order"),
     )
 
 
@@ -164,8 +171,9 @@ def estimated_mixed_with_measured(e: Evidence) -> Looked:
         code="estimated_mixed_with_measured",
         severity="warn",
         evidence={"estimated": guessed, "measured": len(kinds) - guessed},
-        says=f"{guessed} of {len(kinds)} readings {'was' if guessed == 1 else 'were'} estimated by eye and stand among measured ones.",
+        says=f"{guessed} of {len(kinds)} readings {'was estimated by eye and stands' if guessed == 1 else 'were estimated by eye and stand'} among measured ones.",
         do="Measure those again, or estimate all alike.",
+        act=Act(kind="trials", rows=tuple(t.row for t in e.kept() if t.kind == "estimate")),
     )
 
 
@@ -178,12 +186,14 @@ def resolution_too_coarse(e: Evidence) -> Looked:
     if effect >= step:
         return None
     unit = f" {e.unit}" if e.unit else ""
+    apart = f"differ by only {effect:.2g}{unit}: less than one step of the tool" if effect else "do not differ by as much as one step"
     return Finding(
         code="resolution_too_coarse",
         severity="warn",
         evidence={"step": step, "effect": effect},
-        says=f"The readings are taken to {step:g}{unit} and the levels differ by only {effect:.2g}{unit}: less than one step of the tool.",
+        says=f"The readings are taken to {step:g}{unit} and the means of the levels {apart}.",
         do="Read with a finer tool, or change the variable further.",
+        act=Act(kind="plan", where="measure"),
     )
 
 
@@ -204,8 +214,9 @@ def reaction_dominates(e: Evidence) -> Looked:
         code="reaction_dominates",
         severity="warn",
         evidence={"scatter_s": THUMB_S, "share": share},
-        says=f"At {e.label(shortest.level)} the time is about {shortest.mean / second:.2f} s; a thumb's scatter of {THUMB_S:g} s is {share * 100:.0f} % of it.",
+        says=f"At {e.label(shortest.level)} the time is about {shortest.mean / second:.2f} s; a thumb's scatter of {THUMB_S:g} s is {percent(share)} of it.",
         do="Drop from higher, use three timers, or count video frames.",
+        act=Act(kind="plan", where="measure"),
     )
 
 
@@ -235,7 +246,7 @@ def payload_mixed(e: Evidence) -> Looked:
         code="payload_mixed",
         severity="stop",
         evidence={"kinds": ", ".join(kinds)},
-        says=f"Different payloads ({few_names(kinds)}) stand in one comparison. They do not break alike, so the devices cannot be compared.",
+        says=f"Different payloads ({few_names(kinds, 'kind')}) stand in one comparison. They do not break alike, so the devices cannot be compared.",
         do="Compare only trials with one kind of payload.",
     )
 
@@ -255,8 +266,9 @@ def payload_reused(e: Evidence) -> Looked:
         code="payload_reused",
         severity="warn",
         evidence={"trials": len(again)},
-        says=f"{len(again)} trial{'' if len(again) == 1 else 's'} used a payload that had been dropped before. Damage adds up, so a failure there says less.",
+        says=f"{counted(len(again), 'trial')} used a payload that had been dropped before. Damage adds up, so a failure there says less.",
         do="Use a fresh payload for each drop, or reuse in every trial alike and say so.",
+        act=Act(kind="trials", rows=tuple(t.row for t in again)),
     )
 
 
@@ -272,7 +284,7 @@ def spread_unequal(e: Evidence) -> Looked:
         code="spread_unequal",
         severity="note",
         evidence={"p": p},
-        says=f"Readings scatter far more at {e.label(wide.level)} (SD {wide.sd or 0:.2g}) than at {e.label(narrow.level)} (SD {narrow.sd or 0:.2g}).",
+        says=f"Readings vary far more at {e.label(wide.level)} (SD {wide.sd or 0:.2g}) than at {e.label(narrow.level)} (SD {narrow.sd or 0:.2g}).",
         do="Look for what is unsteady there; the comparison allows for unequal spreads.",
     )
 
@@ -283,13 +295,14 @@ def odd_reading(e: Evidence) -> Looked:
     odd = [(s, t) for s in e.levels for row in s.odd_rows for t in e.kept() if t.row == row and t.level == s.level]
     if not odd:
         return None
-    names = few_names([f"{t.value:g} at {e.label(s.level)}" for s, t in odd])
+    names = few_names([f"{level_label(t.value, e.unit)} at {e.label(s.level)}" for s, t in odd if t.value is not None], "reading")
     return Finding(
         code="odd_reading",
         severity="note",
         evidence={"readings": len(odd)},
         says=f"{names} stand{'s' if len(odd) == 1 else ''} apart from the other readings there (Grubbs' test). Was there a fault?",
         do="Keep it unless a fault was seen; if one was, mark the trial void with that fault.",
+        act=Act(kind="trials", rows=tuple(t.row for _, t in odd)),
     )
 
 
@@ -303,6 +316,7 @@ def prediction_missing(e: Evidence) -> Looked:
         severity="note",
         says="No prediction was written before the trials, so there is nothing to hold the result against.",
         do="Write one before the next round.",
+        act=Act(kind="plan", where="prediction"),
     )
 
 
@@ -316,6 +330,7 @@ def measuring_rule_missing(e: Evidence) -> Looked:
         severity="note",
         says=f"It is not written how {e.response} was read: from where, to where, which edge.",
         do="Agree on a measuring rule and write it in the plan.",
+        act=Act(kind="plan", where="measure"),
     )
 
 
@@ -338,8 +353,31 @@ def instrument_not_reset(e: Evidence) -> Looked:
         code="instrument_not_reset",
         severity="warn",
         evidence={"trials": len(bad)},
-        says=f"In {len(bad)} kept trial{'' if len(bad) == 1 else 's'} the meter, scale or load had not been reset, so the reading carries the last one in it.",
-        do="Mark them void with that fault and run them again.",
+        says=f"In {counted(len(bad), 'kept trial')} the meter, scale or load had not been reset, so the reading carries the last one in it.",
+        do=f"Mark {'it' if len(bad) == 1 else 'them'} void with that fault and run {'it' if len(bad) == 1 else 'them'} again.",
+        act=Act(kind="trials", rows=tuple(t.row for t in bad)),
+    )
+
+
+def timers_apart(e: Evidence) -> Looked:
+    """Several timers on one fall of which one stands apart from the others."""
+    several = [t for t in e.kept() if len(t.timers) > 1]
+    if not several:
+        return NOT_LOOKED
+    apart = [t for t in several if t.timers_apart]
+    if not apart:
+        return None
+    one = apart[0]
+    times = few_names([f"{v:g}" for v in one.timers], "timer")
+    unit = f" {e.unit}" if e.unit else ""
+    rest = f", and in {counted(len(apart) - 1, 'more trial')}" if len(apart) > 1 else ""
+    return Finding(
+        code="timers_apart",
+        severity="warn",
+        evidence={"trials": len(apart), "of": len(several)},
+        says=f"The timers do not agree in trial {one.row} ({times}{unit}, taken as {one.value:.3g}{unit}){rest}. Was one stopped late, or not at all?",
+        do="Mend the time that slipped, or mark the trial void with that fault.",
+        act=Act(kind="trials", rows=tuple(t.row for t in apart)),
     )
 
 
@@ -367,8 +405,9 @@ def column_explains_scatter(e: Evidence) -> Looked:
         code="column_explains_scatter",
         severity="warn",
         evidence={"column": name, "share": share},
-        says=f"“{name}” explains about {100 * share:.0f} % of the scatter between trials at one level.",
-        do=f"Compare with it held equal: {'adjust for' if number else 'pair by'} {name}.",
+        says=f"“{name}” explains about {percent(share)} of the scatter between trials at one level.",
+        do=f"Compare with it held equal: {f'adjust for {name}' if number else f'compare within each {name}'}.",
+        act=Act(kind="within", column=name) if not number else None,
     )
 
 

@@ -30,6 +30,7 @@ class Evidence:
     changed_since: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  # version -> what changed in it, as written down
     judging_changed: tuple[str, ...] = ()  # ways of judging that were changed after the first kept trial
     judging_known: bool = False  # whether a record of the plan was looked at
+    own_device: bool = False  # a contest: each group releases its own device, so group and level go together by design
 
     def label(self, level: LevelName) -> str:
         return level_label(level, self.factor_unit)
@@ -51,8 +52,15 @@ def _and(words: Sequence[str]) -> str:
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
 
 
-def few_names(names: Sequence[str], most: int = 4) -> str:
-    return _and(names) if len(names) <= most else f"{', '.join(names[:most])} and {len(names) - most} more levels"
+def few_names(names: Sequence[str], noun: str = "level", most: int = 4) -> str:
+    """The first few of many names. noun: what they are, for counting the rest ("and 2 more levels")."""
+    rest = len(names) - most
+    return _and(names) if rest <= 0 else f"{', '.join(names[:most])} and {rest} more {noun}{'' if rest == 1 else 's'}"
+
+
+def counted(n: int, noun: str) -> str:
+    """ "1 reading", "3 readings"."""
+    return f"{n} {noun}{'' if n == 1 else 's'}"
 
 
 class NotLooked:

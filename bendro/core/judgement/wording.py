@@ -54,12 +54,21 @@ def start(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
+def percent(share: float) -> str:
+    """A share (0 to 1) as it is read aloud: "14 %"."""
+    return f"{100 * share:.0f} %"
+
+
+#: From this share of the arrangements on, counts say no more than "nearly all of them".
+NEARLY_ALL = 0.995
+
+
 def chance(p: float, arrangements: int, exact: bool) -> str:
-    """How often luck alone would do it, in counts that can be pictured."""
+    """How often luck alone would do it, in counts that can be pictured; to be followed by "arrangements" or "shuffles"."""
     if exact:
         return f"{round(p * arrangements):,} of {arrangements:,}".replace(",", " ")
     if p <= 1.5 / (arrangements + 1):
         return f"fewer than 1 in {arrangements:,}".replace(",", " ")
     if p < 0.01:
         return f"about 1 in {round(1 / p):,}".replace(",", " ")
-    return f"about {round(100 * p)} in 100"
+    return "nearly all" if p >= NEARLY_ALL else f"about {round(100 * p)} in 100"

@@ -7,11 +7,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..errors import TableRefused
+from ..results import LevelSummary
 from ..statistics.compare import two_levels
 from ..statistics.describe import at_place, bound_of_mean, describe
 from ..trials import Level, Trial
 from .evidence import level_label
-from .wording import chance
+from .wording import ReadingLevel, chance
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,10 +42,12 @@ def _written(trial: Trial) -> str:
     return f"{mark}{text}"
 
 
-def how_mean(trials: Sequence[Trial], level: Level, factor_unit: str | None, unit: str | None) -> Working:
-    """The mean, the half-range and the SD of one level, with every reading put in."""
+def how_mean(
+    trials: Sequence[Trial], level: Level, factor_unit: str | None, s: LevelSummary, *, unit: str | None, reading: ReadingLevel = "middle"
+) -> Working:
+    """The mean, the half-range and the SD of one level, with every reading put in. s: the level as the table shows it, so that
+    the answer is the same text. reading: the first level stops at half the range."""
     kept = _at(trials, level)
-    s = describe(level, kept, unit=unit)
     n, u = len(kept), f" {unit}" if unit else ""
     numbers = " + ".join(_written(t) for t in kept)
     lines = [
@@ -65,7 +68,7 @@ def how_mean(trials: Sequence[Trial], level: Level, factor_unit: str | None, uni
         lines.append(
             f"half range = (largest − smallest) ÷ 2 = ({_number(s.max or 0.0)} − {_number(s.min or 0.0)}) ÷ 2 = {_number(s.half_range or 0.0)}{u}"
         )
-    if s.sd is not None and s.ci95 is not None:
+    if s.sd is not None and s.ci95 is not None and reading != "first":
         squares = sum((v - (s.mean or 0.0)) ** 2 for v in (t.value or 0.0 for t in kept))
         lines += [
             f"SD = √(sum of squared distances from the mean ÷ (n − 1)) = √({_number(squares)} ÷ {n - 1}) = {_number(s.sd)}{u}",
@@ -75,12 +78,15 @@ def how_mean(trials: Sequence[Trial], level: Level, factor_unit: str | None, uni
     void = sum(t.level == level and t.state == "void" for t in trials)
     if void:
         lines.append(f"{void} void trial{'' if void == 1 else 's'} left out.")
-    lines.append(f"Quoted to the place of its doubt: {s.quoted}")
+    lines.append(f"Written to the place that its doubt allows: {s.quoted}")
     return Working(title=f"Mean at {level_label(level, factor_unit)}", lines=tuple(lines))
 
 
-def how_difference(trials: Sequence[Trial], first: Level, second: Level, factor_unit: str | None, unit: str | None) -> Working:
-    """The difference between two levels with its interval and its shuffle, numbers put in."""
+def how_difference(
+    trials: Sequence[Trial], first: Level, second: Level, factor_unit: str | None, unit: str | None, *, reading: ReadingLevel = "middle"
+) -> Working:
+    """The difference between two levels with its interval and its shuffle, numbers put in. The first reading level sees the
+    difference alone."""
     a, b = _at(trials, first), _at(trials, second)
     d, u = two_levels((first, second), a, b), f" {unit}" if unit else ""
     one, two = describe(first, a), describe(second, b)
@@ -89,6 +95,8 @@ def how_difference(trials: Sequence[Trial], first: Level, second: Level, factor_
         f"difference = mean at {names[1]} − mean at {names[0]}",
         f"= {_number(two.mean or 0.0)} − {_number(one.mean or 0.0)} = {_number(d.estimate)}{u}",
     ]
+    if reading == "first":
+        return Working(title=f"{names[1]} against {names[0]}", lines=tuple(lines))
     if d.ci95 is not None and d.df is not None and d.t is not None and one.sd is not None and two.sd is not None:
         se = math.sqrt(one.sd**2 / len(a) + two.sd**2 / len(b))
         lines += [

@@ -517,7 +517,7 @@ CALCULATORS: dict[str, Calculator] = {
             [
                 _in("nose_length", "length", "mm"),
                 _in("body_diameter", "length", "mm"),
-                _in("fins", "count", "count", low=2, high=8, above=False),
+                _in("fins", "count", "count", low=3, high=8, above=False),
                 _in("root", "length", "mm"),
                 _in("tip", "length", "mm", above=False),
                 _in("span", "length", "mm"),

@@ -76,8 +76,10 @@ class Held(Typed):
 
 
 class Limit(Typed):
-    """A limit that the teacher has set, never exceeded: what it limits, and the largest value with its unit."""
+    """A limit that the teacher has set, never exceeded. on: which quantity of the plan it limits, chosen and not guessed: the
+    variable, the rungs or height of the drops, or a thing that is held (by its name). value: the largest value with its unit."""
 
+    on: Literal["", "variable", "rungs", "held"] = ""
     name: str = Short
     value: str = Amount
 
@@ -178,6 +180,7 @@ class Draft(Typed):
     """A plan in the making. Everything may be empty except what has a default."""
 
     question: str = Text
+    class_label: str = Short
     family: str = Field(default="", max_length=20)
     study_kind: StudyKind = "fair_test"
     asked_by: Literal["pupils", "teacher"] = "pupils"
@@ -205,6 +208,7 @@ class Draft(Typed):
     odd: Literal["flag", "quiet"] = "flag"
     timers_by: Literal["auto", "mean", "median"] = "auto"
     compared: Literal["timed", "side_by_side"] = "timed"
+    within: Literal["", "block", "group", "person", "device"] = ""
     reading_level: Literal["first", "middle", "senior"] = "middle"
     limits: list[Limit] = Field(default=[], max_length=12)
     timing: TimingDraft = TimingDraft()

@@ -50,15 +50,39 @@ def unlike(ideas: Iterable[str]) -> list[str]:
     return list(seen.values())
 
 
+def in_play(draft: Draft, not_with: Iterable[str]) -> bool:
+    """Whether none of these names is what the plan changes or measures."""
+    chosen = {said(draft.variable.name), said(draft.measure.name), said(draft.also.name) if draft.also else ""} - {""}
+    return not chosen & {said(n) for n in not_with}
+
+
 def kept_same(draft: Draft) -> tuple[KeptSame, ...]:
     """Everything on the wall that is not changed, with what the family always keeps the same: each once, each with how it
-    is held. A thing that is measured (drop height in a ladder, device mass) is not held."""
-    names = unlike(
-        [*(family(draft.family).keep_same if draft.family in FAMILIES else ()), *draft.could_change, *(h.name for h in draft.hold)]
-    )
+    is held. A thing that is measured, or that is changed under another name, is not held (the family says which); nor is the
+    drop height where a drop plan says it."""
+    usual = family(draft.family).keep_same if draft.family in FAMILIES else ()
+    names = unlike([*(k.name for k in usual), *draft.could_change, *(h.name for h in draft.hold)])
     free = {said(draft.variable.name), said(draft.measure.name), said(draft.also.name) if draft.also else ""}
+    free |= {said(k.name) for k in usual if not in_play(draft, k.not_with)}
+    if draft.drop is not None:
+        free.add("drop height")
     held = {said(h.name): h for h in draft.hold}
     return tuple(KeptSame(name=n, how=how_held(held.get(said(n)))) for n in names if said(n) not in free)
+
+
+#: Ideas that begin so are clauses ("how heavy the car is"), not names of a thing.
+_CLAUSES = ("how ", "what ", "which ", "where ", "who ", "when ", "whether ")
+
+
+def question_for(change: str, measures: Iterable[str]) -> str:
+    """The question that a choice from the wall asks; empty while nothing is chosen."""
+    read = " and ".join(m.strip() for m in measures if m.strip())
+    what = change.strip()
+    if not what or not read:
+        return ""
+    if what.casefold().startswith(_CLAUSES):
+        return f"What does changing {what} do to {read}?"
+    return f"How does {what} affect {read}?"
 
 
 def how_held(held: Held | None) -> str:
@@ -78,42 +102,39 @@ def variable_named(draft: Draft, name: str) -> Variable | None:
     return next((v for v in family(draft.family).variables if said(v.name) == said(name)), None)
 
 
-#: A limit named so bounds every variable whose name holds one of these words.
-_BOUNDS = {
-    "pressure": ("pressure",),
-    "height": ("drop height", "ramp height", "height"),
-    "pull-back": ("pull-back", "stretch"),
-    "counterweight": ("counterweight",),
-    "speed": ("push speed", "speed"),
-    "fan setting": ("fan setting",),
-}
+def limited(draft: Draft) -> bool:
+    """Whether the variable stores energy or height, so that it needs the teacher's limit."""
+    v = draft.variable
+    known = variable_named(draft, v.name)
+    return v.kind == "number" and (v.quantity == "pressure" or (known is not None and known.limited))
 
 
-def limit_for(draft: Draft, variable: str, quantity: str, unit: str) -> float | None:
-    """The teacher's limit on a variable, in `unit`; None where none is set or it cannot be read."""
-    for limit in draft.limits:
-        names = (said(limit.name), *_BOUNDS.get(said(limit.name), ()))
-        if not limit.value.strip() or not any(n and n in said(variable) for n in names):
-            continue
-        if find_unit(unit, quantity) != unit:
-            continue
-        try:
-            return read(limit.value, quantity, unit).to(unit)
-        except ValueError:
-            continue
-    return None
+def limit_on_variable(draft: Draft) -> float | None:
+    """The teacher's limit on the variable, in its unit; None where none is set or it cannot be read."""
+    v = draft.variable
+    typed = next((one for one in draft.limits if one.on == "variable" and one.value.strip()), None)
+    if typed is None or v.kind != "number" or find_unit(v.unit, v.quantity) != v.unit:
+        return None
+    try:
+        return read(typed.value, v.quantity, v.unit).to(v.unit)
+    except ValueError:
+        return None
 
 
 def suggested_levels(draft: Draft, count: int = 4) -> tuple[str, ...]:
     """A spread of levels for the variable from the family's data. Under a teacher's limit the whole spread keeps below it, so
-    that no suggestion raises pressure, height or pull past it. Empty where the family knows nothing."""
+    that no suggestion raises pressure, height or pull past it; what needs a limit is not suggested before there is one. Empty
+    where the family knows nothing."""
     known = variable_named(draft, draft.variable.name)
     if known is None:
         return ()
     if known.kind == "name":
         return tuple(str(v) for v in known.typical)
     typical = [float(v) for v in known.typical if isinstance(v, int | float)]
-    limit = limit_for(draft, known.name, known.quantity or "number", known.unit)
+    same_unit = known.unit == draft.variable.unit
+    limit = limit_on_variable(draft) if same_unit else None
+    if known.limited and limit is None:
+        return ()
     if limit is None or not typical or max(typical) <= limit:
         return tuple(f"{v:g}" for v in typical)
     low = min(min(typical), limit / 2)

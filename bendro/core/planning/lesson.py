@@ -15,9 +15,18 @@ def visit_minutes(draft: Draft, planned: int) -> int:
     plan says. At least 1."""
     if draft.rota.test_min:
         return draft.rota.test_min
-    groups = max(len([g for g in draft.groups if g.strip()]), 1)
-    trials = math.ceil(planned / groups) + draft.practice
-    return max(1, math.ceil(math.ceil(trials / draft.rota.rounds) * seconds_of_trial(draft) / 60))
+    trials = _trials_each(draft, planned) + draft.practice
+    return max(1, math.ceil(math.ceil(trials / _visits(draft, planned)) * seconds_of_trial(draft) / 60))
+
+
+def _trials_each(draft: Draft, planned: int) -> int:
+    """Planned trials of the group that has most of them."""
+    return math.ceil(planned / max(len([g for g in draft.groups if g.strip()]), 1))
+
+
+def _visits(draft: Draft, planned: int) -> int:
+    """How often each group comes to the lane: as the plan says, but never oftener than it has trials to run."""
+    return min(draft.rota.rounds, max(1, _trials_each(draft, planned))) if planned else draft.rota.rounds
 
 
 def lesson_of(draft: Draft, planned: int) -> Lesson:
@@ -37,8 +46,8 @@ def lesson_of(draft: Draft, planned: int) -> Lesson:
         adult_needed=adult_at_each(draft),
         build=r.build_min,
         test=visit_minutes(draft, planned),
-        improve=r.improve_min,
-        rounds=r.rounds,
+        improve=r.improve_min if draft.study_kind == "design_rounds" else 0,  # in a fair test nothing is changed between visits
+        rounds=_visits(draft, planned),
         tidy=r.tidy_min,
         minutes=r.lesson_min,
     )

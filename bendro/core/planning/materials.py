@@ -164,7 +164,9 @@ def _bought(
 ) -> ShoppingLine:
     amount = f"{need:g} {unit}" + (f" of {m.piece.strip()}" if unit == "pieces" and m.piece.strip() else "")
     if m.form == "length" and m.piece.strip():
-        amount += f" ({need * read(m.piece, 'length').to('m'):g} m)"
+        piece = read(m.piece, "length")
+        whole = "ft" if piece.unit in ("in", "ft", "yd") else "m"  # in the system in which the piece was written
+        amount += f" ({need * piece.to(whole):g} {whole})"
     if not offers:
         return ShoppingLine(
             name=m.name.strip(),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -26,7 +27,8 @@ def turns(levels: Sequence[str], repeats: int, groups: Sequence[str], order: Ord
     """Every planned trial in order. levels: at least one; repeats >= 1; groups may be empty.
 
     blocks: each block holds every level once, shuffled. listed: level after level. random: all shuffled together.
-    The same seed gives the same order. Groups go round so that each meets each level as evenly as the counts allow.
+    The same seed gives the same order. Groups go round so that each meets each level as evenly as the counts allow, whatever the
+    order.
     Source: common practice; Fisher 1935, The Design of Experiments (randomized blocks).
     """
     cells = [(block, level) for block in range(1, repeats + 1) for level in levels]
@@ -40,14 +42,16 @@ def turns(levels: Sequence[str], repeats: int, groups: Sequence[str], order: Ord
     else:
         rng = np.random.default_rng(seed)
         placed = [cells[i] for i in rng.permutation(len(cells))]
-    met = dict.fromkeys(((g, level) for g in groups for level in levels), 0)
-    load = dict.fromkeys(groups, 0)
     made = []
     for position, (block, level) in enumerate(placed, 1):
-        group = ""
-        if groups:
-            group = min(groups, key=lambda g: (load[g], met[g, level], (groups.index(g) + position) % len(groups)))
-            load[group] += 1
-            met[group, level] += 1
+        group = groups[_whose(block - 1, levels.index(level), len(levels), len(groups))] if groups else ""
         made.append(Turn(position=position, block=block, level=level, group=group))
     return tuple(made)
+
+
+def _whose(block: int, level: int, levels: int, groups: int) -> int:
+    """Which group has a level in a block (all from 0). Groups go round over the cells of the plan, so that their loads differ by one
+    at most; where that would bring a group back to the level that it has had, it moves on by one, so that each group meets each
+    level as often as any other, give or take one."""
+    until_the_same_again = groups // math.gcd(levels, groups)
+    return (block * levels + level + block // until_the_same_again) % groups

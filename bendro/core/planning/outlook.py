@@ -9,13 +9,15 @@ from typing import Literal
 
 from ..errors import CoreError, PlanRefused
 from ..judgement.checks import THUMB_S, THUMB_SHARE
+from ..judgement.evidence import few_names, level_label
+from ..judgement.wording import percent
 from ..readings import find_unit, read
 from ..results import Finding
 from .arithmetic import LessonTime, lesson_time
 from .draft import Draft
 from .ideas import kept_same
 from .order import Turn
-from .plan import PlannedLevel, check, planned_levels, planned_turns
+from .plan import PlannedLevel, planned_levels, planned_turns, unreadable
 from .rehearsal import Model, Rehearsal, modelled, play
 from .safety import drop_heights, needs_adult
 
@@ -40,7 +42,7 @@ class Outlook:
 
 def outlook(draft: Draft, seed: int) -> Outlook:
     """The outlook of a draft, ready or not. seed: of the order of trials and of the rehearsal."""
-    grave = [p for p in check(draft) if p.grave]
+    grave = unreadable(draft)
     levels = () if grave else planned_levels(draft)
     turns = planned_turns(draft, seed)
     practice = draft.practice * max(len([g for g in draft.groups if g.strip()]), 1)
@@ -64,13 +66,10 @@ def _expects(draft: Draft, levels: Sequence[PlannedLevel], rehearsed: Rehearsal 
     if rehearsed is None:
         return None
     unit = f" {draft.measure.unit}" if draft.measure.unit not in ("", "count") else ""
-    low, high = (
-        (max if draft.measure.better == "low" else min)(rehearsed.expected),
-        (min if draft.measure.better == "low" else max)(rehearsed.expected),
-    )
-    at = [levels[rehearsed.expected.index(v)].text for v in (low, high)]
-    own = f" {draft.variable.unit}" if draft.variable.unit not in ("", "count") else ""
-    return f"Expect about {low:.2g}{unit} at {at[0]}{own} and {high:.2g}{unit} at {at[1]}{own}; repeats scatter by about {max(rehearsed.sd):.1g}{unit}."
+    # the smallest and the largest expected, told in the order of the levels
+    ends = sorted(rehearsed.expected.index(v) for v in (min(rehearsed.expected), max(rehearsed.expected)))
+    first, last = (f"{rehearsed.expected[i]:.2g}{unit} at {level_label(levels[i].level, draft.variable.unit)}" for i in ends)
+    return f"Expect about {first} and {last}; repeats usually vary by about {max(rehearsed.sd):.1g}{unit}."
 
 
 def adult_at_each(draft: Draft) -> bool:
@@ -204,8 +203,7 @@ def _unsaid(draft: Draft) -> list[Finding]:
         found.append(Finding(code="measuring_rule_missing", severity="warn", says=says, do="Write the measuring rule."))
     loose = [k.name for k in kept_same(draft) if not k.how]
     if loose:
-        more = f" and {len(loose) - 3} more" if len(loose) > 3 else ""
-        says = f"Nobody has said yet how these are kept the same: {', '.join(loose[:3])}{more}."
+        says = f"Nobody has said yet how {few_names(loose, 'thing', 3)} {'is' if len(loose) == 1 else 'are'} kept the same."
         found.append(
             Finding(code="control_not_held", severity="note", says=says, do="Write a value with a tolerance, or a sentence, on Ask.")
         )
@@ -219,12 +217,12 @@ def _too_quick(draft: Draft, rehearsed: Rehearsal | None) -> list[Finding]:
     shortest = min(rehearsed.expected)
     if shortest <= 0 or THUMB_S / shortest <= THUMB_SHARE:
         return []
-    says = f"The shortest fall is expected at about {shortest:.2g} s; a thumb's scatter of {THUMB_S:g} s is {THUMB_S / shortest:.0%} of it."
+    says = f"The shortest fall is expected at about {shortest:.2g} s; a thumb's scatter of {THUMB_S:g} s is {percent(THUMB_S / shortest)} of it."
     return [
         Finding(
             code="reaction_dominates",
             severity="warn",
-            says=says.replace("%", " %"),
+            says=says,
             do="Drop from higher within your limit, use three timers, or count video frames.",
             evidence={"shortest_s": shortest},
         )

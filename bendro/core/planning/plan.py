@@ -8,11 +8,11 @@ from dataclasses import dataclass, replace
 from ..errors import CoreError, PlanRefused
 from ..families import ORDER as FAMILIES
 from ..families import family
-from ..readings import QUANTITIES, find_unit, read
+from ..judgement.evidence import level_label
+from ..readings import QUANTITIES, find_unit, read, step_of
 from ..trials import Level
 from .clock import start_minutes
 from .draft import Draft, MeasureDraft, VariableDraft
-from .ideas import limit_for
 from .order import Turn, turns
 from .safety import Problem, check_safety
 
@@ -29,6 +29,16 @@ class PlannedLevel:
 
 def check(draft: Draft) -> tuple[Problem, ...]:
     """Everything that stands between this draft and a first trial, and what is only worth asking about."""
+    return (*_check_test(draft), *check_safety(draft), *_check_clock(draft))
+
+
+def unreadable(draft: Draft) -> tuple[Problem, ...]:
+    """What keeps trials of this draft from being understood at all: its levels, measures, repeats or family. A plan whose limits
+    or drops are not agreed cannot be run, but trials that were made by it can still be worked out."""
+    return tuple(p for p in _check_test(draft) if p.grave)
+
+
+def _check_test(draft: Draft) -> list[Problem]:
     found = [*_check_words(draft), *_check_levels(draft), *_check_measure(draft.measure, "measure")]
     if draft.also is not None:
         found += _check_measure(draft.also, "also")
@@ -46,7 +56,7 @@ def check(draft: Draft) -> tuple[Problem, ...]:
                 "3 is the least by common practice, 5 is comfortable.",
             )
         )
-    return tuple(found + check_safety(draft) + _check_limit_on_levels(draft) + _check_clock(draft))
+    return found
 
 
 def _check_words(draft: Draft) -> list[Problem]:
@@ -82,7 +92,7 @@ def _check_measure(measure: MeasureDraft, where: str) -> list[Problem]:
         )
     elif measure.step:
         try:
-            read(measure.step, measure.quantity, measure.unit)
+            step_of(measure.step, measure.quantity, measure.unit)
         except CoreError as why:
             found.append(Problem(code="step_unreadable", where=f"{where}.step", says=f"The smallest step of the tool: {why.says}"))
     if not measure.rule.strip():
@@ -100,7 +110,7 @@ def _check_measure(measure: MeasureDraft, where: str) -> list[Problem]:
 def _check_levels(draft: Draft) -> list[Problem]:
     variable, found = draft.variable, []
     if not variable.name.strip():
-        found.append(Problem(code="variable_missing", where="variable.name", says="Say the one thing that is changed."))
+        found.append(Problem(code="variable_missing", where="variable.name", says="Say what is changed."))
     if variable.kind == "number" and (variable.quantity not in QUANTITIES or find_unit(variable.unit, variable.quantity) != variable.unit):
         return [
             *found,
@@ -145,8 +155,9 @@ def _ask_about_range(draft: Draft, seen: dict[Level, str]) -> list[Problem]:
             code="level_unusual",
             where="variable.levels",
             grave=False,
-            says=f"{text} is outside what is usual for {usual.name} "
-            f"({low:g} to {high:g} {usual.unit}). Check the unit, or go on if it is meant.",
+            says=f"{text} is outside what is usual for {usual.name} ({low:g} to {level_label(high, usual.unit)})."
+            + (f" {usual.hint}" if usual.hint else "")
+            + " Check the unit, or go on if it is meant.",
         )
         for text in out
     ]
@@ -160,29 +171,11 @@ def _check_clock(draft: Draft) -> list[Problem]:
     return []
 
 
-def _check_limit_on_levels(draft: Draft) -> list[Problem]:
-    """Levels past the limit that the teacher has set are refused, never only asked about."""
-    v = draft.variable
-    limit = limit_for(draft, v.name, v.quantity, v.unit) if v.kind == "number" else None
-    if limit is None:
-        return []
-    found = []
-    for at, text in enumerate(v.levels):
-        try:
-            level = level_of(v, text).level
-        except CoreError:
-            continue  # said already where levels are checked
-        if isinstance(level, float) and level > limit * (1 + 1e-12):
-            says = f"{text.strip()} is above the limit of {limit:g} {v.unit} that you have set. Lower it; the limit is never exceeded."
-            found.append(Problem(code="level_over_limit", where=f"variable.levels.{at}", says=says))
-    return found
-
-
 def level_of(variable: VariableDraft, text: str) -> PlannedLevel:
     """One typed level understood. Raises CoreError with the reason."""
     clean = re.sub(r"\s+", " ", text).strip()
     if not clean:
-        raise PlanRefused("This level is empty; write it or take it away.", code="level_blank")
+        raise PlanRefused("This level is empty; write it or remove it.", code="level_blank")
     if variable.kind == "name":
         if len(clean) > 40:
             raise PlanRefused(f"A level's name has at most 40 characters; this has {len(clean)}.", code="level_long")
@@ -201,8 +194,8 @@ def planned_levels(draft: Draft) -> tuple[PlannedLevel, ...]:
 
 
 def planned_turns(draft: Draft, seed: int) -> tuple[Turn, ...]:
-    """The order of trials of a draft that has passed `check`; empty while it has not."""
-    if any(p.grave for p in check(draft)):
+    """The order of trials of a draft; empty while it cannot be understood."""
+    if unreadable(draft):
         return ()
     made = turns([p.text for p in planned_levels(draft)], draft.repeats, [g.strip() for g in draft.groups], draft.order, seed)
     if draft.study_kind == "contest":  # every group releases its own device

@@ -10,6 +10,8 @@ from .draft import Draft
 
 _WORDS = {
     "question": "the question",
+    "class_label": "the class",
+    "asked_by": "who sets the question",
     "family": "the family",
     "study_kind": "the kind of study",
     "variable": "the variable",
@@ -39,6 +41,7 @@ _WORDS = {
     "odd": "what is said of an odd reading",
     "timers_by": "how several timers become one",
     "compared": "how devices are compared",
+    "within": "what the trials are compared within",
     "reading_level": "the reading level",
     "limits": "the limits",
     "timing": "times, lanes and adults",
@@ -48,7 +51,7 @@ _WORDS = {
     "guess": "what is expected",
 }
 #: Ways of judging: changed after the first kept trial they are recorded and told beside the verdict.
-JUDGING = ("evidence", "result", "doubt", "odd")
+JUDGING = ("evidence", "result", "doubt", "odd", "within", "timers_by")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

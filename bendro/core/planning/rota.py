@@ -57,7 +57,8 @@ class Sitting:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Rota:
     """needs: minutes from the first build to the last tidying. best: proved to be the shortest there is. change: the smallest
-    single change that makes it fit, None where it fits or nothing single would do."""
+    single change that makes it fit, None where it fits or nothing single would do. closed: which lanes stay shut for want of an
+    adult, as a sentence."""
 
     sittings: tuple[Sitting, ...]
     needs: int
@@ -67,6 +68,7 @@ class Rota:
     method: Literal["solver", "plain"]
     says: str
     change: str | None
+    closed: str = ""
 
 
 def make_rota(lesson: Lesson, *, limit_s: float = LIMIT_S) -> Rota:
@@ -88,7 +90,18 @@ def make_rota(lesson: Lesson, *, limit_s: float = LIMIT_S) -> Rota:
         method=method,
         says=_says(lesson, needs, best, method),
         change=change,
+        closed=_closed(lesson),
     )
+
+
+def _closed(lesson: Lesson) -> str:
+    """The lanes that no adult can open, named."""
+    shut = [str(n) for n in range(lesson.open_lanes + 1, lesson.lanes + 1)]
+    if not shut:
+        return ""
+    names = f"Lane {shut[0]} stays" if len(shut) == 1 else f"Lanes {', '.join(shut[:-1])} and {shut[-1]} stay"
+    adults = "one adult is" if lesson.adults == 1 else f"{lesson.adults} adults are"
+    return f"{names} closed: {adults} planned and each open lane needs one."
 
 
 def _check(lesson: Lesson) -> None:

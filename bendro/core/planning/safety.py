@@ -5,12 +5,16 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 from dataclasses import dataclass
+from typing import Literal
 
 from ..errors import CoreError
+from ..families import ORDER as FAMILIES
+from ..families import family
 from ..readings import QUANTITIES, Reading, find_unit, read
-from .draft import Draft, Held
-from .ideas import limit_for
+from .draft import Draft, Held, Limit
+from .ideas import in_play, kept_same, limit_on_variable, limited, said
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,18 +40,153 @@ def read_any(text: str) -> Reading | None:
     return None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LimitPlace:
+    """A quantity of the plan that a limit can bind to. on and name: as in `Limit`. label: how it is called. unit: of a bare
+    number, "" where the limit carries its own. needed: the plan is not signed off without a limit here."""
+
+    on: Literal["variable", "rungs", "held"]
+    name: str
+    label: str
+    unit: str
+    needed: bool
+
+
+def limit_places(draft: Draft) -> tuple[LimitPlace, ...]:
+    """What of this plan can be limited: the variable, the drops, and what is held. Pressure, height and pull-back are needed."""
+    found = []
+    v = draft.variable
+    if v.kind == "number" and v.name.strip():
+        found.append(LimitPlace(on="variable", name="", label=v.name.strip(), unit=v.unit, needed=limited(draft)))
+    if draft.drop is not None:
+        found.append(LimitPlace(on="rungs", name="", label="drop height", unit=draft.drop.unit, needed=True))
+    usual = {said(k.name): k for k in (family(draft.family).keep_same if draft.family in FAMILIES else ())}
+    for kept in kept_same(draft):
+        rule = usual[said(kept.name)].limited if said(kept.name) in usual else "no"
+        value = _held_value(draft, kept.name)
+        needed = rule == "always" or (value is not None and (rule == "value" or value.quantity == "pressure"))
+        if rule == "no" and value is None:
+            continue  # nothing about it is a size that could be too large
+        found.append(LimitPlace(on="held", name=kept.name, label=kept.name, unit=value.unit if value else "", needed=needed))
+    return tuple(found)
+
+
+def _held_value(draft: Draft, name: str) -> Reading | None:
+    held = next((h for h in draft.hold if said(h.name) == said(name)), None)
+    return None if held is None else read_any(held.value)
+
+
+def place_of_limit(draft: Draft, limit: Limit) -> LimitPlace | None:
+    """The quantity that a limit binds to; None where it binds nothing."""
+    for place in limit_places(draft):
+        if place.on == limit.on and (limit.on != "held" or said(place.name) == said(limit.name)):
+            return place
+    return None
+
+
+def limits_in_words(draft: Draft) -> tuple[str, ...]:
+    """Every limit that binds, in the unit in which it was typed: "pull-back: never above 10 cm"."""
+    made = []
+    for limit in draft.limits:
+        place, text = place_of_limit(draft, limit), limit.value.strip()
+        if place is not None and text:
+            bare = not re.search(r"[^\d\s.,]", text)
+            made.append(f"{place.label}: never above {text}{f' {place.unit}' if bare and place.unit not in ('', 'count') else ''}")
+    return tuple(made)
+
+
 def check_safety(draft: Draft) -> list[Problem]:
-    """Limits that cannot be read, drops that are not agreed, and things held in words that contradict themselves."""
-    found = [
-        Problem(
-            code="limit_unreadable",
-            where=f"limits.{at}",
-            says=f"“{limit.value.strip() or limit.name.strip()}” is not a limit: write the largest value with its unit, such as 2 bar or 3 m.",
-        )
-        for at, limit in enumerate(draft.limits)
-        if limit.value.strip() and read_any(limit.value) is None
+    """Limits that bind nothing, cannot be read or are missing; what lies past them; drops that are not agreed; things held in
+    words that contradict themselves."""
+    return [
+        *_check_limits(draft),
+        *_needed_limits(draft),
+        *_check_levels_under(draft),
+        *_check_drop(draft),
+        *_check_survival(draft),
+        *(p for at, h in enumerate(draft.hold) for p in _check_held(at, h)),
     ]
-    return [*found, *_check_drop(draft), *_check_survival(draft), *(p for at, h in enumerate(draft.hold) for p in _check_held(at, h))]
+
+
+def _check_limits(draft: Draft) -> list[Problem]:
+    found = []
+    for at, limit in enumerate(draft.limits):
+        typed, where = limit.value.strip(), f"limits.{at}"
+        if not typed:
+            continue
+        place = place_of_limit(draft, limit)
+        if place is None:
+            says = f"The limit of {typed} limits nothing in this plan. Choose what it is a limit on, or remove it."
+            found.append(Problem(code="limit_unbound", where=where, says=says))
+            continue
+        most = _limit_value(draft, limit, place)
+        if most is None:
+            says = f"“{typed}” is not a limit on {place.label}: write the largest value with its unit, such as {_example(place)}."
+            found.append(Problem(code="limit_unreadable", where=where, says=says))
+        elif place.on == "held":
+            found += _check_held_under(draft, place, most, typed)
+    return found
+
+
+def _example(place: LimitPlace) -> str:
+    return {"rungs": "3 m", "held": "3 m or 2 bar"}.get(place.on, f"10 {place.unit}" if place.unit not in ("", "count") else "10")
+
+
+def _limit_value(draft: Draft, limit: Limit, place: LimitPlace) -> Reading | None:
+    """The limit understood as a value of what it limits; None where it cannot be."""
+    if place.on == "held":
+        held = _held_value(draft, place.name)
+        if held is None:
+            return read_any(limit.value)
+        name, unit = held.quantity, held.unit
+    else:
+        name, unit = ("length", place.unit) if place.on == "rungs" else (draft.variable.quantity, place.unit)
+    try:
+        found = read(limit.value, name, unit)
+    except CoreError:
+        return None
+    return found if found.kind == "exact" and found.amount > 0 else None
+
+
+def _check_held_under(draft: Draft, place: LimitPlace, most: Reading, typed: str) -> list[Problem]:
+    value = _held_value(draft, place.name)
+    at = next((i for i, h in enumerate(draft.hold) if said(h.name) == said(place.name)), None)
+    where = "hold" if at is None else f"hold.{at}"
+    if value is None:
+        says = f"Write at what value {place.label} is kept the same: without it the limit of {typed} cannot be held."
+        return [Problem(code="held_value_missing", where=where, says=says)]
+    if value.si_value > most.si_value * (1 + 1e-12):
+        says = f"{place.label} is kept at {value.text.strip()}, above the limit of {typed} that you have set. Lower it; the limit is never exceeded."
+        return [Problem(code="held_over_limit", where=where, says=says)]
+    return []
+
+
+def _needed_limits(draft: Draft) -> list[Problem]:
+    """Pressure, height and pull-back are not signed off without the teacher's own limit."""
+    bound = [place for limit in draft.limits if limit.value.strip() and (place := place_of_limit(draft, limit)) is not None]
+    return [
+        Problem(code="limit_missing", where="limits", says=f"Set your limit on {place.label}: nothing is signed off or run without it.")
+        for place in limit_places(draft)
+        if place.needed and place not in bound
+    ]
+
+
+def _check_levels_under(draft: Draft) -> list[Problem]:
+    """Levels past the limit that the teacher has set are refused, never only asked about."""
+    v, most = draft.variable, limit_on_variable(draft)
+    if most is None:
+        return []
+    typed = next(one.value.strip() for one in draft.limits if one.on == "variable" and one.value.strip())
+    found = []
+    for at, text in enumerate(v.levels):
+        try:
+            level = read(text, v.quantity, v.unit, signed=True).to(v.unit)
+        except CoreError:
+            continue  # said already where levels are checked
+        if level > most * (1 + 1e-12):
+            says = f"{text.strip()} is above the limit of {typed} that you have set. Lower it; the limit is never exceeded."
+            found.append(Problem(code="level_over_limit", where=f"variable.levels.{at}", says=says))
+    return found
 
 
 def _check_held(at: int, held: Held) -> list[Problem]:
@@ -74,7 +213,8 @@ def _check_drop(draft: Draft) -> list[Problem]:
     if find_unit(drop.unit, "length") != drop.unit:
         return [Problem(code="unit_unknown", where="drop.unit", says=f"“{drop.unit}” is not a unit of length.")]
     found: list[Problem] = []
-    limit = limit_for(draft, "drop height", "length", drop.unit)
+    typed = next((one for one in draft.limits if one.on == "rungs" and one.value.strip()), None)
+    limit = _rungs_limit(typed, drop.unit)
     last = 0.0
     for at, text in enumerate(drop.heights):
         place = f"drop.heights.{at}"
@@ -89,7 +229,7 @@ def _check_drop(draft: Draft) -> list[Problem]:
             )
             found.append(Problem(code="rung_order", where=place, says=says))
         if limit is not None and height > limit * (1 + 1e-12):
-            says = f"{text.strip()} is above the height limit of {limit:g} {drop.unit} that you have set. Lower it."
+            says = f"{text.strip()} is above the height limit of {typed.value.strip() if typed else ''} that you have set. Lower it."
             found.append(Problem(code="height_over_limit", where=place, says=says))
         last = max(last, height)
     wanted = 1 if drop.plan == "one_height" else 2
@@ -102,9 +242,23 @@ def _check_drop(draft: Draft) -> list[Problem]:
     return found
 
 
+def _rungs_limit(typed: Limit | None, unit: str) -> float | None:
+    if typed is None:
+        return None
+    try:
+        return read(typed.value, "length", unit).to(unit)
+    except CoreError:
+        return None  # said already where limits are checked
+
+
 def judges_survival(draft: Draft) -> bool:
-    """Whether what is measured turns on a payload that survives."""
-    return draft.family == "protector" and any("surviv" in m.name.casefold() for m in (draft.measure, draft.also) if m is not None)
+    """Whether what is measured turns on a payload that survives: the family says it of its own measures; a measure of the
+    teacher's own says it in its name."""
+    if draft.family not in FAMILIES:
+        return False
+    known = {m.name: m.survival for m in family(draft.family).measures}
+    measures = [m for m in (draft.measure, draft.also) if m is not None]
+    return any(known.get(m.name, "surviv" in m.name.casefold()) for m in measures)
 
 
 def _check_survival(draft: Draft) -> list[Problem]:
@@ -120,33 +274,39 @@ def _check_survival(draft: Draft) -> list[Problem]:
     return found
 
 
-#: Families that never go without an adult at the lane, and why.
-_ADULT_FAMILIES = {
-    "rocket": "a rocket holds pressure or stored energy",
-    "parachute": "it is let go from a height",
-    "protector": "it is dropped from a height",
-    "rotor": "it is let go from a height",
-}
-
-
 def needs_adult(draft: Draft) -> str | None:
     """Why every open lane needs an adult of its own: pressure or height is in play. None where the teacher decides."""
-    if draft.family in _ADULT_FAMILIES:
-        return _ADULT_FAMILIES[draft.family]
+    if draft.family in FAMILIES and family(draft.family).adult_because:
+        return family(draft.family).adult_because
     if draft.drop is not None:
         return "things are dropped from a height"
-    if draft.variable.quantity == "pressure" or any("pressure" in one.name.casefold() for one in draft.limits):
+    held = [_held_value(draft, h.name) for h in draft.hold]
+    if draft.variable.quantity == "pressure" or any(h is not None and h.quantity == "pressure" for h in held):
         return "pressure is used"
     return None
 
 
+def cautions_of(draft: Draft) -> tuple[str, ...]:
+    """The family's cautions that fit what is done; empty while no family is chosen."""
+    if draft.family not in FAMILIES:
+        return ()
+    return tuple(c.says for c in family(draft.family).cautions if in_play(draft, c.not_with))
+
+
+#: An opened run holds for one lesson; after so many hours the cautions are read again (common practice).
+RUN_HOURS = 4
+
+
 def safety_mark(draft: Draft) -> str:
     """A mark of everything in a draft that a sign-off covers; it changes when any of that changes."""
+    held = {said(place.name) for limit in draft.limits if (place := place_of_limit(draft, limit)) is not None and place.on == "held"}
     covered = {
         "family": draft.family,
         "variable": draft.variable.model_dump(mode="json"),
         "drop": None if draft.drop is None else draft.drop.model_dump(mode="json"),
         "limits": [one.model_dump(mode="json") for one in draft.limits],
+        "held": [h.value.strip() for h in draft.hold if said(h.name) in held],
+        "cautions": cautions_of(draft),
         "adults": draft.timing.adults,
         "lanes": draft.timing.lanes,
     }

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
 
-from .units import convert, quantity
+from .units import quantity, ratio
 
 Kind = Literal["exact", "at_least", "at_most", "estimate"]
 _MARK = {"exact": "", "at_least": "≥", "at_most": "≤", "estimate": "~"}
@@ -53,7 +53,11 @@ class Reading:
 
     def to(self, unit: str) -> float:
         """The value expressed in `unit` of the same quantity."""
-        return convert(self.value, self.unit, unit)
+        return float(self.amount_in(unit))
+
+    def amount_in(self, unit: str) -> Fraction:
+        """The exact value in `unit` of the same quantity. Raises CoreError `unit_mismatch`."""
+        return self.amount if unit == self.unit else self.amount * ratio(self.unit, unit)
 
     @property
     def standard_uncertainty(self) -> float:

@@ -2,7 +2,8 @@
 
 Codes of refusal: reading_empty, reading_too_long, reading_control, reading_formula, reading_words, reading_two_numbers,
 reading_number, reading_thousands, reading_unit_missing, reading_unit_unknown, reading_wrong_dimension, reading_mixed,
-reading_clock, reading_range, reading_mark, reading_fraction, reading_negative, reading_not_finite, reading_absurd.
+reading_clock, reading_range, reading_mark, reading_fraction, reading_negative, reading_not_finite, reading_absurd,
+reading_doubt, reading_step.
 """
 
 from __future__ import annotations
@@ -117,7 +118,8 @@ def read(
     quantity_name: a key of `QUANTITIES`. default_unit: unit of a bare number. tool_step: smallest step of the tool
     ("1 mm"), which replaces the last written place as resolution. signed: whether below zero is possible, when the
     quantity's own rule does not fit (a distance off the line is signed). decimal_comma: a comma is always a decimal
-    mark (files that use it throughout). Raises ReadingRefused, and nothing else, for any text.
+    mark (files that use it throughout), and a point before three digits is asked about. Raises ReadingRefused, and nothing
+    else, for any text.
     """
     q = quantity(quantity_name)
     if signed is not None and signed != q.signed:
@@ -127,18 +129,28 @@ def read(
     body, mark = _marks(clean, q)
     reading = _understand(text, body, mark, q, unit, decimal_comma)
     if tool_step is not None:
-        step = read(tool_step, quantity_name, reading.unit)
+        step = step_of(tool_step, quantity_name, unit or reading.unit, to=reading.unit)
         reading = Reading(
             text=reading.text,
             kind=reading.kind,
             quantity=reading.quantity,
             amount=reading.amount,
             unit=reading.unit,
-            step=Fraction(str(step.to(reading.unit))),
+            step=step,
             half=reading.half,
         )
     _check_bounds(reading, q)
     return reading
+
+
+def step_of(text: str, quantity_name: str, unit: str, *, to: str | None = None) -> Fraction:
+    """The smallest step of a tool, in `to` (or `unit`), > 0. A bare number is in `unit`. Raises ReadingRefused."""
+    found = read(text, quantity_name, unit, signed=True)
+    if found.kind != "exact" or found.amount <= 0:
+        raise ReadingRefused(
+            f"“{text.strip()}” is not the smallest step of a tool: a step is one value above zero.", code="reading_step", where="step"
+        )
+    return found.amount_in(to or unit)
 
 
 def _known_unit(spelling: str, q: Quantity) -> str:
@@ -244,6 +256,8 @@ def _with_tolerance(
     second = _amount(body, at, q, default, comma)
     if body[second.end :].strip() or mark not in ("exact", "estimate"):
         raise _leftover(body, body[second.end :] or body, q)
+    if second.amount <= 0:
+        raise _refuse("reading_doubt", f"“{body}”: a doubt after ± is above zero. Leave it out when there is none to state.", q)
     amount, half, step, unit = _together_in_finer(first, second, q, default)
     return made(amount * side, step, unit, mark, half)
 
@@ -432,8 +446,18 @@ def _decimal(body: str, q: Quantity, comma: bool) -> tuple[Fraction, Fraction]:
                 f"“{body}” could be {body.replace(',', '.')} or {body.replace(',', '')}; write it with a point, or without the comma.",
             )
         body = body.replace(",", ".")
+    elif points == 1 and comma and re.fullmatch(r"[1-9]\d{0,2}\.\d{3}", body):
+        raise _refuse(
+            "reading_thousands",
+            f"“{body}” could be {body.replace('.', '')} or {body.replace('.', ',')}, since the other numbers have decimal commas; write it "
+            "without the point, or with a comma.",
+        )
     whole, _, part = body.partition(".")
     return Fraction(f"{whole or 0}.{part or 0}"), Fraction(1, 10 ** len(part))
+
+
+def _large(number: float) -> str:
+    return f"{number:,.0f}".replace(",", "\u202f")
 
 
 def _check_bounds(reading: Reading, q: Quantity) -> None:
@@ -446,6 +470,7 @@ def _check_bounds(reading: Reading, q: Quantity) -> None:
     if abs(value) > q.absurd:
         raise _refuse(
             "reading_absurd",
-            f"“{reading.text.strip()}” is {value:.3g} {q.si}, more than {q.absurd:g} {q.si}. Check the unit and the decimal mark.",
+            f"“{reading.text.strip()}” is more than anything that is read here: at most {_large(q.absurd)}{' ' + q.si if q.si not in ('', 'count') else ''}. "
+            "Check the unit and the decimal mark.",
             q,
         )

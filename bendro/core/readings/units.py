@@ -6,7 +6,9 @@ a value is absurd for a school trial.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from fractions import Fraction
 from functools import cache
 
 import pint
@@ -16,13 +18,15 @@ from ..errors import CoreError
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Quantity:
-    """A kind of thing that is read. absurd: bound in SI. signed: whether a value below zero can be."""
+    """A kind of thing that is read. absurd: bound in SI. signed: whether a value below zero can be. unlikely: bound in SI past
+    which a reading of a school trial is asked about before it is kept (common practice); None where none is known."""
 
     name: str
     si: str
     units: dict[str, tuple[str, ...]]  # printed unit -> other spellings accepted
     absurd: float
     signed: bool = False
+    unlikely: float | None = None
 
 
 _QUANTITIES = (
@@ -30,6 +34,7 @@ _QUANTITIES = (
         name="length",
         si="m",
         absurd=1e6,
+        unlikely=200,
         units={
             "mm": ("millimetre", "millimetres", "millimeter", "millimeters"),
             "cm": ("centimetre", "centimetres", "centimeter", "centimeters", "cms"),
@@ -45,6 +50,7 @@ _QUANTITIES = (
         name="time",
         si="s",
         absurd=1e5,
+        unlikely=1800,
         units={
             "ms": ("millisecond", "milliseconds", "msec"),
             "s": ("sec", "secs", "second", "seconds", '"', "''"),
@@ -56,6 +62,7 @@ _QUANTITIES = (
         name="mass",
         si="kg",
         absurd=1e4,
+        unlikely=50,
         units={
             "mg": ("milligram", "milligrams"),
             "g": ("gram", "grams", "gramme", "grammes", "gm", "gms", "gr"),
@@ -68,6 +75,7 @@ _QUANTITIES = (
         name="speed",
         si="m/s",
         absurd=1e4,
+        unlikely=100,
         units={
             "m/s": ("mps", "m/sec", "m s-1", "m s^-1", "ms-1", "m·s⁻¹", "m s⁻¹"),
             "cm/s": ("cm/sec",),
@@ -81,9 +89,9 @@ _QUANTITIES = (
         name="angle", si="°", absurd=3600, signed=True, units={"°": ("deg", "degs", "degree", "degrees", "º"), "rad": ("radian", "radians")}
     ),
     Quantity(
-        name="count", si="count", absurd=1e6, units={"count": ("turn", "turns", "rev", "revs", "times", "hits", "pcs", "points", "pts")}
+        name="count", si="count", absurd=1e6, unlikely=5000, units={"count": ("turn", "turns", "rev", "revs", "times", "hits", "pcs", "points", "pts")}
     ),
-    Quantity(name="voltage", si="V", absurd=1e5, signed=True, units={"mV": ("millivolt", "millivolts"), "V": ("volt", "volts"), "kV": ()}),
+    Quantity(name="voltage", si="V", absurd=1e5, unlikely=100, signed=True, units={"mV": ("millivolt", "millivolts"), "V": ("volt", "volts"), "kV": ()}),
     Quantity(
         name="area",
         si="m²",
@@ -108,7 +116,7 @@ _QUANTITIES = (
         },
     ),
     Quantity(
-        name="pressure", si="Pa", absurd=1e9, units={"Pa": (), "hPa": (), "kPa": (), "MPa": (), "mbar": (), "bar": (), "psi": (), "atm": ()}
+        name="pressure", si="Pa", absurd=1e9, units={"Pa": (), "hPa": (), "kPa": (), "MPa": (), "mbar": (), "bar": ("bars",), "psi": (), "atm": ()}
     ),
     Quantity(name="force", si="N", absurd=1e8, units={"mN": (), "N": ("newton", "newtons"), "kN": ()}),
     Quantity(name="energy", si="J", absurd=1e9, units={"mJ": (), "J": ("joule", "joules"), "kJ": ()}),
@@ -186,6 +194,19 @@ def _registry() -> pint.UnitRegistry:
     return pint.UnitRegistry(cache_folder=None)
 
 
+#: Digits that are believed of a ratio of two units as it comes from the library's floating-point arithmetic.
+RATIO_DIGITS = 13
+
+
+@cache
+def ratio(unit: str, to: str) -> Fraction:
+    """How many `to` one `unit` is, as an exact fraction where it is one: 100 for m in cm, 1/12 for in in ft."""
+    found = factor(unit, to)
+    straight, turned = f"{found:.{RATIO_DIGITS}g}", f"{1 / found:.{RATIO_DIGITS}g}"
+    # definitions have few digits one way round (0.0254 m in an inch, 12 inches in a foot); that way round is exact
+    return Fraction(straight) if len(straight.strip("0.")) <= len(turned.strip("0.")) else 1 / Fraction(turned)
+
+
 @cache
 def factor(unit: str, to: str) -> float:
     """How many `to` one `unit` is. Both are printed units of one quantity. Raises CoreError `unit_mismatch`."""
@@ -203,4 +224,6 @@ def factor(unit: str, to: str) -> float:
 
 def convert(value: float, unit: str, to: str) -> float:
     """`value` in `unit`, expressed in `to`. Raises CoreError `unit_mismatch`."""
-    return value if unit == to else value * factor(unit, to)
+    if unit == to or not math.isfinite(value):
+        return value
+    return float(Fraction(repr(float(value))) * ratio(unit, to))  # in decimals, so that 4.52 m is 452 cm and not 451.99999999999994

@@ -16,6 +16,7 @@ from statsmodels.stats.anova import anova_lm
 from ..errors import TableRefused
 from ..results import Adjusted, Friedman, Groups, LevelName, Pair
 from .compare import places
+from .quiet import answered_here
 
 
 def _frame(values: Sequence[float], levels: Sequence[LevelName], other: Sequence[object]) -> tuple[pd.DataFrame, list[LevelName]]:
@@ -50,6 +51,7 @@ def _adjusted_middles(fit: Any, names: Sequence[LevelName]) -> list[float]:
     return [0.0 if i == 0 else float(fit.params[f"C(level)[T.{i}]"]) for i in range(len(names))]
 
 
+@answered_here()
 def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequence[str], *, best_is: str = "high") -> Groups:
     """Effect of the level in the additive level + block model (type II), with Friedman's test and Kendall's W beside it
     where every block holds every level once.
@@ -94,6 +96,7 @@ def friedman_of(frame: pd.DataFrame, k: int) -> Friedman | None:
     return Friedman(chi2=chi2, p=float(found.pvalue), kendall_w=chi2 / (len(table) * (k - 1)))
 
 
+@answered_here()
 def adjusted(
     values: Sequence[float], levels: Sequence[LevelName], covariate: Sequence[float], name: str, *, best_is: str = "high"
 ) -> Groups:

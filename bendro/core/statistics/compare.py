@@ -13,6 +13,7 @@ from scipy import stats
 from ..results import Difference, Groups, LevelName, Pair
 from ..trials import Trial
 from .describe import bound_of_mean, t_interval
+from .quiet import answered_here
 from .shuffle import bound_scores, shuffle_groups, shuffle_signs, shuffle_two
 
 #: Below this p the Brown-Forsythe test says that spreads differ, and pairs are compared by Games-Howell.
@@ -39,6 +40,7 @@ def _no_spread(*groups: Sequence[float]) -> bool:
     return all(np.ptp(g) <= SAME_SHARE * max(abs(np.max(g)), abs(np.min(g))) for g in groups)
 
 
+@answered_here()
 def two_levels(between: tuple[LevelName, LevelName], first: Sequence[Trial], second: Sequence[Trial]) -> Difference:
     """Difference of means (second − first) with Welch's interval and the exact shuffle.
 
@@ -122,6 +124,7 @@ def paired(between: tuple[LevelName, LevelName], pairs: Sequence[tuple[float, fl
     )
 
 
+@answered_here()
 def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str = "high") -> Groups:
     """Classical and Welch ANOVA, shuffle on F, and every pair by Tukey-Kramer, or Games-Howell where spreads differ.
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from decimal import ROUND_HALF_UP, Decimal
 from typing import Literal
 
 import numpy as np
 from scipy import stats
 
-from ..results import Interval, LevelSummary
+from ..results import DifferenceShown, Interval, LevelShown, LevelSummary
 from ..trials import Level, Trial
 
 Bound = Literal["exact", "at_least", "at_most", "unknown"]
@@ -99,11 +100,14 @@ def place_of(doubt: float | None, resolution: float | None, n: int) -> int | Non
 
 
 def at_place(value: float, places: int | None) -> str:
-    """A number written to so many places, with a true minus sign."""
+    """A number written to so many places, halves away from zero as they are rounded by hand (5.35 gives 5.4, 8.05 gives 8.1),
+    with a true minus sign."""
     if places is None:
         text = f"{value:.6g}"
     else:
-        text = f"{round(value, places):.{max(places, 0)}f}"
+        # twelve digits first: a mean that is 5.35 on paper may be 5.3499999999999996 in the machine
+        rounded = Decimal(f"{value:.12g}").quantize(Decimal(1).scaleb(-places), ROUND_HALF_UP)
+        text = f"{rounded if rounded else 0:.{max(places, 0)}f}"
     return text.replace("-", "−")
 
 
@@ -147,7 +151,8 @@ def describe(
     steps = [t.resolution for t in kept if t.resolution]
     doubted = _doubt_of(half, sd, ci, doubt)
     odd = odd_reading(values, step=max(steps) if steps else 0.0) if free else None
-    quoted = at_place(mean, place_of(doubted, max(steps) if steps else None, n))
+    places = place_of(doubted, max(steps) if steps else None, n)
+    quoted = at_place(mean, places)
     best = max(values) if best_is == "high" else min(values)
     median = float(np.median(values))
     chosen = {"mean": mean, "median": median, "best": best, "total": math.fsum(values)}[result]
@@ -184,4 +189,68 @@ def describe(
         result=chosen,
         result_quoted=_MARK[kind[result]] + result_text + unit_text,
         odd_rows=() if odd is None else (kept[odd].row,),
+        places=places,
+        reading_places=of_one,
+    )
+
+
+def in_columns(levels: Sequence[LevelSummary], *, unit: str | None, result: ResultOf = "mean") -> tuple[LevelSummary, ...]:
+    """The same levels with their numbers written out for a table: each column to one number of decimals, decided by its coarsest
+    doubt; the mean is the same text wherever it is shown."""
+    means = [s.places for s in levels if s.places is not None]
+    reads = [s.reading_places for s in levels if s.reading_places is not None]
+    mean_at = min(means, default=None)
+    read_at = min(reads, default=None if mean_at is None else mean_at + 1)
+    doubt_at = read_at if mean_at is None else min(mean_at + 1, mean_at + 1 if read_at is None else max(read_at, mean_at))
+    unit_text = f" {unit}" if unit else ""
+
+    def written(s: LevelSummary) -> LevelSummary:
+        if s.mean is None or s.median is None or s.result is None:
+            return s
+        mean = _MARK[s.mean_is] + at_place(s.mean, mean_at)
+        median = _MARK[s.median_is] + at_place(s.median, read_at)
+        chosen = {"mean": mean, "median": median}.get(result) or _result_mark(s) + at_place(s.result, read_at)
+        shown = LevelShown(
+            mean=mean,
+            median=median,
+            half_range=None if s.half_range is None else at_place(s.half_range, doubt_at),
+            sd=None if s.sd is None else at_place(s.sd, doubt_at),
+            ci95=None if s.ci95 is None else f"{at_place(s.ci95[0], doubt_at)} to {at_place(s.ci95[1], doubt_at)}",
+            result=chosen,
+        )
+        return s.model_copy(update={"quoted": mean + unit_text, "result_quoted": chosen + unit_text, "shown": shown})
+
+    return tuple(written(s) for s in levels)
+
+
+def _result_mark(s: LevelSummary) -> str:
+    """The mark of a best or total, as `describe` gave it."""
+    return next((m for m in _MARK.values() if m and (s.result_quoted or "").startswith(m)), "")
+
+
+#: A p below this is written as such: further digits mean nothing to a class.
+LEAST_P = 0.001
+
+
+def p_text(p: float | None) -> str | None:
+    """A p as it is read aloud: "0.042", "below 0.001"."""
+    if p is None:
+        return None
+    return f"below {LEAST_P:g}" if p < LEAST_P else at_place(p, 3 if p < 0.1 else 2)
+
+
+def differences_in_columns(found: Sequence[tuple[float, Interval | None, float | None]]) -> tuple[DifferenceShown, ...]:
+    """Differences with their intervals and p, written out for a table. found: (estimate, interval, p). The decimals are those
+    that the coarsest interval allows, and one more; without any interval, three figures of the smallest difference."""
+    halves = [(ci[1] - ci[0]) / 2 for _, ci, _ in found if ci is not None and ci[1] > ci[0]]
+    sizes = [abs(e) for e, _, _ in found if e]
+    own = place_of(max(halves), None, 1) if halves else None
+    places = own + 1 if own is not None else 2 - math.floor(math.log10(min(sizes))) if sizes else 0
+    return tuple(
+        DifferenceShown(
+            estimate=at_place(e, places),
+            ci95=None if ci is None else f"{at_place(ci[0], places)} to {at_place(ci[1], places)}",
+            p=p_text(p),
+        )
+        for e, ci, p in found
     )

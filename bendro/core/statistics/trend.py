@@ -162,7 +162,7 @@ def _levels_p(x: Sequence[float], y: Sequence[float]) -> float | None:
 def fit_trend(trials: Sequence[Trial], *, allowed: Sequence[FormName] = ALL_FORMS, best_is: str = "high") -> Trend:
     """Every allowed form that can be fitted, the preferred one by AICc, Spearman's rank correlation and the shuffle of
     the slope. trials: kept, with numeric levels, at least two different ones. An optimum is offered only inside the
-    levels tried; a peak that lies beyond them is never preferred.
+    levels tried and where the curve turns the right way; a turning point that lies beyond them is never preferred.
     """
     kept = [t for t in trials if t.counts and t.value is not None]
     x = [float(cast(float, t.level)) for t in kept]
@@ -179,18 +179,22 @@ def fit_trend(trials: Sequence[Trial], *, allowed: Sequence[FormName] = ALL_FORM
         if form.form == "peak":
             turns_right_way = form.coefficients["c"] < 0 if best_is == "high" else form.coefficients["c"] > 0
             inside = form.optimum is not None and min(x) <= form.optimum <= max(x)
+            without = form.model_copy(update={"optimum": None, "optimum_ci95": None})
             if not inside:
                 if turns_right_way and form.optimum is not None:
                     beyond = "highest" if form.optimum > max(x) else "lowest"
-                made[made.index(form)] = form.model_copy(update={"optimum": None, "optimum_ci95": None})
+                made[made.index(form)] = without
                 continue
+            if not turns_right_way:  # a worst in the middle may describe the readings, but it is no optimum
+                made[made.index(form)] = without
+                form = without
         if form.aicc is not None and form.form in allowed:
             eligible.append(form)
     preferred = min(eligible, key=lambda f: cast(float, f.aicc)).form if eligible else "line"
     bounds = any(k in ("at_least", "at_most") for k in kinds)
     ranked = bound_scores(y, kinds) if bounds else y
     shuffled = shuffle_slope(x, ranked)
-    flat = np.ptp(y) == 0
+    flat = np.ptp(ranked) == 0
     by_level = {level: [v for a, v in zip(x, y, strict=True) if a == level] for level in (min(x), max(x))}
     return Trend(
         preferred=preferred,

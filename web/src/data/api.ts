@@ -10,6 +10,13 @@ export type Problem = components['schemas']['ProblemOut']
 export type Turn = components['schemas']['TurnOut']
 export type Trial = components['schemas']['TrialOut']
 export type TrialBody = components['schemas']['TrialBody']
+export type RunBody = components['schemas']['RunBody']
+export type TrialChange = components['schemas']['TrialChangeOut']
+export type Looked = components['schemas']['LookedOut']
+export type Limit = components['schemas']['Limit']
+export type Act = components['schemas']['Act']
+export type Span = components['schemas']['Span']
+export type TableColumn = components['schemas']['TableColumnOut']
 export type Reading = components['schemas']['ReadingOut']
 export type Family = components['schemas']['Family']
 export type Analysis = components['schemas']['Analysis']
@@ -33,12 +40,15 @@ export class Refusal extends Error {
   readonly where: string | null
   readonly status: number
   readonly facts: Record<string, unknown>
-  constructor(says: string, code: string, status: number, where: string | null = null, facts: Record<string, unknown> = {}) {
+  /** So long the server asks to wait before it is asked again, in milliseconds; null when it does not say. */
+  readonly wait: number | null
+  constructor(says: string, code: string, status: number, where: string | null = null, facts: Record<string, unknown> = {}, wait: number | null = null) {
     super(says)
     this.code = code
     this.status = status
     this.where = where
     this.facts = facts
+    this.wait = wait
   }
   get away(): boolean {
     return this.status === 0 || this.status >= 500
@@ -65,5 +75,8 @@ export async function ask<T>(call: Answer<T>): Promise<T> {
     found.response.status,
     sorry?.where ?? null,
     (sorry?.facts ?? {}) as Record<string, unknown>,
+    inMilliseconds(found.response.headers.get('Retry-After')),
   )
 }
+
+const inMilliseconds = (seconds: string | null): number | null => (seconds !== null && /^\d{1,4}$/.test(seconds) ? Number(seconds) * 1_000 : null)

@@ -1,5 +1,5 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
-import type { TrialBody } from './api'
+import type { RunBody, TrialBody } from './api'
 
 /** One write that the server has not yet acknowledged. seq keeps the order; refused holds the server's sentence. */
 export type Waiting = {
@@ -8,7 +8,7 @@ export type Waiting = {
   who: string
   studyId: string
   id: string
-  body: TrialBody | { id: string; adult: string; cautions: string[] }
+  body: TrialBody | RunBody
   refused?: string
   clash?: { theirs: TrialBody; revision: number }
 }

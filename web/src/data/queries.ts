@@ -1,10 +1,16 @@
 import { QueryClient, useQuery } from '@tanstack/react-query'
-import { type Ahead, api, ask, type Analysis, type Family, type Me, type PlanChange, Refusal, type RotaMade, type Shopping, type Study, type StudyLine, type Trial, type Version } from './api'
+import { type Ahead, api, ask, type Analysis, type Family, type Me, type PlanChange, Refusal, type RotaMade, type Shopping, type Study, type StudyLine, type Trial, type TrialChange, type Version } from './api'
 import { copyGet, copyPut } from './keep'
 
 export const client = new QueryClient({
   defaultOptions: {
-    queries: { retry: (n, e) => n < 1 && e instanceof Refusal && e.away, staleTime: 2_000, networkMode: 'always' },
+    queries: {
+      // A whole class that reloads at once is told to come again in a second: it is asked until it is let in.
+      retry: (n, e) => e instanceof Refusal && e.away && n < (e.wait === null ? 1 : 20),
+      retryDelay: (_, e) => (e instanceof Refusal && e.wait !== null ? e.wait * (1 + Math.random()) : 1_000),
+      staleTime: 2_000,
+      networkMode: 'always',
+    },
     mutations: { networkMode: 'always' },
   },
 })
@@ -29,11 +35,14 @@ export const useFamilies = () =>
   useQuery<Family[]>({ queryKey: ['families'], queryFn: () => orCopy('families', () => ask(api.GET('/api/families'))), staleTime: Number.POSITIVE_INFINITY })
 export const useHome = () => useQuery<StudyLine[]>({ queryKey: ['home'], queryFn: () => orCopy('home', () => ask(api.GET('/api/studies'))) })
 
+/** How often a screen that is followed asks what others have done. */
+const FOLLOW_MS = 3_000
 const at = (id: string) => ({ params: { path: { study_id: id } } })
-export const useStudy = (id: string) =>
-  useQuery<Study>({ queryKey: ['study', id], queryFn: () => orCopy(`study:${id}`, () => ask(api.GET('/api/studies/{study_id}', at(id)))) })
-export const useTrials = (id: string) =>
-  useQuery<Trial[]>({ queryKey: ['trials', id], queryFn: () => orCopy(`trials:${id}`, () => ask(api.GET('/api/studies/{study_id}/trials', at(id)))) })
+export const useStudy = (id: string, followed = false) =>
+  useQuery<Study>({ queryKey: ['study', id], refetchInterval: followed ? FOLLOW_MS : false, queryFn: () => orCopy(`study:${id}`, () => ask(api.GET('/api/studies/{study_id}', at(id)))) })
+/** followed: another screen's changes are noticed within seconds. */
+export const useTrials = (id: string, followed = false) =>
+  useQuery<Trial[]>({ queryKey: ['trials', id], refetchInterval: followed ? FOLLOW_MS : false, queryFn: () => orCopy(`trials:${id}`, () => ask(api.GET('/api/studies/{study_id}/trials', at(id)))) })
 export const useAnalysis = (id: string) =>
   useQuery<Analysis>({ queryKey: ['analysis', id], queryFn: () => orCopy(`analysis:${id}`, () => ask(api.GET('/api/studies/{study_id}/analysis', at(id)))) })
 export const useAhead = (id: string) => useQuery<Ahead>({ queryKey: ['ahead', id], queryFn: () => orCopy(`ahead:${id}`, () => ask(api.GET('/api/studies/{study_id}/ahead', at(id)))) })
@@ -41,3 +50,6 @@ export const useRota = (id: string) => useQuery<RotaMade | null>({ queryKey: ['r
 export const useShopping = (id: string) => useQuery<Shopping>({ queryKey: ['shopping', id], queryFn: () => orCopy(`shopping:${id}`, () => ask(api.GET('/api/studies/{study_id}/shopping', at(id)))) })
 export const useVersions = (id: string) => useQuery<Version[]>({ queryKey: ['versions', id], queryFn: () => orCopy(`versions:${id}`, () => ask(api.GET('/api/studies/{study_id}/versions', at(id)))) })
 export const useChanges = (id: string) => useQuery<PlanChange[]>({ queryKey: ['changes', id], queryFn: () => ask(api.GET('/api/studies/{study_id}/changes', at(id))) })
+export const useHistory = (study: string, trial: string) =>
+  useQuery<TrialChange[]>({ queryKey: ['history', study, trial], queryFn: () => ask(api.GET('/api/studies/{study_id}/trials/{trial_id}/history', { params: { path: { study_id: study, trial_id: trial } } })) })
+export const useTakenBack = (id: string) => useQuery<Trial[]>({ queryKey: ['taken-back', id], queryFn: () => ask(api.GET('/api/studies/{study_id}/trials/taken-back', at(id))) })

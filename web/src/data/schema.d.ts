@@ -38,23 +38,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/readings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Understand Reading */
-        post: operations["understand_reading"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -102,6 +85,23 @@ export interface paths {
         put?: never;
         /** First Account */
         post: operations["first_account"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change Password */
+        put: operations["change_password"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -246,6 +246,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look At Reading */
+        post: operations["look_at_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/rota": {
         parameters: {
             query?: never;
@@ -366,6 +383,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/trials/taken-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Taken Back */
+        get: operations["taken_back"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/trials/{trial_id}": {
         parameters: {
             query?: never;
@@ -376,6 +410,23 @@ export interface paths {
         get?: never;
         /** Put Trial */
         put: operations["put_trial"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/trials/{trial_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trial History */
+        get: operations["trial_history"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -508,6 +559,27 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Act
+         * @description Where the control stands for what a finding advises: trials to look at (by their number), a column to compare within, a
+         *     place in the plan, further trials to run, or versions to build.
+         */
+        Act: {
+            /** Column */
+            column?: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "trials" | "within" | "plan" | "run" | "build";
+            /**
+             * Rows
+             * @default []
+             */
+            rows: number[];
+            /** Where */
+            where?: string | null;
+        };
         /** Adjusted */
         Adjusted: {
             /** Name */
@@ -522,7 +594,8 @@ export interface components {
         /**
          * Ahead
          * @description Everything that a plan can already say. roles: block by block, seat by seat. adult_because: why every open lane needs an
-         *     adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes.
+         *     adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes. question: what the choice from the
+         *     wall asks. limits: what a limit can bind to. survival: whether what is measured turns on a payload that survives.
          */
         Ahead: {
             /** Adult Because */
@@ -531,13 +604,21 @@ export interface components {
             can: string;
             /** Cannot */
             cannot: string;
+            /** Cautions */
+            cautions: string[];
             /** Kept Same */
             kept_same: components["schemas"]["KeptSame"][];
+            /** Limits */
+            limits: components["schemas"]["LimitPlace"][];
             outlook: components["schemas"]["Outlook"];
+            /** Question */
+            question: string;
             /** Roles */
             roles: string[][];
             /** Suggested Levels */
             suggested_levels: string[];
+            /** Survival */
+            survival: boolean;
         };
         /** Analysis */
         Analysis: {
@@ -560,6 +641,19 @@ export interface components {
              */
             skipped: string[];
             verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * Caution
+         * @description A caution that the adult in charge ticks. not_with: variables and measures with which it does not arise.
+         */
+        Caution: {
+            /**
+             * Not With
+             * @default []
+             */
+            not_with: string[];
+            /** Says */
+            says: string;
         };
         /**
          * Change
@@ -668,6 +762,7 @@ export interface components {
             ranges_overlap?: boolean | null;
             /** Ratio */
             ratio?: number | null;
+            shown?: components["schemas"]["DifferenceShown"] | null;
             /** Shuffle Arrangements */
             shuffle_arrangements: number;
             /** Shuffle Exact */
@@ -689,6 +784,18 @@ export interface components {
             kind: "difference";
         };
         /**
+         * DifferenceShown
+         * @description A difference as it is shown, without its unit; in a table of them one column has one number of decimals.
+         */
+        DifferenceShown: {
+            /** Ci95 */
+            ci95: string | null;
+            /** Estimate */
+            estimate: string;
+            /** P */
+            p: string | null;
+        };
+        /**
          * Draft
          * @description A plan in the making. Everything may be empty except what has a default.
          */
@@ -700,6 +807,11 @@ export interface components {
              * @enum {string}
              */
             asked_by: "pupils" | "teacher";
+            /**
+             * Class Label
+             * @default
+             */
+            class_label: string;
             /**
              * Compared
              * @default timed
@@ -916,6 +1028,12 @@ export interface components {
              * @default
              */
             void_rule: string;
+            /**
+             * Within
+             * @default
+             * @enum {string}
+             */
+            within: "" | "block" | "group" | "person" | "device";
         };
         /**
          * DropDraft
@@ -959,6 +1077,11 @@ export interface components {
         };
         /** Family */
         Family: {
+            /**
+             * Adult Because
+             * @default
+             */
+            adult_because: string;
             /** Behaviours */
             behaviours: string[];
             /** Build Checks */
@@ -966,7 +1089,7 @@ export interface components {
             /** Calculators */
             calculators: string[];
             /** Cautions */
-            cautions: string[];
+            cautions: components["schemas"]["Caution"][];
             /** Covers */
             covers: string;
             /** Faults */
@@ -975,7 +1098,7 @@ export interface components {
             /** Id */
             id: string;
             /** Keep Same */
-            keep_same: string[];
+            keep_same: components["schemas"]["Kept"][];
             /** Materials */
             materials: string[];
             /** Measures */
@@ -983,10 +1106,25 @@ export interface components {
             /** Name */
             name: string;
             questions: components["schemas"]["Questions"];
+            /**
+             * Reset S
+             * @default 15
+             */
+            reset_s: number;
+            /**
+             * Setup S
+             * @default 20
+             */
+            setup_s: number;
             /** Terms */
             terms: {
                 [key: string]: components["schemas"]["Levels3"];
             };
+            /**
+             * Tools
+             * @default []
+             */
+            tools: string[];
             /** Variables */
             variables: components["schemas"]["Variable"][];
         };
@@ -995,6 +1133,7 @@ export interface components {
          * @description One doubt: evidence in numbers, one sentence for the class, one action.
          */
         Finding: {
+            act?: components["schemas"]["Act"] | null;
             /** Code */
             code: string;
             /** Do */
@@ -1192,8 +1331,23 @@ export interface components {
              */
             value: string;
         };
+        /**
+         * HeldOut
+         * @description How one thing is kept the same.
+         */
+        HeldOut: {
+            /** How */
+            how: string;
+            /** Name */
+            name: string;
+        };
         /** ImportBody */
         ImportBody: {
+            /**
+             * Also
+             * @default
+             */
+            also: string;
             /** Factor */
             factor: string;
             /** Family */
@@ -1209,6 +1363,27 @@ export interface components {
             text: string;
             /** Title */
             title: string;
+        };
+        /**
+         * Kept
+         * @description Something that is kept the same. not_with: variables and measures under which it is changed or read itself, or has no part
+         *     in what is done. limited: `always` where it is a height that needs the teacher's limit, `value` where it needs one once a
+         *     value is written for it.
+         */
+        Kept: {
+            /**
+             * Limited
+             * @default no
+             * @enum {string}
+             */
+            limited: "no" | "value" | "always";
+            /** Name */
+            name: string;
+            /**
+             * Not With
+             * @default []
+             */
+            not_with: string[];
         };
         /**
          * KeptSame
@@ -1266,6 +1441,24 @@ export interface components {
             text: string;
         };
         /**
+         * LevelShown
+         * @description A level's numbers as they are shown, without their unit; one column has one number of decimals.
+         */
+        LevelShown: {
+            /** Ci95 */
+            ci95: string | null;
+            /** Half Range */
+            half_range: string | null;
+            /** Mean */
+            mean: string;
+            /** Median */
+            median: string;
+            /** Result */
+            result: string;
+            /** Sd */
+            sd: string | null;
+        };
+        /**
          * LevelSummary
          * @description One level described. half_range, sd, sem, ci95 are None for one trial (one trial shows no spread); sd, sem and ci95
          *     are None as well when a reading is only a bound. mean_is and median_is tell whether the number is a bound.
@@ -1320,10 +1513,14 @@ export interface components {
             odd_rows: number[];
             /** Percentage Uncertainty */
             percentage_uncertainty?: number | null;
+            /** Places */
+            places?: number | null;
             /** Quoted */
             quoted?: string | null;
             /** Range */
             range?: number | null;
+            /** Reading Places */
+            reading_places?: number | null;
             /** Result */
             result?: number | null;
             /** Result Quoted */
@@ -1332,6 +1529,7 @@ export interface components {
             sd: number | null;
             /** Sem */
             sem: number | null;
+            shown?: components["schemas"]["LevelShown"] | null;
             /** Total */
             total?: number | null;
         };
@@ -1349,7 +1547,8 @@ export interface components {
         };
         /**
          * Limit
-         * @description A limit that the teacher has set, never exceeded: what it limits, and the largest value with its unit.
+         * @description A limit that the teacher has set, never exceeded. on: which quantity of the plan it limits, chosen and not guessed: the
+         *     variable, the rungs or height of the drops, or a thing that is held (by its name). value: the largest value with its unit.
          */
         Limit: {
             /**
@@ -1358,10 +1557,45 @@ export interface components {
              */
             name: string;
             /**
+             * On
+             * @default
+             * @enum {string}
+             */
+            on: "" | "variable" | "rungs" | "held";
+            /**
              * Value
              * @default
              */
             value: string;
+        };
+        /**
+         * LimitPlace
+         * @description A quantity of the plan that a limit can bind to. on and name: as in `Limit`. label: how it is called. unit: of a bare
+         *     number, "" where the limit carries its own. needed: the plan is not signed off without a limit here.
+         */
+        LimitPlace: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Needed */
+            needed: boolean;
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "variable" | "rungs" | "held";
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * LookedOut
+         * @description reading: as understood, None when nothing is written. asks: what is asked about it before it is kept.
+         */
+        LookedOut: {
+            /** Asks */
+            asks: string | null;
+            reading: components["schemas"]["ReadingOut"] | null;
         };
         /**
          * MaterialDraft
@@ -1476,8 +1710,10 @@ export interface components {
         };
         /**
          * Measure
-         * @description Something that can be read. rule: how, in one sentence. step: smallest step of the usual tool, in `unit`.
-         *     timed: taken with the stopwatch. signed: below zero is possible (off the line).
+         * @description Something that can be read. rule: how, in one sentence. step: smallest step of the usual tool, in `unit`. timed: taken with
+         *     the stopwatch, by so many timers. signed: below zero is possible (off the line). survival: it turns on a payload that
+         *     survives. flight_s, reading_s: how long a trial flies, falls or spins, and how long it takes to read and write down
+         *     (common practice).
          */
         Measure: {
             /**
@@ -1486,10 +1722,20 @@ export interface components {
              * @enum {string}
              */
             better: "high" | "low";
+            /**
+             * Flight S
+             * @default 5
+             */
+            flight_s: number;
             /** Name */
             name: string;
             /** Quantity */
             quantity: string;
+            /**
+             * Reading S
+             * @default 20
+             */
+            reading_s: number;
             /** Rule */
             rule: string;
             /**
@@ -1500,10 +1746,20 @@ export interface components {
             /** Step */
             step: number;
             /**
+             * Survival
+             * @default false
+             */
+            survival: boolean;
+            /**
              * Timed
              * @default false
              */
             timed: boolean;
+            /**
+             * Timers
+             * @default 1
+             */
+            timers: number;
             /** Tool */
             tool: string;
             /** Unit */
@@ -1566,6 +1822,7 @@ export interface components {
             /**
              * @default {
              *       "asked_by": "pupils",
+             *       "class_label": "",
              *       "compared": "timed",
              *       "could_change": [],
              *       "could_measure": [],
@@ -1649,7 +1906,8 @@ export interface components {
              *         "quantity": "number",
              *         "unit": ""
              *       },
-             *       "void_rule": ""
+             *       "void_rule": "",
+             *       "within": ""
              *     }
              */
             draft: components["schemas"]["Draft"];
@@ -1782,6 +2040,7 @@ export interface components {
             estimate: number;
             /** P Adjusted */
             p_adjusted: number | null;
+            shown?: components["schemas"]["DifferenceShown"] | null;
         };
         /** PairedEffect */
         PairedEffect: {
@@ -1791,6 +2050,13 @@ export interface components {
              * @enum {string}
              */
             kind: "paired";
+        };
+        /** PasswordBody */
+        PasswordBody: {
+            /** Now */
+            now: string;
+            /** Wanted */
+            wanted: string;
         };
         /**
          * Place
@@ -1899,22 +2165,21 @@ export interface components {
             /** Before */
             before: string[];
         };
-        /** ReadingBody */
+        /**
+         * ReadingBody
+         * @description A reading of a study that is being typed or is about to be kept. also: it is the second measure. besides: a trial that is
+         *     being mended.
+         */
         ReadingBody: {
-            /** Quantity */
-            quantity: string;
             /**
-             * Signed
+             * Also
              * @default false
              */
-            signed: boolean;
-            /**
-             * Step
-             * @default
-             */
-            step: string;
-            /** Text */
-            text: string;
+            also: boolean;
+            /** Besides */
+            besides?: string | null;
+            /** Texts */
+            texts: string[];
             /** Unit */
             unit: string;
         };
@@ -2032,13 +2297,19 @@ export interface components {
         /**
          * Rota
          * @description needs: minutes from the first build to the last tidying. best: proved to be the shortest there is. change: the smallest
-         *     single change that makes it fit, None where it fits or nothing single would do.
+         *     single change that makes it fit, None where it fits or nothing single would do. closed: which lanes stay shut for want of an
+         *     adult, as a sentence.
          */
         Rota: {
             /** Best */
             best: boolean;
             /** Change */
             change: string | null;
+            /**
+             * Closed
+             * @default
+             */
+            closed: string;
             /** Fits */
             fits: boolean;
             /**
@@ -2171,7 +2442,10 @@ export interface components {
              */
             share_of_last: string;
         };
-        /** RunBody */
+        /**
+         * RunBody
+         * @description mark: of the plan whose cautions were read (`StudyOut.safety_mark`); "" for the plan as it stands.
+         */
         RunBody: {
             /** Adult */
             adult: string;
@@ -2182,16 +2456,31 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
         };
-        /** RunOut */
+        /**
+         * RunOut
+         * @description covers: the plan stands as it was read when the run was opened.
+         */
         RunOut: {
             /** Adult */
             adult: string;
+            /** Covers */
+            covers: boolean;
             /**
              * Id
              * Format: uuid
              */
             id: string;
+            /**
+             * Open Until
+             * Format: date-time
+             */
+            open_until: string;
             /**
              * Opened At
              * Format: date-time
@@ -2369,10 +2658,27 @@ export interface components {
             where?: string | null;
         };
         /**
+         * Span
+         * @description A piece of a sentence and what it holds, so that a page can set it without searching in the words.
+         */
+        Span: {
+            /**
+             * Holds
+             * @default words
+             * @enum {string}
+             */
+            holds: "words" | "size" | "interval" | "level";
+            /** Text */
+            text: string;
+        };
+        /**
          * StudyLine
-         * @description A study on the home page.
+         * @description A study on the home page. kept: turns of the plan that a kept trial fills. readable false: the plan cannot be read, and
+         *     `missing` says why.
          */
         StudyLine: {
+            /** Extra */
+            extra: number;
             /** Family */
             family: string;
             /** Groups */
@@ -2390,10 +2696,14 @@ export interface components {
             next_act: string;
             /** Next Lesson */
             next_lesson: string | null;
+            /** Outside */
+            outside: number;
             /** Planned */
             planned: number;
             /** Question */
             question: string;
+            /** Readable */
+            readable: boolean;
             /**
              * Stage
              * @enum {string}
@@ -2406,20 +2716,30 @@ export interface components {
             /** Void */
             void: number;
         };
-        /** StudyOut */
+        /**
+         * StudyOut
+         * @description usual: between these a reading is not asked about.
+         *     limits_said, held_said: what stands at the lane. safety_mark: of what a sign-off covers.
+         */
         StudyOut: {
+            /** Cautions */
+            cautions: string[];
             /**
              * Changed At
              * Format: date-time
              */
             changed_at: string;
             draft: components["schemas"]["Draft"];
+            /** Extra */
+            extra: number;
             /** Family */
             family: string;
             /** Finished */
             finished: boolean;
             /** Groups */
             groups: number;
+            /** Held Said */
+            held_said: components["schemas"]["HeldOut"][];
             /**
              * Id
              * Format: uuid
@@ -2429,19 +2749,27 @@ export interface components {
             kept: number;
             /** Levels */
             levels: components["schemas"]["LevelOut"][];
+            /** Limits Said */
+            limits_said: string[];
             /** Missing */
             missing: string;
             /** Next Act */
             next_act: string;
             /** Next Lesson */
             next_lesson: string | null;
+            /** Outside */
+            outside: number;
             /** Planned */
             planned: number;
             /** Problems */
             problems: components["schemas"]["ProblemOut"][];
             /** Question */
             question: string;
+            /** Readable */
+            readable: boolean;
             run: components["schemas"]["RunOut"] | null;
+            /** Safety Mark */
+            safety_mark: string;
             sign_off: components["schemas"]["SignOffOut"] | null;
             /**
              * Stage
@@ -2452,6 +2780,11 @@ export interface components {
             title: string;
             /** Turns */
             turns: components["schemas"]["TurnOut"][];
+            /** Usual */
+            usual: [
+                number,
+                number
+            ];
             /** Version */
             version: number;
             /** Void */
@@ -2465,6 +2798,7 @@ export interface components {
             /**
              * @default {
              *       "asked_by": "pupils",
+             *       "class_label": "",
              *       "compared": "timed",
              *       "could_change": [],
              *       "could_measure": [],
@@ -2548,7 +2882,8 @@ export interface components {
              *         "quantity": "number",
              *         "unit": ""
              *       },
-             *       "void_rule": ""
+             *       "void_rule": "",
+             *       "within": ""
              *     }
              */
             draft: components["schemas"]["Draft"];
@@ -2624,10 +2959,23 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * TableColumnOut
+         * @description becomes: what a column is read as when it is neither the variable nor a reading.
+         */
+        TableColumnOut: {
+            /**
+             * Becomes
+             * @enum {string}
+             */
+            becomes: "order" | "block" | "group" | "device" | "person" | "state" | "fault" | "note" | "behaviour" | "timer" | "outcome" | "column";
+            /** Header */
+            header: string;
+        };
         /** TableOut */
         TableOut: {
             /** Columns */
-            columns: string[];
+            columns: components["schemas"]["TableColumnOut"][];
             /** Rows */
             rows: number;
         };
@@ -2713,7 +3061,9 @@ export interface components {
         };
         /**
          * TrialBody
-         * @description texts: the reading as written, one per timer; never a number, so that "12.30" stays what it was.
+         * @description texts: the reading as written, one per timer; never a number, so that "12.30" stays what it was. unit: of a bare number,
+         *     as it stood beside the field when it was written; plan_version: of the study at that moment. placed: the teacher puts the
+         *     trial in the plan at this block and level.
          */
         TrialBody: {
             /**
@@ -2722,12 +3072,22 @@ export interface components {
              */
             also_text: string;
             /**
+             * Also Unit
+             * @default
+             */
+            also_unit: string;
+            /**
              * Behaviour
              * @default
              */
             behaviour: string;
             /** Block */
             block: number;
+            /**
+             * Device
+             * @default
+             */
+            device: string;
             /**
              * Fault
              * @default
@@ -2751,6 +3111,13 @@ export interface components {
              */
             person: string;
             /**
+             * Placed
+             * @default false
+             */
+            placed: boolean;
+            /** Plan Version */
+            plan_version?: number | null;
+            /**
              * Released At
              * Format: date-time
              */
@@ -2771,16 +3138,58 @@ export interface components {
              * @default []
              */
             texts: string[];
+            /** Unit */
+            unit: string;
         };
-        /** TrialOut */
+        /**
+         * TrialChangeOut
+         * @description One revision of a trial: when it arrived and what it says.
+         */
+        TrialChangeOut: {
+            /** Also Text */
+            also_text: string;
+            /** Block */
+            block: number;
+            /** Fault */
+            fault: string;
+            /** Level */
+            level: string;
+            /** Note */
+            note: string;
+            /**
+             * Received At
+             * Format: date-time
+             */
+            received_at: string;
+            /** Revision */
+            revision: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "kept" | "void" | "withdrawn";
+            /** Texts */
+            texts: string[];
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * TrialOut
+         * @description number: in the order of release. place: whether it fills a turn of the plan, is a further one of the same turn, or stands
+         *     outside the plan; why: the reason then.
+         */
         TrialOut: {
             also_reading: components["schemas"]["ReadingOut"] | null;
             /** Also Text */
             also_text: string;
+            /** Also Unit */
+            also_unit: string;
             /** Behaviour */
             behaviour: string;
             /** Block */
             block: number;
+            /** Device */
+            device: string;
             /** Fault */
             fault: string;
             /** Group */
@@ -2794,8 +3203,15 @@ export interface components {
             level: string;
             /** Note */
             note: string;
+            /** Number */
+            number: number;
             /** Person */
             person: string;
+            /**
+             * Place
+             * @enum {string}
+             */
+            place: "turn" | "extra" | "outside";
             reading: components["schemas"]["ReadingOut"] | null;
             /**
              * Released At
@@ -2811,6 +3227,10 @@ export interface components {
             state: "kept" | "void" | "withdrawn";
             /** Texts */
             texts: string[];
+            /** Unit */
+            unit: string;
+            /** Why */
+            why: string;
         };
         /** TurnOut */
         TurnOut: {
@@ -2846,7 +3266,9 @@ export interface components {
         };
         /**
          * Variable
-         * @description Something that can be changed. sensible: range in `unit` outside which a level is asked about, not refused.
+         * @description Something that can be changed. sensible: range in `unit` outside which a level is asked about, not refused. limited: it
+         *     stores energy or height, so that the teacher's limit is needed before the plan is signed off, and no level is suggested
+         *     without one.
          */
         Variable: {
             /**
@@ -2870,6 +3292,11 @@ export interface components {
              * @enum {string}
              */
             kind: "number" | "name";
+            /**
+             * Limited
+             * @default false
+             */
+            limited: boolean;
             /** Name */
             name: string;
             /** Quantity */
@@ -2922,7 +3349,10 @@ export interface components {
              */
             unit: string;
         };
-        /** Verdict */
+        /**
+         * Verdict
+         * @description says: the spans read one after the other.
+         */
         Verdict: {
             /**
              * About
@@ -2950,6 +3380,11 @@ export interface components {
             says: string;
             /** Size */
             size?: string | null;
+            /**
+             * Spans
+             * @default []
+             */
+            spans: components["schemas"]["Span"][];
         };
         /**
          * VersionBody
@@ -3085,6 +3520,8 @@ export interface components {
             /** Says */
             says: string;
             side: components["schemas"]["SideView"] | null;
+            /** Withdrawn */
+            withdrawn: boolean;
         };
         /** WorkingOut */
         WorkingOut: {
@@ -3182,68 +3619,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Sorry"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Sorry"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Sorry"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Sorry"];
-                };
-            };
-        };
-    };
-    understand_reading: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: {
-                bendro_session?: string | null;
-            };
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReadingBody"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReadingOut"] | null;
                 };
             };
             /** @description Unauthorized */
@@ -3535,6 +3910,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Me"];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {
@@ -4188,6 +4623,70 @@ export interface operations {
             };
         };
     };
+    look_at_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     rota: {
         parameters: {
             query?: never;
@@ -4331,7 +4830,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunOut"];
+                    "application/json": components["schemas"]["StudyOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4676,6 +5175,66 @@ export interface operations {
             };
         };
     };
+    taken_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     put_trial: {
         parameters: {
             query?: never;
@@ -4701,6 +5260,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    trial_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                trial_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialChangeOut"][];
                 };
             };
             /** @description Unauthorized */

@@ -4,7 +4,7 @@ import { api, type TrialBody } from '../data/api'
 import { waitingAll, waitingDrop } from '../data/keep'
 import { SaveQueue } from './saveQueue'
 
-type Reply = { status: number; body?: unknown }
+type Reply = { status: number; body?: unknown; wait?: string }
 let replies: Reply[] = []
 let sent: { url: string; body: TrialBody }[] = []
 
@@ -12,7 +12,7 @@ vi.stubGlobal('fetch', async (request: Request) => {
   const reply = replies.shift() ?? { status: 200, body: {} }
   if (reply.status === 0) throw new TypeError('no network')
   sent.push({ url: new URL(request.url).pathname, body: await request.json() })
-  return new Response(JSON.stringify(reply.body ?? {}), { status: reply.status, headers: { 'content-type': 'application/json' } })
+  return new Response(JSON.stringify(reply.body ?? {}), { status: reply.status, headers: { 'content-type': 'application/json', ...(reply.wait ? { 'Retry-After': reply.wait } : {}) } })
 })
 // the client makes its requests against the page's own address
 vi.spyOn(api, 'PUT').mockImplementation((async (path: string, init: { params: { path: Record<string, string> }; body: unknown }) => {
@@ -45,6 +45,19 @@ describe('the save queue', () => {
     await idle(queue)
     expect(sent.map((s) => s.url)).toEqual(['/api/studies/study/trials/one'])
     expect(await waitingAll()).toEqual([])
+  })
+
+  it('comes again by itself after the time that a busy server asks for', async () => {
+    const queue = new SaveQueue()
+    await queue.open('school/teacher')
+    const waits = vi.spyOn(globalThis, 'setTimeout')
+    replies = [{ status: 503, wait: '2' }, { status: 503, wait: '0' }]
+    await queue.add(trial('one'))
+    await vi.waitFor(() => expect(waits.mock.calls.some(([, ms]) => (ms ?? 0) >= 2_000 && (ms ?? 0) <= 4_000)).toBe(true))
+    await queue.flush()
+    await idle(queue)
+    expect(sent.map((s) => s.url)).toEqual(Array(3).fill('/api/studies/study/trials/one'))
+    waits.mockRestore()
   })
 
   it('sends in order, each once, however often it is asked', async () => {

@@ -1,5 +1,5 @@
-import { api, ask, Refusal, type Trial, type TrialBody } from '../data/api'
-import { type Waiting, waitingAdd, waitingAll, waitingDrop, waitingPut } from '../data/keep'
+import { api, ask, Refusal, type RunBody, type Study, type Trial, type TrialBody } from '../data/api'
+import { copyGet, type Waiting, waitingAdd, waitingAll, waitingDrop, waitingPut } from '../data/keep'
 
 export type QueueState = { waiting: readonly Waiting[]; sending: 'idle' | 'now' | 'away' | 'signed_out'; loaded: boolean }
 
@@ -27,7 +27,8 @@ export class SaveQueue {
    *  sent under another's sign-in. */
   async open(who: string): Promise<void> {
     this.#who = who
-    this.#set({ waiting: (await waitingAll()).filter((w) => w.who === who), loaded: true, sending: 'idle' })
+    const mine = (await waitingAll()).filter((w) => w.who === who)
+    this.#set({ waiting: await Promise.all(mine.map(withUnit)), loaded: true, sending: 'idle' })
     void this.flush()
   }
 
@@ -81,14 +82,14 @@ export class SaveQueue {
     let answer: Trial | undefined
     try {
       if (w.kind === 'run') {
-        await ask(api.POST('/api/studies/{study_id}/runs', { params: { path: { study_id: w.studyId } }, body: w.body as { id: string; adult: string; cautions: string[] } }))
+        await ask(api.POST('/api/studies/{study_id}/runs', { params: { path: { study_id: w.studyId } }, body: w.body as RunBody }))
       } else {
         const path = { study_id: w.studyId, trial_id: w.id }
         answer = await ask(api.PUT('/api/studies/{study_id}/trials/{trial_id}', { params: { path }, body: w.body as TrialBody }))
       }
     } catch (why) {
       if (!(why instanceof Refusal)) throw why
-      if (why.away || why.status === 429) return this.#later('away')
+      if (why.away || why.status === 429) return this.#later('away', why.wait)
       if (why.status === 401) return this.#later('signed_out')
       const told: Waiting = { ...w, refused: why.message }
       if (why.code === 'trial_changed') told.clash = { theirs: why.facts.theirs as TrialBody, revision: why.facts.revision as number }
@@ -102,10 +103,11 @@ export class SaveQueue {
     return true
   }
 
-  #later(sending: 'away' | 'signed_out'): false {
+  /** wait: what the server asks for, in milliseconds. A little is added by chance, so that a class does not come back as one. */
+  #later(sending: 'away' | 'signed_out', wait: number | null = null): false {
     this.#set({ sending })
-    this.#timer = setTimeout(() => void this.flush(), this.#pause)
-    this.#pause = Math.min(this.#pause * 1.7, 15_000)
+    this.#timer = setTimeout(() => void this.flush(), wait === null ? this.#pause : wait * (1 + Math.random()))
+    if (wait === null) this.#pause = Math.min(this.#pause * 1.7, 15_000)
     return false
   }
 
@@ -113,6 +115,17 @@ export class SaveQueue {
     this.#state = { ...this.#state, ...part }
     for (const hear of this.#heard) hear()
   }
+}
+
+/** A trial that an earlier version of the program left here has no unit of its own: it was written under the plan that this browser
+ *  saw last. */
+async function withUnit(w: Waiting): Promise<Waiting> {
+  if (w.kind !== 'trial' || (w.body as TrialBody).unit !== undefined) return w
+  const study = await copyGet<Study>(`study:${w.studyId}`)
+  const body = { ...(w.body as TrialBody), unit: study?.draft.measure?.unit ?? '', also_unit: study?.draft.also?.unit ?? '' }
+  const next = { ...w, body }
+  await waitingPut(next)
+  return next
 }
 
 export const queue = new SaveQueue()

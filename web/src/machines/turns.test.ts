@@ -2,11 +2,23 @@ import { describe, expect, it } from 'vitest'
 import type { Turn } from '../data/api'
 import { clockAt, minutesOf, minutesSince } from './clock'
 import { inSeconds, Stopwatch } from './stopwatch'
-import { countKept, plainNumber, remaining, type SeenTrial } from './turns'
+import cases from '../../../tests/drift/turn_cases.json'
+import { countFilled, countKept, plainNumber, remaining, type SeenTrial } from './turns'
 
 const turn = (position: number, block: number, level: string): Turn => ({ position, block, level, group: '' })
 const seen = (block: number, level: string, state: 'kept' | 'void'): SeenTrial => ({ block, level, state }) as SeenTrial
 const names = (turns: Turn[]) => turns.map((t) => `${t.block}${t.level}`)
+
+type Case = { name: string; turns: Turn[]; trials: { block: number; level: string; state: string; outside?: string }[]; left: string[]; counts: number[] }
+
+describe('the rule that the server has too', () => {
+  it.each(cases as Case[])('$name', ({ turns, trials, left, counts }) => {
+    const inPlan = (t: { block: number; level: string }) => turns.some((x) => x.block === t.block && x.level === t.level)
+    const made = trials.filter((t) => t.state !== 'withdrawn').map((t) => ({ ...t, place: t.outside || !inPlan(t) ? 'outside' : 'turn' }) as unknown as SeenTrial)
+    expect(remaining(turns, made).map((t) => `${t.block}:${t.level}`)).toEqual(left)
+    expect(countFilled(turns, made)).toBe(counts[0])
+  })
+})
 
 describe('what remains to be run', () => {
   const blocks = [turn(1, 1, 'a'), turn(2, 1, 'b'), turn(3, 1, 'c'), turn(4, 2, 'c'), turn(5, 2, 'a'), turn(6, 2, 'b')]

@@ -1,22 +1,27 @@
 import type { Trial, Turn } from '../data/api'
 
 /** A trial as the screen knows it: the server's, or one that waits in the browser. */
-export type SeenTrial = Omit<Trial, 'reading' | 'also_reading'> & { reading: Trial['reading']; saved: 'yes' | 'waiting' | 'refused'; says?: string }
+export type SeenTrial = Omit<Trial, 'also_reading'> & { also_reading?: Trial['also_reading'] | undefined; saved: 'yes' | 'waiting' | 'refused'; says?: string }
 
-/** What remains to be run, in order: a turn is done when a trial of its block and level is kept; one that was void comes
- *  again at the end of its block. */
+/** How a turn is known: by its block and its level. */
+export const turnKey = (t: { block: number; level: string }) => `${t.block}:${t.level}`
+
+/** What remains to be run, in order, while the server may be away: the rule of core/planning/stock.py, held to it by shared cases
+ *  (tests/drift/turn_cases.json). A turn is done when a trial of its block and level is kept; one that was void comes again at the
+ *  end of its block; a trial outside the plan fills nothing. */
 export function remaining(turns: readonly Turn[], trials: readonly SeenTrial[]): Turn[] {
   const kept = new Set<string>()
   const voided = new Map<string, number>()
   for (const t of trials) {
-    const key = `${t.block}:${t.level}`
+    if (t.place === 'outside') continue
+    const key = turnKey(t)
     if (t.state === 'kept') kept.add(key)
     else if (t.state === 'void') voided.set(key, (voided.get(key) ?? 0) + 1)
   }
-  const left = turns.filter((t) => !kept.has(`${t.block}:${t.level}`))
+  const left = turns.filter((t) => !kept.has(turnKey(t)))
   // Within a planned order by blocks, a voided turn waits until the rest of its block is done.
   return left
-    .map((turn, at) => ({ turn, at, again: voided.get(`${turn.block}:${turn.level}`) ?? 0 }))
+    .map((turn, at) => ({ turn, at, again: voided.get(turnKey(turn)) ?? 0 }))
     .sort((a, b) => blockOf(a.turn, turns) - blockOf(b.turn, turns) || a.again - b.again || a.at - b.at)
     .map((x) => x.turn)
 }
@@ -28,7 +33,13 @@ function blockOf(turn: Turn, turns: readonly Turn[]): number {
 }
 
 export const countKept = (trials: readonly SeenTrial[], level?: string): number =>
-  trials.filter((t) => t.state === 'kept' && (level === undefined || t.level === level)).length
+  trials.filter((t) => t.state === 'kept' && t.place !== 'outside' && (level === undefined || t.level === level)).length
+
+/** Turns of the plan that a kept trial fills: of one level, or of all. A further trial of the same turn fills nothing. */
+export const countFilled = (turns: readonly Turn[], trials: readonly SeenTrial[], level?: string): number => {
+  const left = new Set(remaining(turns, trials).map(turnKey))
+  return turns.filter((t) => (level === undefined || t.level === level) && !left.has(turnKey(t))).length
+}
 
 /** Only a plain number in the measure's own unit is drawn before the server has read it; nothing is converted here. */
 export function plainNumber(text: string | undefined): number | null {

@@ -1,14 +1,13 @@
-import { type ReactNode, useEffect, useState, useSyncExternalStore } from 'react'
+import { type ReactNode, useEffect, useState } from 'react'
 import { Link, NavLink } from 'react-router'
-import { api, ask, type Study, type TrialBody } from '../data/api'
+import { api, ask, Refusal, type Study, type TrialBody } from '../data/api'
 import { copiesClear, type Waiting } from '../data/keep'
 import { client, useMe } from '../data/queries'
 import { forgetPlans } from '../data/usePlan'
+import { useQueue } from '../data/useQueue'
 import { queue } from '../machines/saveQueue'
-import { Says, Sheet } from './parts'
+import { Field, Says, Sheet } from './parts'
 import { applyTheme, savedTheme, THEMES, type Theme } from './theme'
-
-export const useQueue = () => useSyncExternalStore(queue.subscribe, () => queue.snapshot)
 
 const STAGES = [
   { id: 'ask', label: 'Ask' },
@@ -26,7 +25,7 @@ export function Frame({ study, children, title }: { study?: Study; children: Rea
   return (
     <div className="flex min-h-dvh flex-col">
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:left-2 focus:top-2 focus:z-10 focus:bg-tape focus:p-3 focus:text-tape-ink">
-        To the page
+        Skip to content
       </a>
       <header className="no-print border-b-2 border-ink">
         <div className="flex flex-wrap items-stretch gap-x-6 px-4 md:px-8">
@@ -115,6 +114,7 @@ function More() {
           Signed in as <strong>{me.data?.shown_name}</strong>, {me.data?.workspace}.
         </p>
         {waiting.length ? <p>{waiting.length} unsent entries stay in this browser until you sign in again.</p> : null}
+        {me.data?.demo ? null : <Password />}
         <button type="button" className="btn" onClick={() => void leave()}>
           Sign out
         </button>
@@ -124,12 +124,57 @@ function More() {
   )
 }
 
+/** A new password for whoever knows the present one; other devices are signed out. */
+function Password() {
+  const [now, setNow] = useState('')
+  const [wanted, setWanted] = useState('')
+  const [refusal, setRefusal] = useState<Refusal | null>(null)
+  const [done, setDone] = useState(false)
+  const change = async () => {
+    setRefusal(null)
+    setDone(false)
+    try {
+      await ask(api.PUT('/api/session/password', { body: { now, wanted } }))
+      setNow('')
+      setWanted('')
+      setDone(true)
+    } catch (why) {
+      setRefusal(why instanceof Refusal ? why : new Refusal(String(why), 'unknown', 0))
+    }
+  }
+  return (
+    <details className="mb-4">
+      <summary className="min-h-[48px] cursor-pointer content-center font-semibold">Change the password</summary>
+      <form
+        className="grid gap-4 pt-2"
+        onSubmit={(e) => {
+          e.preventDefault()
+          void change()
+        }}
+      >
+        <Field label="Present password" says={refusal?.where === 'now' ? refusal.message : undefined}>
+          {(p) => <input {...p} className="field" type="password" autoComplete="current-password" required value={now} onChange={(e) => setNow(e.target.value)} />}
+        </Field>
+        <Field label="New password" hint="10 characters or more. Other devices are signed out." says={refusal?.where === 'now' ? undefined : refusal?.message}>
+          {(p) => <input {...p} className="field" type="password" autoComplete="new-password" required value={wanted} onChange={(e) => setWanted(e.target.value)} />}
+        </Field>
+        <button type="submit" className="btn justify-self-start">
+          Change it
+        </button>
+        <p className="m-0" role="status">
+          {done ? 'The password is changed.' : ''}
+        </p>
+      </form>
+    </details>
+  )
+}
+
 /** What is not yet on the server, always in sight; opens to mend what was refused. */
 function WaitingNote() {
   const { waiting, sending } = useQueue()
   const [open, setOpen] = useState(false)
   const refused = waiting.filter((w) => w.refused)
-  const words = waiting.length === 0 ? '' : refused.length ? `${refused.length} to mend` : sending === 'signed_out' ? `${waiting.length} waiting: sign in again` : `${waiting.length} waiting to send`
+  const words = waiting.length === 0 ? '' : refused.length ? `${refused.length} to correct` : sending === 'signed_out' ? `${waiting.length} waiting: sign in again` : `${waiting.length} waiting to send`
   return (
     <>
       <div role="status" aria-live="polite" className="flex items-center">
@@ -178,7 +223,7 @@ function WaitingLine({ w }: { w: Waiting }) {
             </div>
           ) : (
             <div className="flex flex-wrap gap-2">
-              <input aria-label="Mended reading" className="field max-w-48" value={text} onChange={(e) => setText(e.target.value)} />
+              <input aria-label="Corrected reading" className="field max-w-48" value={text} onChange={(e) => setText(e.target.value)} />
               <button type="button" className="btn" onClick={() => again({ texts: [text, ...(body.texts?.slice(1) ?? [])] })}>
                 Send again
               </button>

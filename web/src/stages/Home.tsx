@@ -15,7 +15,7 @@ export function Home() {
   if (home.isPending) return <Skeleton lines={5} />
   if (home.isError) return <Trouble error={home.error} again={() => void home.refetch()} />
   const [next, ...rest] = home.data
-  const open = next && next.stage !== 'show' ? next : undefined
+  const open = next?.readable && next.stage !== 'show' ? next : undefined
   const others = open ? rest : home.data
   return (
     <Frame title="Studies">
@@ -25,7 +25,7 @@ export function Home() {
           <h2 className="m-0 text-[1.6rem]">{open ? 'Other studies' : 'Studies'}</h2>
           <span className="grow" />
           <Link to="/read-in" className="btn btn-plain">
-            Read in a trial table
+            Import a results table
           </Link>
           <button type="button" className="btn btn-act" onClick={() => setMaking(true)}>
             New study
@@ -90,13 +90,25 @@ function Progress({ line }: { line: StudyLine }) {
         ))}
       </div>
       <p className="m-0 mt-1 text-quiet">
-        {line.kept} of {line.planned} trials kept{line.void ? `, ${line.void} void` : ''}
+        {line.kept} of {line.planned} trials kept{line.void ? `, ${line.void} void` : ''}{line.extra ? `, ${line.extra} extra` : ''}{line.outside ? `, ${line.outside} outside the plan` : ''}
       </p>
     </div>
   )
 }
 
 function Line({ s }: { s: StudyLine }) {
+  if (!s.readable)
+    return (
+      <li className="hair px-1 py-4" data-unreadable>
+        <p className="m-0 flex flex-wrap items-baseline gap-x-6">
+          <span className="big text-[1.45rem]">{s.title}</span>
+          <a className="btn btn-plain" href={`/api/studies/${s.id}/plan.json`} download>
+            {s.next_act}
+          </a>
+        </p>
+        <p className="m-0 text-doubt">{s.missing}</p>
+      </li>
+    )
   return (
     <li className="hair">
       <Link to={`/study/${s.id}/${PLACE[s.stage]}`} className="grid grid-cols-[1fr_auto] gap-x-6 gap-y-0.5 px-1 py-4 text-ink no-underline hover:bg-tape/25 md:grid-cols-[minmax(16rem,24rem)_7rem_1fr_auto]">
@@ -138,7 +150,7 @@ function NewStudy({ open, onClose }: { open: boolean; onClose: () => void }) {
         }}
         className="grid gap-5"
       >
-        <Field label="What shall it be called?" says={says}>
+        <Field label="What is it called?" says={says}>
           {(p) => <input {...p} className="field text-[1.3rem]" value={title} placeholder="Ferry across the pond" onChange={(e) => setTitle(e.target.value)} />}
         </Field>
         <Field label="Start from a plan file (or leave empty)" hint="A plan saved from Bendro as JSON; its title is used when none is written.">

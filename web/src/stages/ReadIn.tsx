@@ -1,25 +1,31 @@
 import { type ChangeEvent, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
-import { api, ask } from '../data/api'
+import { api, ask, type TableColumn } from '../data/api'
 import { client, useFamilies } from '../data/queries'
 import { Frame } from '../parts/Frame'
 import { Field, Says } from '../parts/parts'
 
 const MOST_MB = 5
+/** What becomes of a column that is neither the variable nor a reading. */
+const BECOMES: Record<TableColumn['becomes'], string> = {
+  order: 'the order of the trials', block: 'the block', group: 'the group', device: 'the device', person: 'who released it', state: 'kept or void', fault: 'the fault of a void trial',
+  note: 'the note', behaviour: 'how it behaved', timer: 'one of several timers', outcome: 'the outcome (void: a void trial); survival is analysed at the terminal', column: 'kept beside each trial',
+}
 
-/** A trial table (CSV) becomes a new study: choose which column is the variable and which the reading. */
+/** A results table (CSV) becomes a new study: choose which column is the variable and which the reading. */
 export function ReadIn() {
   const families = useFamilies()
   const go = useNavigate()
   const [id] = useState(() => uuid())
   const [text, setText] = useState('')
-  const [columns, setColumns] = useState<string[]>([])
+  const [columns, setColumns] = useState<TableColumn[]>([])
   const [rows, setRows] = useState(0)
   const [title, setTitle] = useState('')
   const [family, setFamily] = useState('launcher')
   const [factor, setFactor] = useState('')
   const [response, setResponse] = useState('')
+  const [also, setAlso] = useState('')
   const [says, setSays] = useState('')
   const [busy, setBusy] = useState(false)
 
@@ -29,7 +35,7 @@ export function ReadIn() {
     setSays('')
     setColumns([])
     if (file.size > MOST_MB * 1_000_000) {
-      setSays(`The file has ${(file.size / 1e6).toFixed(1)} MB; a trial table has at most ${MOST_MB} MB. Keep only the columns that are needed.`)
+      setSays(`The file has ${(file.size / 1e6).toFixed(1)} MB; a results table has at most ${MOST_MB} MB. Keep only the columns that are needed.`)
       return
     }
     let read: string
@@ -44,18 +50,21 @@ export function ReadIn() {
       setText(read)
       setColumns(found.columns)
       setRows(found.rows)
-      setFactor(found.columns[0] ?? '')
-      setResponse(found.columns[1] ?? '')
+      const free = found.columns.filter((c) => c.becomes === 'column').map((c) => c.header)
+      setFactor(free[0] ?? found.columns[0]?.header ?? '')
+      setResponse(free[1] ?? found.columns[1]?.header ?? '')
+      setAlso(found.columns.some((c) => c.becomes === 'behaviour') ? (free[2] ?? '') : '')
       setTitle((t) => t || file.name.replace(/\.csv$/i, ''))
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
     }
   }
+  const choices = columns.filter((c) => ['column', 'group', 'device', 'person', 'block'].includes(c.becomes)).map((c) => c.header)
   const make = async () => {
     setBusy(true)
     setSays('')
     try {
-      const study = await ask(api.POST('/api/tables/study', { body: { id, text, title, family, factor, response } }))
+      const study = await ask(api.POST('/api/tables/study', { body: { id, text, title, family, factor, response, also } }))
       void client.invalidateQueries({ queryKey: ['home'] })
       go(`/study/${study.id}/work-out`)
     } catch (why) {
@@ -65,9 +74,9 @@ export function ReadIn() {
     }
   }
   return (
-    <Frame title="Read in a trial table">
+    <Frame title="Import a results table">
       <div className="mx-auto w-full max-w-[44rem] px-4 py-8">
-        <h1 className="m-0 text-[2.6rem]">Read in a trial table</h1>
+        <h1 className="m-0 text-[2.6rem]">Import a results table</h1>
         <p className="text-[1.1rem]">A CSV file with a header row and a row for each trial. A unit may stand in brackets: “distance (cm)”. Cells may be written as in Run: 4.52, ≥3.8, ~40 ft.</p>
         <form
           className="mt-6 grid gap-6"
@@ -79,12 +88,19 @@ export function ReadIn() {
           <Field label="The file">{(p) => <input {...p} type="file" accept=".csv,text/csv,text/plain" className="field py-3" onChange={(e) => void choose(e)} />}</Field>
           {columns.length ? (
             <>
-              <p className="m-0">
-                {rows} rows. Columns: {columns.join(', ')}.
-              </p>
+              <p className="m-0">{rows === 1 ? '1 row.' : `${rows} rows.`}</p>
+              <dl className="m-0 grid grid-cols-[auto_1fr] gap-x-6 gap-y-1" data-columns>
+                {columns.map((c) => (
+                  <div key={c.header} className="contents">
+                    <dt className="font-semibold">{c.header}</dt>
+                    <dd className="m-0">{c.header === factor ? 'what was changed' : c.header === response ? 'what was read' : c.header === also ? 'the second measurement' : BECOMES[c.becomes]}</dd>
+                  </div>
+                ))}
+              </dl>
               <div className="grid gap-6 md:grid-cols-2">
-                <Choice label="What was changed" value={factor} options={columns} onChange={setFactor} />
-                <Choice label="What was read" value={response} options={columns} onChange={setResponse} />
+                <Choice label="What was changed" value={factor} options={choices} onChange={setFactor} />
+                <Choice label="What was read" value={response} options={choices} onChange={setResponse} />
+                <Choice label="A second measurement" value={also} options={['', ...choices.filter((c) => c !== factor && c !== response)]} onChange={setAlso} />
               </div>
               <Field label="Family of devices">
                 {(p) => (
@@ -119,7 +135,9 @@ function Choice({ label, value, options, onChange }: { label: string; value: str
         <span className="pick">
           <select {...p} className="field" value={value} onChange={(e) => onChange(e.target.value)}>
             {options.map((o) => (
-              <option key={o}>{o}</option>
+              <option key={o} value={o}>
+                {o || 'none'}
+              </option>
             ))}
           </select>
         </span>

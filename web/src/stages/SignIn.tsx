@@ -61,7 +61,7 @@ export function SignIn({ me }: { me: Me }) {
         </form>
         {me.demo_offered ? (
           <div className="hair mt-8 pt-5">
-            <p className="m-0 mb-3">Look round with an invented school’s trials:</p>
+            <p className="m-0 mb-3">Look around with an invented school’s trials:</p>
             <button type="button" className="btn w-full" disabled={busy} onClick={() => void enter(() => ask(api.POST('/api/session/demo')))}>
               Open the demo
             </button>

@@ -1,19 +1,36 @@
 import { type ReactNode, useLayoutEffect, useRef, useState } from 'react'
-import { colourOf, type PlacedMark, place, type Strip, shapeOf, strip, type TapeMark } from './geometry'
+import { flushSync } from 'react-dom'
+import { colourOf, inLines, type PlacedMark, place, type Strip, shapeOf, strip, type TapeMark } from './geometry'
 
 export type TapeLevel = { label: string; shape: number; marks: TapeMark[]; mean?: number | null; meanText?: string | undefined; low?: number | null; high?: number | null; now?: boolean }
 
-/** Width of an element, followed as it changes. */
+/** Width of a drawing on A4 paper between margins of 12 mm, in px: a page is laid out for its paper, whatever the screen was. */
+export const PAPER_WIDTH = 690
+
+/** Width of an element, followed as it changes; the paper's while the page is printed. */
 export function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
   const ref = useRef<HTMLDivElement>(null)
   const [width, setWidth] = useState(0)
   useLayoutEffect(() => {
     const el = ref.current
     if (!el) return
-    const see = new ResizeObserver(() => setWidth(el.clientWidth))
+    let printing = false
+    const measure = () => setWidth(printing ? PAPER_WIDTH : el.clientWidth)
+    const see = new ResizeObserver(measure)
+    const print = (on: boolean) => () => {
+      printing = on
+      flushSync(measure) // the paper is taken in the same moment
+    }
+    const [begin, end] = [print(true), print(false)]
     see.observe(el)
-    setWidth(el.clientWidth)
-    return () => see.disconnect()
+    measure()
+    window.addEventListener('beforeprint', begin)
+    window.addEventListener('afterprint', end)
+    return () => {
+      see.disconnect()
+      window.removeEventListener('beforeprint', begin)
+      window.removeEventListener('afterprint', end)
+    }
   }, [])
   return [ref, width]
 }
@@ -81,9 +98,9 @@ export function Strip_({ s, x0, width, y, height, unit }: { s: Strip; x0: number
         </g>
       ))}
       {s.broken ? null : <path d={`M ${x0 - 14} ${y - 8} h 14 v ${height + 16} h -14 z`} fill="var(--ink)" />}
-      <rect x={end} y={y} width={46} height={height} fill="var(--ink)" />
+      <rect x={end} y={y} width={46} height={height} fill="var(--tape-ink)" />
       <text x={end + 23} y={y + height * 0.64} textAnchor="middle" className="big" fontSize={height * 0.36} fill="var(--tape)">
-        {unit || 'n'}
+        {!unit || unit === 'count' ? 'n' : unit}
       </text>
     </g>
   )
@@ -124,9 +141,7 @@ export function Tape({ levels, unit, roomy = false, caption, pending, span = [],
                 {levels.length > 1 || roomy ? (
                   <>
                     <path d={shapeOf(l.shape)(l.now || roomy ? 8 : 6.5)} fill={colourOf(l.shape)} transform={`translate(12 ${foot})`} />
-                    <text x={28} y={foot + 6} className="big" fontSize={roomy && !narrow ? 21 : l.now ? 19 : 16} fontWeight={l.now ? 800 : 600} fill="var(--ink)">
-                      {l.label}
-                    </text>
+                    <Name label={l.label} room={x0 - 36} y={foot + 6} size={roomy && !narrow ? 21 : l.now ? 19 : 16} weight={l.now ? 800 : 600} lines={roomy ? 3 : 1} />
                   </>
                 ) : null}
                 <g transform={`translate(${x0} 0)`}>
@@ -147,6 +162,22 @@ export function Tape({ levels, unit, roomy = false, caption, pending, span = [],
       ) : null}
       {children}
     </figure>
+  )
+}
+
+/** A level's name before the tape: whole in one line where there is room, else smaller and in two or three lines. */
+function Name({ label, room, y, size, weight, lines }: { label: string; room: number; y: number; size: number; weight: number; lines: number }) {
+  const fits = label.length * size * 0.5 <= room
+  const font = fits ? size : Math.min(size, 15)
+  const rows = fits ? [label] : inLines(label, Math.max(4, Math.floor(room / (font * 0.48))), lines)
+  return (
+    <text x={28} y={y - (rows.length - 1) * font * 0.55} className="big" fontSize={font} fontWeight={weight} fill="var(--ink)">
+      {rows.map((row, i) => (
+        <tspan key={row} x={28} dy={i ? font * 1.1 : 0}>
+          {row}
+        </tspan>
+      ))}
+    </text>
   )
 }
 

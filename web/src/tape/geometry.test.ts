@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { place, SHAPES, shapeOf, strip, type TapeMark } from './geometry'
+import { inLines, place, SHAPES, shapeOf, strip, type TapeMark } from './geometry'
 
 const mark = (value: number): TapeMark => ({ id: String(value) + Math.random(), value, kind: 'exact' })
 
@@ -78,5 +78,16 @@ describe('marks on the tape', () => {
     expect(new Set(outlines).size).toBe(SHAPES.length)
     for (const outline of outlines) expect(outline).not.toMatch(/NaN|undefined/)
     expect(shapeOf(SHAPES.length)).toBe(shapeOf(0))
+  })
+})
+
+describe('a name in lines', () => {
+  it.each([
+    ['felt', 10, 3, ['felt']],
+    ['a rather long name of kind 7', 12, 3, ['a rather', 'long name of', 'kind 7']],
+    ['a rather long name of kind 7', 12, 2, ['a rather', 'long name o…']],
+    ['sandpaperedsurface', 8, 3, ['sandpap…']],
+  ])('%s', (label, letters, most, rows) => {
+    expect(inLines(label, letters, most)).toEqual(rows)
   })
 })

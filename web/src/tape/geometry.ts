@@ -46,6 +46,20 @@ export function place(marks: readonly TapeMark[], x: (v: number) => number, size
     })
 }
 
+/** A name in at most so many lines of at most so many letters, broken between words where it can be; what is left over is an ellipsis. */
+export function inLines(label: string, letters: number, most: number): string[] {
+  const rows: string[] = []
+  for (const word of label.split(' ')) {
+    const last = rows.at(-1)
+    if (last !== undefined && last.length + 1 + word.length <= letters) rows[rows.length - 1] = `${last} ${word}`
+    else rows.push(word)
+  }
+  const kept = rows.slice(0, most).map((row) => (row.length > letters ? `${row.slice(0, letters - 1)}…` : row))
+  const end = kept.at(-1) ?? ''
+  if (rows.length > most) kept[most - 1] = end.endsWith('…') ? end : `${end.slice(0, letters - 1).trimEnd()}…`
+  return kept
+}
+
 /** Outlines of the level shapes around (0, 0) for a radius r; told apart by shape first, colour second. */
 export const SHAPES: readonly ((r: number) => string)[] = [
   (r) => `M ${-r} 0 a ${r} ${r} 0 1 0 ${2 * r} 0 a ${r} ${r} 0 1 0 ${-2 * r} 0 Z`,

@@ -53,7 +53,7 @@ function Asking({ study, families }: { study: Study; families: Family[] }) {
         <Concludes ahead={ahead} />
         {wall ? null : (
           <div className="mt-6">
-            <Line label="The question" rows={2} big value={draft.question ?? ''} says={at('question')} placeholder="How does … change …?" onChange={(question) => change({ question })} />
+            <Line label="The question" rows={2} big value={draft.question ?? ''} says={at('question')} placeholder="How does … affect …?" onChange={(question) => change({ question })} />
           </div>
         )}
         <div className="mt-6 grid gap-x-12 gap-y-8 md:grid-cols-2">
@@ -82,9 +82,7 @@ function Asking({ study, families }: { study: Study; families: Family[] }) {
         </div>
         <p className="mt-8 mb-0 text-[1.5rem] font-semibold" aria-live="polite" data-question>
           {changing && measured.length ? (
-            <>
-              How does <span className="mark-line">{changing}</span> change <span className="mark-line">{measured.join(' and ')}</span>?
-            </>
+            <span className="mark-line">{ahead?.question || `${changing}: ${measured.join(' and ')}`}</span>
           ) : (
             'Choose one thing to change and one thing to measure; the rest is kept the same.'
           )}
@@ -92,14 +90,14 @@ function Asking({ study, families }: { study: Study; families: Family[] }) {
         <div className="mt-2 flex flex-wrap items-center gap-x-6 gap-y-2">
           {changing && measured.length ? (
             <>
-              <button type="button" className="btn" onClick={() => change({ question: `How does ${changing} change ${measured.join(' and ')}?` })}>
+              <button type="button" className="btn" disabled={!ahead?.question} onClick={() => change({ question: ahead?.question ?? '' })}>
                 Make it the question
               </button>
               <Link to={`/study/${study.id}/plan`} className="btn btn-act">
                 Plan it
               </Link>
               <button type="button" className="btn btn-plain" onClick={() => setGiving(true)}>
-                Give another choice to a group of its own
+                Give one group a different choice
               </button>
             </>
           ) : null}

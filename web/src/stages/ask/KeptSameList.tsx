@@ -35,8 +35,8 @@ export function KeptSameList({ draft, change, ahead, at, study }: { draft: Draft
       <Sheet open={editing !== ''} onClose={() => setEditing('')} title={`How is ${editing} kept the same?`}>
         <div className="grid gap-5">
           <div className="grid grid-cols-2 gap-6">
-            <Line label="At the value" value={held.value ?? ''} placeholder="4.2 m" onChange={(value) => set({ value })} />
-            <Line label="within" value={held.tolerance ?? ''} placeholder="5 cm" says={says} onChange={(tolerance) => set({ tolerance })} />
+            <Line label="Kept at" value={held.value ?? ''} placeholder="4.2 m" onChange={(value) => set({ value })} />
+            <Line label="to within" value={held.tolerance ?? ''} placeholder="5 cm" says={says} onChange={(tolerance) => set({ tolerance })} />
           </div>
           <Line label="Or in a sentence" rows={2} value={held.how ?? ''} placeholder="The same person pulls to the mark and lets go" onChange={(how) => set({ how })} />
           <button type="button" className="btn btn-act justify-self-start" onClick={() => setEditing('')}>

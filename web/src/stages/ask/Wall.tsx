@@ -48,7 +48,7 @@ export function Wall({ title, ideas, chosen, tag, act, usual, familyName, onIdea
                 {taken ? 'Leave out' : act}
               </button>
               {taken ? null : (
-                <button type="button" className="btn btn-plain min-w-[44px] shrink-0 px-1" aria-label={`Take “${idea}” off the wall`} onClick={() => away(idea)}>
+                <button type="button" className="btn btn-plain min-w-[44px] shrink-0 px-1" aria-label={`Remove “${idea}” from the wall`} onClick={() => away(idea)}>
                   ×
                 </button>
               )}

@@ -17,15 +17,14 @@ export function Build() {
   if (study.isPending || families.isPending || versions.isPending) return <Skeleton lines={6} />
   const bad = [study, families, versions].find((q) => q.isError)
   if (bad || !study.data || !families.data || !versions.data) return <Trouble error={bad?.error} again={() => void Promise.all([study.refetch(), versions.refetch()])} />
-  return <Shelf key={id} study={study.data} family={families.data.find((f) => f.id === study.data.draft.family)} versions={versions.data} />
+  return <Shelf key={id} study={study.data} family={families.data.find((f) => f.id === study.data.draft.family)} versions={versions.data.filter((v) => !v.withdrawn)} gone={versions.data.filter((v) => v.withdrawn)} />
 }
 
 /** The shelf: every device with its versions, even the failures, and the version that is open. */
-function Shelf({ study, family, versions }: { study: Study; family: Family | undefined; versions: Version[] }) {
+function Shelf({ study, family, versions, gone }: { study: Study; family: Family | undefined; versions: Version[]; gone: Version[] }) {
   const [search, setSearch] = useSearchParams()
   const [making, setMaking] = useState(false)
   const [comparing, setComparing] = useState(false)
-  const [gone, setGone] = useState<Version>()
   const [says, setSays] = useState('')
   const open = versions.find((v) => v.id === search.get('version')) ?? versions.at(-1)
   const show = (id: string) => setSearch({ version: id }, { replace: true })
@@ -33,7 +32,6 @@ function Shelf({ study, family, versions }: { study: Study; family: Family | und
   const takeBack = async (v: Version) => {
     try {
       await putVersion(study.id, v.id, { device: v.device, draft: v.draft, withdrawn: true }, v.revision)
-      setGone({ ...v, revision: v.revision + 1 })
       setSearch({}, { replace: true })
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
@@ -42,7 +40,6 @@ function Shelf({ study, family, versions }: { study: Study; family: Family | und
   const putBack = async (v: Version) => {
     try {
       await putVersion(study.id, v.id, { device: v.device, draft: v.draft, withdrawn: false }, v.revision)
-      setGone(undefined)
       show(v.id)
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
@@ -85,11 +82,11 @@ function Shelf({ study, family, versions }: { study: Study; family: Family | und
                 Compare two versions
               </button>
             ) : null}
-            {gone ? (
-              <button type="button" className="btn btn-plain" onClick={() => void putBack(gone)}>
-                Put {gone.device} {gone.number} back
+            {gone.map((v) => (
+              <button key={v.id} type="button" className="btn btn-plain" onClick={() => void putBack(v)}>
+                Put {v.device} {v.number} back
               </button>
-            ) : null}
+            ))}
             {says ? <Says>{says}</Says> : null}
           </div>
         </nav>
@@ -143,7 +140,7 @@ function NewVersion({ open, onClose, study, family, versions, onMade }: { open: 
           void make()
         }}
       >
-        {devices.length ? <Pick label="Whose device" value={device} options={[['', 'Choose …'], ...devices.map((d) => [d, d] as const), ['…', 'another label …']]} onChange={setDevice} /> : null}
+        {devices.length ? <Pick label="Which group’s device" value={device} options={[['', 'Choose …'], ...devices.map((d) => [d, d] as const), ['…', 'another label …']]} onChange={setDevice} /> : null}
         {device === '…' || devices.length === 0 ? <Line label="Its label" value={own} placeholder="Avocet" onChange={setOwn} /> : null}
         {earlier.length ? (
           <>

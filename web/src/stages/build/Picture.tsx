@@ -56,7 +56,7 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
         viewBox="0 0 100 62"
         className="w-full touch-none border-2 border-ink bg-floor"
         role="img"
-        aria-label={sketch.length ? `Sketch in ${sketch.length} strokes` : 'Empty sheet for a sketch: draw with a finger, a pen or the mouse'}
+        aria-label={sketch.length ? `Sketch in ${sketch.length} stroke${sketch.length === 1 ? '' : 's'}` : 'Empty sheet for a sketch: draw with a finger, a pen or the mouse'}
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId)
           setDrawing([at(e)])
@@ -82,7 +82,7 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
         </label>
         {version.photo ? (
           <button type="button" className="btn btn-plain" onClick={() => void away()}>
-            Take the photo away
+            Remove the photo
           </button>
         ) : null}
       </div>

@@ -14,7 +14,7 @@ export function UsedPart({ draft, change, study, cost }: Part_ & { study: Study;
     <Part title="Pieces taken">
       <div className="grid grid-cols-2 gap-x-6 gap-y-3 md:grid-cols-4">
         {materials.map((m) => (
-          <Whole key={m.name} label={m.name ?? ''} hint={m.shop_price ? `${m.shop_price} ${study.draft.materials?.money ?? ''} each` : undefined} most={10_000} parts value={pieces(m.name ?? '')} onChange={(n) => set(m.name ?? '', n)} />
+          <Whole key={m.name} label={m.name ?? ''} hint={m.shop_price ? `${m.shop_price} each${study.draft.materials?.money ? ` (${study.draft.materials.money})` : ''}` : undefined} most={10_000} parts value={pieces(m.name ?? '')} onChange={(n) => set(m.name ?? '', n)} />
         ))}
       </div>
       {cost ? (

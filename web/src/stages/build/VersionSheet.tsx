@@ -28,7 +28,7 @@ export function VersionSheet({ study, family, version, onTakeBack }: { study: St
         {draft.since ? (
           <div className="mt-3 grid max-w-[46rem] gap-4">
             <Line label="Why it was changed" rows={2} value={draft.why ?? ''} onChange={(why) => change({ why })} />
-            <Line label="Changed besides, not written below" value={draft.also_changed ?? ''} placeholder="glue; who built it" hint="With a semicolon between." onChange={(also_changed) => change({ also_changed })} />
+            <Line label="Anything else that was changed" value={draft.also_changed ?? ''} placeholder="glue; who built it" hint="Separate several with semicolons." onChange={(also_changed) => change({ also_changed })} />
             <Tick checked={draft.confirmed ?? false} onChange={(confirmed) => change({ confirmed })}>
               Yes, that is everything that was changed.
             </Tick>
@@ -60,7 +60,7 @@ export function VersionSheet({ study, family, version, onTakeBack }: { study: St
         </Tick>
         <span className="grow" />
         <button type="button" className="btn btn-plain" onClick={onTakeBack}>
-          Take this version back
+          Remove this version
         </button>
       </div>
     </article>
@@ -102,7 +102,7 @@ function Rules({ version, money }: { version: Version; money: string }) {
 function Properties({ draft, change }: Part_) {
   const rows = draft.properties ?? []
   return (
-    <Part title="What it is like">
+    <Part title="Properties">
       <div className="grid gap-x-8 gap-y-3 md:grid-cols-2">
         {rows.map((row, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a property has no identity but its place
@@ -130,7 +130,7 @@ function Parts({ draft, change }: Part_) {
           <Line label="Part" value={row.name ?? ''} placeholder="nose" onChange={(name) => set(i, { name })} />
           <Line label="mass" value={row.mass ?? ''} placeholder="12 g" onChange={(mass) => set(i, { mass })} />
           <Line label="from the front" value={row.position ?? ''} placeholder="20 mm" onChange={(position) => set(i, { position })} />
-          <button type="button" className="btn btn-plain mt-5 min-w-[44px] self-start px-1" aria-label={`Take part ${row.name || i + 1} away`} onClick={() => change({ parts: rows.filter((_, j) => j !== i) })}>
+          <button type="button" className="btn btn-plain mt-5 min-w-[44px] self-start px-1" aria-label={`Remove part ${row.name || i + 1}`} onClick={() => change({ parts: rows.filter((_, j) => j !== i) })}>
             ×
           </button>
         </div>

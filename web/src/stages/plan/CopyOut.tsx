@@ -46,7 +46,7 @@ export function CopyOut({ study, settled }: { study: Study; settled: () => Promi
         >
           <p className="m-0">The whole plan without its trials, devices and prediction: every class makes its own.</p>
           <Line label="Its title" value={title} onChange={setTitle} />
-          <Line label="Its groups, with commas between" value={groups} onChange={setGroups} />
+          <Line label="Its group names, separated by commas" value={groups} onChange={setGroups} />
           {says ? <Says>{says}</Says> : null}
           <button type="submit" className="btn btn-act">
             Copy it

@@ -40,7 +40,7 @@ export function DropPart({ draft, change, at, asked }: PartOf) {
             )}
             {heights.length ? (
               <button type="button" className="btn btn-plain" onClick={() => set({ heights: heights.slice(0, -1) })}>
-                Take the last away
+                Remove the last
               </button>
             ) : null}
           </span>

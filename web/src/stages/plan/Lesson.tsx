@@ -4,6 +4,7 @@ import { api, ask, type Draft, type RotaMade, type Study } from '../../data/api'
 import { client, useAhead, useRota, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
+import { PaperHead } from '../../parts/PaperHead'
 import { Line, Part, Says, Skeleton, Tick, Trouble, Whole } from '../../parts/parts'
 import { OnTheWall } from './OnTheWall'
 import { PlanTabs } from './PlanTabs'
@@ -51,16 +52,16 @@ function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
   return (
     <Frame study={study} title={`Lesson: ${study.title}`}>
       <PlanTabs id={study.id} />
-      <div className="mx-auto grid w-full max-w-[90rem] grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-8 px-4 py-6 md:grid-cols-[19rem_minmax(0,1fr)] md:px-8 print:block">
+      <div className="mx-auto grid w-full max-w-[90rem] grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-8 px-4 py-6 md:grid-cols-[19rem_minmax(0,1fr)] md:px-8 print:block print:p-0">
         <div className="no-print grid content-start gap-5">
           <h1 className="m-0 border-t-2 border-ink pt-3 text-[1.7rem]">The lesson</h1>
           <div className="grid grid-cols-2 gap-x-6 gap-y-4">
             <Line label="Begins at" big value={r.start ?? ''} says={at('rota.start') ?? asked('rota.start')} placeholder="09:10" onChange={(start) => rota({ start })} />
-            <Whole label="Minutes in all" least={1} most={600} value={r.lesson_min ?? 50} onChange={(lesson_min) => rota({ lesson_min })} />
+            <Whole label="Minutes in total" least={1} most={600} value={r.lesson_min ?? 50} onChange={(lesson_min) => rota({ lesson_min })} />
             <Whole label="Build, min" most={600} value={r.build_min ?? 10} onChange={(build_min) => rota({ build_min })} />
             <Whole label="A test, min" hint={r.test_min ? 'As written here.' : made && !made.stale ? `0: by the trials, ${made.lesson.test} min.` : '0: by the trials.'} most={600} value={r.test_min ?? 0} onChange={(test_min) => rota({ test_min })} />
-            <Whole label="Improve, min" most={600} value={r.improve_min ?? 5} onChange={(improve_min) => rota({ improve_min })} />
-            <Whole label="Rounds of tests" least={1} most={6} value={r.rounds ?? 2} onChange={(rounds) => rota({ rounds })} />
+            {draft.study_kind === 'design_rounds' ? <Whole label="Improve, min" most={600} value={r.improve_min ?? 5} onChange={(improve_min) => rota({ improve_min })} /> : null}
+            <Whole label={draft.study_kind === 'design_rounds' ? 'Rounds of tests' : 'Visits to the lane'} hint={made && !made.stale && made.lesson.rounds < (r.rounds ?? 2) ? `${made.lesson.rounds} are enough for its trials.` : undefined} least={1} most={6} value={r.rounds ?? 2} onChange={(rounds) => rota({ rounds })} />
             <Whole label="Tidy up, min" most={120} value={r.tidy_min ?? 5} onChange={(tidy_min) => rota({ tidy_min })} />
             <Whole label="Lanes" least={1} most={12} value={t.lanes ?? 1} onChange={(lanes) => timing({ lanes })} />
             <Whole label="Adults" most={12} value={t.adults ?? 1} onChange={(adults) => timing({ adults })} />
@@ -102,13 +103,12 @@ function Made({ made, study, onWall }: { made: RotaMade; study: Study; onWall: (
   return (
     <>
       <section aria-label="The rota">
-        <p className="m-0 mb-2 hidden text-[1.4rem] font-bold print:block">
-          {study.title}: the lesson from {made.start}
-        </p>
+        <PaperHead study={study} what={`the lesson from ${made.start}`} />
         <h2 className="m-0 text-[2.2rem]">{rota.fits ? 'It fits' : `${rota.over} min too long`}</h2>
         <p className="m-0 mt-1 text-[1.1rem]" data-rota-says>
           {rota.says} {rota.change}
         </p>
+        {rota.closed ? <Says>{rota.closed}</Says> : null}
         {made.stale ? <Says>The plan has changed since this rota was made. Make it again.</Says> : null}
         <div className="mt-4">
           <RotaChart made={made} />

@@ -18,7 +18,7 @@ export function Levels({ draft, change, problems, refused, asked }: { draft: Dra
               <div className="flex items-center gap-2">
                 <Shape n={i} size={20} />
                 <input aria-label={`Level ${i + 1}`} aria-invalid={Boolean(says)} className="field big min-w-0 text-[1.35rem]" value={level} onChange={(e) => set(levels.map((x, j) => (j === i ? e.target.value : x)))} />
-                <button type="button" className="btn btn-plain min-w-[44px] px-1" aria-label={`Take level ${i + 1} away`} onClick={() => set(levels.filter((_, j) => j !== i))}>
+                <button type="button" className="btn btn-plain min-w-[44px] px-1" aria-label={`Remove level ${i + 1}`} onClick={() => set(levels.filter((_, j) => j !== i))}>
                   ×
                 </button>
               </div>

@@ -25,9 +25,9 @@ export function MaterialRow({ n, item, at, shop, onChange, onAway }: { n: number
       <legend className="sr-only">{label}</legend>
       <div className="grid grid-cols-2 gap-x-5 gap-y-3 md:grid-cols-[1.5fr_1.2fr_0.8fr_1fr]">
         <Line label="Material" value={item.name ?? ''} says={at(`${place}.name`)} placeholder="kite cloth" onChange={(name) => set({ name })} />
-        <Pick label="It is taken as" value={form} options={FORMS} onChange={(next) => set({ form: next })} />
+        <Pick label="How it is used" value={form} options={FORMS} onChange={(next) => set({ form: next })} />
         <Line label={bulk ? 'Amount' : 'How many'} value={item.per_device ?? ''} says={at(`${place}.per_device`)} placeholder={bulk ? (form === 'mass' ? '60 g' : '20 ml') : '1'} onChange={(per_device) => set({ per_device })} />
-        {form === 'length' || form === 'sheet' ? <Line label="Each piece" value={item.piece ?? ''} placeholder={form === 'length' ? '50 cm' : '44 x 44 cm'} onChange={(piece) => set({ piece })} /> : <span />}
+        {form === 'length' || form === 'sheet' ? <Line label="Size of each piece" value={item.piece ?? ''} placeholder={form === 'length' ? '50 cm' : '44 x 44 cm'} onChange={(piece) => set({ piece })} /> : <span />}
       </div>
       <div className="mt-2 grid gap-2 border-l-[6px] border-tape pl-4">
         {packs.map((p, i) => (
@@ -36,7 +36,7 @@ export function MaterialRow({ n, item, at, shop, onChange, onAway }: { n: number
             <Line label="Pack" value={p.name ?? ''} placeholder="roll" onChange={(name) => pack(i, { name })} />
             <Line label="holds" value={p.holds ?? ''} says={at(`${place}.packs.${i}.holds`)} placeholder={HOLDS[form]} onChange={(holds) => pack(i, { holds })} />
             <Line label="price" value={p.price ?? ''} says={at(`${place}.packs.${i}.price`)} placeholder="2.50" onChange={(price) => pack(i, { price })} />
-            <button type="button" className="btn btn-plain mt-5 min-w-[44px] self-start" aria-label={`Take pack ${i + 1} of ${label} away`} onClick={() => set({ packs: packs.filter((_, j) => j !== i) })}>
+            <button type="button" className="btn btn-plain mt-5 min-w-[44px] self-start" aria-label={`Remove pack ${i + 1} of ${label}`} onClick={() => set({ packs: packs.filter((_, j) => j !== i) })}>
               ×
             </button>
           </div>
@@ -46,7 +46,7 @@ export function MaterialRow({ n, item, at, shop, onChange, onAway }: { n: number
             Add a pack of {label}
           </button>
           <button type="button" className="btn btn-plain" onClick={onAway}>
-            Take {label} away
+            Remove {label}
           </button>
         </div>
         {shop ? (

@@ -1,5 +1,5 @@
 import { useParams } from 'react-router'
-import type { Draft, MaterialDraft, Shopping, Study } from '../../data/api'
+import type { Draft, Family, MaterialDraft, Shopping, Study } from '../../data/api'
 import { useFamilies, useShopping, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
@@ -19,24 +19,24 @@ export function Materials() {
   if (study.isPending || shopping.isPending || families.isPending) return <Skeleton lines={6} />
   const bad = [study, shopping, families].find((q) => q.isError)
   if (bad || !study.data || !shopping.data || !families.data) return <Trouble error={bad?.error} again={() => void study.refetch()} />
-  return <Sheet_ key={id} study={study.data} shopping={shopping.data} usual={families.data.find((f) => f.id === study.data.draft.family)?.materials ?? []} />
+  return <Sheet_ key={id} study={study.data} shopping={shopping.data} family={families.data.find((f) => f.id === study.data.draft.family)} />
 }
 
 const BLANK: MaterialDraft = { name: '', form: 'count', per_device: '1', piece: '', packs: [], shop_price: '', allowed: '' }
 
 /** What is bought, what it costs, and the rules that devices are held to. */
-function Sheet_({ study, shopping, usual }: { study: Study; shopping: Shopping; usual: string[] }) {
+function Sheet_({ study, shopping, family }: { study: Study; shopping: Shopping; family: Family | undefined }) {
   const plan = usePlan(study)
   const { draft, change, saving } = plan
   const m = draft.materials ?? {}
   const items = m.items ?? []
   const set = (part: Partial<NonNullable<Draft['materials']>>) => change({ materials: { ...m, ...part } })
   const at: Where = (where) => shopping.problems.find((p) => p.where === where)?.says ?? sayings(study, draft, saving).at(where)
-  const unlisted = usual.filter((u) => !items.some((i) => i.name === u))
+  const unlisted = (family?.materials ?? []).filter((u) => !items.some((i) => i.name === u))
   return (
     <Frame study={study} title={`Materials: ${study.title}`}>
       <PlanTabs id={study.id} />
-      <div className="mx-auto grid w-full max-w-[84rem] grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-8 px-4 py-6 md:grid-cols-[minmax(0,1fr)_22rem] md:px-8 print:block">
+      <div className="mx-auto grid w-full max-w-[84rem] grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-8 px-4 py-6 md:grid-cols-[minmax(0,1fr)_22rem] md:px-8 print:block print:p-0">
         <div className="no-print grid grid-cols-[minmax(0,1fr)] content-start gap-8">
           <h1 className="sr-only">Materials: {study.title}</h1>
           <Part title="What one device takes">
@@ -63,18 +63,18 @@ function Sheet_({ study, shopping, usual }: { study: Study; shopping: Shopping; 
               ) : null}
             </div>
             <div className="grid grid-cols-2 gap-x-6 gap-y-4 md:grid-cols-5">
-              <Whole label="Devices a group" least={1} most={50} value={m.devices_each ?? 1} onChange={(devices_each) => set({ devices_each })} />
-              <Whole label="Spare in all" most={500} value={m.spare ?? 1} onChange={(spare) => set({ spare })} />
-              <Line label="Money is written" value={m.money ?? ''} placeholder="coins" onChange={(money) => set({ money })} />
+              <Whole label="Devices per group" least={1} most={50} value={m.devices_each ?? 1} onChange={(devices_each) => set({ devices_each })} />
+              <Whole label="Spares in total" most={500} value={m.spare ?? 1} onChange={(spare) => set({ spare })} />
+              <Line label="Currency, or play money" value={m.money ?? ''} placeholder="coins" onChange={(money) => set({ money })} />
               <Line label="Minutes to assemble" says={at('materials.assembly_min')} value={m.assembly_min ?? ''} onChange={(assembly_min) => set({ assembly_min })} />
-              <Line label="An hour costs" says={at('materials.hourly')} value={m.hourly ?? ''} onChange={(hourly) => set({ hourly })} />
+              <Line label="Cost of an hour’s work" says={at('materials.hourly')} value={m.hourly ?? ''} onChange={(hourly) => set({ hourly })} />
             </div>
           </Part>
           <Rules draft={draft} change={change} />
           <PlanSaved plan={plan} />
           <Undo study={study} />
         </div>
-        <ShoppingList study={study} shopping={shopping} money={m.money ?? ''} />
+        <ShoppingList study={study} shopping={shopping} money={m.money ?? ''} tools={family?.tools ?? []} />
       </div>
     </Frame>
   )
@@ -87,11 +87,11 @@ function Rules({ draft, change }: { draft: Draft; change: (p: Partial<Draft>) =>
   return (
     <Part title="Rules for a device">
       <div className="grid grid-cols-2 gap-x-6 gap-y-4 md:grid-cols-3">
-        <Line label="Its mass at most" value={r.mass_limit ?? ''} placeholder="60 g" onChange={(mass_limit) => set({ mass_limit })} />
+        <Line label="Maximum mass" value={r.mass_limit ?? ''} placeholder="60 g" onChange={(mass_limit) => set({ mass_limit })} />
         <Line label="The payload’s mass" value={r.payload_mass ?? ''} placeholder="12 g" onChange={(payload_mass) => set({ payload_mass })} />
-        <Line label="With payload, at most × payload" value={r.payload_multiple ?? ''} placeholder="2" onChange={(payload_multiple) => set({ payload_multiple })} />
-        <Line label="At most × the last version’s mass" value={r.share_of_last ?? ''} placeholder="0.75" onChange={(share_of_last) => set({ share_of_last })} />
-        <Line label="Play money for a group" value={r.budget ?? ''} placeholder="20" hint="Opens the shop: each piece gets a price." onChange={(budget) => set({ budget })} />
+        <Line label="Maximum mass with payload, in payloads" value={r.payload_multiple ?? ''} placeholder="2" onChange={(payload_multiple) => set({ payload_multiple })} />
+        <Line label="Maximum mass, as a share of the last version’s" value={r.share_of_last ?? ''} placeholder="0.75" onChange={(share_of_last) => set({ share_of_last })} />
+        <Line label="Budget for each group, in play money" value={r.budget ?? ''} placeholder="20" hint="Opens the shop: each piece gets a price." onChange={(budget) => set({ budget })} />
       </div>
       <Tick checked={r.fixed_list ?? false} onChange={(fixed_list) => set({ fixed_list })}>
         A fixed list: a device has only the pieces allowed.

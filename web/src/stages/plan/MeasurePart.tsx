@@ -4,8 +4,10 @@ import { Field } from '../../parts/parts'
 import { UNITS } from './words'
 
 const OTHER = '…'
+type Usual = Family['measures'][number]
+const SO_MANY = ['one', 'two', 'three']
 
-export function MeasurePart({ where, value, family, at, asked, onChange }: { where: string; value: MeasureDraft; family: Family | undefined; at: (w: string) => string | undefined; asked: (w: string) => string | undefined; onChange: (m: MeasureDraft) => void }) {
+export function MeasurePart({ where, value, family, at, asked, onChange, onUsual }: { where: string; value: MeasureDraft; family: Family | undefined; at: (w: string) => string | undefined; asked: (w: string) => string | undefined; onChange: (m: MeasureDraft) => void; onUsual?: (m: MeasureDraft, usual: Usual) => void }) {
   const known = family?.measures.find((m) => m.name === value.name)
   const [own, setOwn] = useState(Boolean(value.name) && !known)
   const pick = (name: string) => {
@@ -16,12 +18,15 @@ export function MeasurePart({ where, value, family, at, asked, onChange }: { whe
     }
     setOwn(false)
     const m = family?.measures.find((x) => x.name === name)
-    if (m) onChange({ name, quantity: m.quantity, unit: m.unit, rule: m.rule, step: '', better: m.better, signed: m.signed, timed: m.timed, timers: 1 })
+    if (!m) return
+    const next = { name, quantity: m.quantity, unit: m.unit, rule: m.rule, step: '', better: m.better, signed: m.signed, timed: m.timed && where === 'measure', timers: where === 'measure' ? m.timers : 1 }
+    if (onUsual) onUsual(next, m)
+    else onChange(next)
   }
   return (
     <div className="grid gap-5">
       <div className="grid gap-6 md:grid-cols-[1fr_1fr_1fr]">
-        <Field label={where === 'also' ? 'Second measure' : 'Measure'} says={own ? undefined : at(`${where}.name`)} hint={known ? `Read with: ${known.tool}` : asked(`${where}.name`)}>
+        <Field label={where === 'also' ? 'Second measure' : 'Measure'} says={own ? undefined : at(`${where}.name`)} hint={known ? `Read with: ${value.timed ? ((value.timers ?? 1) > 1 ? `${SO_MANY[(value.timers ?? 1) - 1]} stopwatches` : 'stopwatch') : known.tool}` : asked(`${where}.name`)}>
           {(p) => (
             <span className="pick">
               <select {...p} className="field" value={own ? OTHER : (known?.name ?? '')} onChange={(e) => pick(e.target.value)}>
@@ -54,7 +59,7 @@ export function MeasurePart({ where, value, family, at, asked, onChange }: { whe
                 {UNITS.some(([q, u]) => q === value.quantity && u === value.unit) ? null : <option value={`${value.quantity}:${value.unit}`}>{value.unit || 'plain number'}</option>}
                 {UNITS.map(([q, u]) => (
                   <option key={q + u} value={`${q}:${u}`}>
-                    {q} in {u}
+                    {q === 'count' ? 'a count' : `${q} in ${u}`}
                   </option>
                 ))}
               </select>
@@ -82,7 +87,7 @@ export function MeasurePart({ where, value, family, at, asked, onChange }: { whe
         <Field label="Smallest step of the tool" says={at(`${where}.step`)} hint="Or leave empty: the last digit written.">
           {(p) => <input {...p} className="field" value={value.step} placeholder={`1 ${value.quantity === 'length' ? 'cm' : value.unit}`} onChange={(e) => onChange({ ...value, step: e.target.value })} />}
         </Field>
-        <Field label="Best is">
+        <Field label="The better reading is">
           {(p) => (
             <span className="pick">
               <select {...p} className="field" value={value.better} onChange={(e) => onChange({ ...value, better: e.target.value as MeasureDraft['better'] })}>

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Ahead, Draft } from '../../data/api'
-import { Field, Pick, Whole } from '../../parts/parts'
+import { Field, Line, Pick, Whole } from '../../parts/parts'
 import type { PartOf } from './problems'
 import { ORDERS, pairs, why } from './words'
 
@@ -14,6 +14,9 @@ export function OftenPart({ draft, change, at, asked, ahead }: PartOf & { ahead:
         <Whole label="Repeats of each level" says={at('repeats')} hint={asked('repeats')} value={draft.repeats ?? 5} onChange={(repeats) => change({ repeats })} />
         <Whole label="Practice trials" hint="For each group; they do not count." most={20} value={draft.practice ?? 1} onChange={(practice) => change({ practice })} />
         <Groups value={draft.groups ?? []} says={at('groups')} onChange={(groups) => change({ groups })} />
+      </div>
+      <div className="max-w-72">
+        <Line label="Class" value={draft.class_label ?? ''} placeholder="9 Teal" hint="Stands on what is printed." onChange={(class_label) => change({ class_label })} />
       </div>
       <Pick label="Order of trials" hint={why(ORDERS, draft.order)} value={draft.order ?? 'blocks'} options={pairs(ORDERS)} onChange={(order) => change({ order })} />
       <details>
@@ -48,7 +51,7 @@ function Groups({ value, says, onChange }: { value: string[]; says: string | und
     if (said(text).join() !== value.join()) setText(value.join(', '))
   }
   return (
-    <Field label="Groups, by label, with commas between" says={says} hint="Birds, colours, numbers; no names of pupils. They take turns.">
+    <Field label="Group names, separated by commas" says={says} hint="Birds, colours or numbers, not pupils’ names. They take turns.">
       {(p) => (
         <input
           {...p}

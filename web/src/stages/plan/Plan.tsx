@@ -34,7 +34,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
   const family = families.find((f) => f.id === draft.family)
   const { at, asked, grave } = sayings(study, draft, saving)
   const part = { draft, change, at, asked }
-  const drops = draft.family === 'protector' || Boolean(draft.drop)
+  const drops = ahead?.survival || Boolean(draft.drop)
   const start = async () => {
     await send()
     go(`/study/${study.id}/run`)
@@ -46,7 +46,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
         <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-9">
           <h1 className="sr-only">Plan: {study.title}</h1>
           <Part n="1" title="The question">
-            <Line label="What will the trials answer?" says={at('question')} hint={asked('question')} rows={2} big value={draft.question ?? ''} placeholder="How does … change …?" onChange={(question) => change({ question })} />
+            <Line label="What will the trials answer?" says={at('question')} hint={asked('question')} rows={2} big value={draft.question ?? ''} placeholder="How does … affect …?" onChange={(question) => change({ question })} />
             <div className="grid gap-6 md:grid-cols-2">
               <Pick
                 label="Family of devices"
@@ -63,17 +63,17 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
             <VariablePart {...part} family={family} problems={study.problems} ahead={ahead} />
           </Part>
           <Part n="3" title="What is measured">
-            <MeasurePart where="measure" value={draft.measure} family={family} at={at} asked={asked} onChange={(measure) => change({ measure })} />
+            <MeasurePart where="measure" value={draft.measure} family={family} at={at} asked={asked} onChange={(measure) => change({ measure })} onUsual={(measure, usual) => change({ measure, timing: { ...draft.timing, setup_s: family?.setup_s ?? 20, reset_s: family?.reset_s ?? 15, flight_s: usual.flight_s, reading_s: usual.reading_s } })} />
             {draft.also ? (
               <div className="hair pt-4">
                 <MeasurePart where="also" value={draft.also} family={family} at={at} asked={asked} onChange={(also) => change({ also })} />
                 <button type="button" className="btn btn-plain" onClick={() => change({ also: null })}>
-                  Leave the second measure out
+                  Remove the second measurement
                 </button>
               </div>
             ) : (
               <button type="button" className="btn btn-plain justify-self-start" onClick={() => change({ also: { ...draft.measure, name: '', rule: '', timed: false, timers: 1, step: '' } })}>
-                Read a second thing at each trial
+                Add a second measurement
               </button>
             )}
             <div className="grid gap-6 md:grid-cols-2">
@@ -87,7 +87,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
           </Part>
           <Part n="5" title="The prediction">
             <div className="grid gap-6 md:grid-cols-2">
-              <Line label="What will happen?" says={at('prediction')} hint={asked('prediction') ?? (study.kept ? 'Locked: trials are kept.' : 'Locked when the first trial is kept.')} rows={2} value={draft.prediction ?? ''} onChange={(prediction) => change({ prediction })} />
+              <Line label="What will happen?" says={at('prediction')} hint={asked('prediction') ?? (study.kept ? 'Locked: trials have been kept.' : 'Locked when the first trial is kept.')} rows={2} value={draft.prediction ?? ''} onChange={(prediction) => change({ prediction })} />
               <Line label="Why?" says={at('reason')} rows={2} value={draft.reason ?? ''} placeholder="Because …" onChange={(reason) => change({ reason })} />
             </div>
             <Pick label="In short" value={draft.expect ?? ''} options={[['', 'not said'], ...expectations(draft)]} onChange={(expect) => change({ expect })} />
@@ -96,7 +96,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
             <JudgedPart {...part} />
           </Part>
           <Part n="7" title="Cautions and limits">
-            <SafetyPart {...part} family={family} study={study} settled={send} />
+            <SafetyPart {...part} study={study} ahead={ahead} settled={send} />
           </Part>
           <Part n="8" title="Rehearsal">
             <RehearsalPart {...part} study={study} ahead={ahead} />

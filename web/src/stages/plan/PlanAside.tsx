@@ -55,7 +55,7 @@ function Fits({ ahead, draft }: { ahead: Ahead | undefined; draft: Draft }) {
   if (!o.time) return <p className="m-0 mt-2 font-semibold text-doubt">{o.lanes_open ? 'Write how long a trial takes and how many minutes there are.' : 'No lane can be open without an adult.'}</p>
   return (
     <p className={`m-0 mt-2 ${o.time.fits ? '' : 'font-semibold text-doubt'}`}>
-      {o.time.fits ? `About ${Math.ceil(o.time.minutes)} of ${left} min on ${o.lanes_open} lane${o.lanes_open === 1 ? '' : 's'}${o.practice ? `, with ${o.practice} practice trials` : ''}. It fits.` : o.time.change}
+      {o.time.fits ? `About ${Math.ceil(o.time.minutes)} of ${left} min on ${o.lanes_open} lane${o.lanes_open === 1 ? '' : 's'}${o.practice ? `, with ${o.practice} practice trial${o.practice === 1 ? '' : 's'}` : ''}. It fits.` : o.time.change}
     </p>
   )
 }
@@ -65,7 +65,7 @@ function Objections({ ahead }: { ahead: Ahead | undefined }) {
   if (!found.length) return null
   return (
     <>
-      <h2 className="mt-6 mb-1 text-[1.25rem]">The audit would object</h2>
+      <h2 className="mt-6 mb-1 text-[1.25rem]">What the audit would say</h2>
       <ul className="m-0 grid list-none gap-3 p-0">
         {found.map((f) => (
           <li key={f.code} data-finding={f.code}>

@@ -30,9 +30,9 @@ export function RehearsalPart({ draft, change, study, ahead }: PartOf & { study:
         <p className="m-0">{o?.why_not ?? 'Once the plan is whole, likely marks stand here.'}</p>
       )}
       <div className="grid gap-6 md:grid-cols-3">
-        <Line label="You expect at the first level" value={guess.first ?? ''} placeholder={`2.1 ${draft.measure.unit}`} onChange={(first) => set({ first })} />
+        <Line label="What you expect at the first level" value={guess.first ?? ''} placeholder={`2.1 ${draft.measure.unit}`} onChange={(first) => set({ first })} />
         <Line label="and at the last level" value={guess.last ?? ''} placeholder={`2.8 ${draft.measure.unit}`} onChange={(last) => set({ last })} />
-        <Line label="Repeats scatter by about" value={guess.scatter ?? ''} placeholder={`0.2 ${draft.measure.unit}`} hint="Leave all three empty to go by the family’s physics." onChange={(scatter) => set({ scatter })} />
+        <Line label="Repeats usually vary by about" value={guess.scatter ?? ''} placeholder={`0.2 ${draft.measure.unit}`} hint="Leave all three empty to go by the family’s physics." onChange={(scatter) => set({ scatter })} />
       </div>
     </>
   )

@@ -44,7 +44,7 @@ export function RotaChart({ made, now, large = false }: { made: RotaMade; now?: 
           {here !== null ? <path d={`M ${x0 + here} ${base + 30} l -13 -34 h 26 z`} fill="var(--ink)" /> : null}
         </svg>
       ) : null}
-      <figcaption className="mt-1 text-quiet">Filled: a test, with its lane. Outlined: building. Hatched: improving. Dashed line: the bell.</figcaption>
+      <figcaption className="mt-1 text-quiet">Filled: a test, with its lane. Outlined: building.{made.rota.sittings.some((v) => v.what === 'improve') ? ' Hatched: improving.' : ''} Dashed line: the bell.</figcaption>
     </figure>
   )
 }
@@ -84,7 +84,7 @@ export function RotaTable({ made }: { made: RotaMade }) {
         <thead>
           <tr className="text-quiet">
             <th className="py-1 pr-4 font-semibold">Group</th>
-            <th className="py-1 font-semibold">From when, what, where</th>
+            <th className="py-1 font-semibold">When, what and where</th>
           </tr>
         </thead>
         <tbody>

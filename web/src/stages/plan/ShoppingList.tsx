@@ -1,13 +1,15 @@
 import type { Shopping, ShoppingLine, Study } from '../../data/api'
+import { PaperHead } from '../../parts/PaperHead'
 
 const grouped = (value: number) => value.toFixed(2).replace(/\B(?=(\d{3})+(?=\.))/g, '\u202f')
 const money = (value: number | null | undefined, sign: string) => (value == null ? '–' : sign.length === 1 && !/\w/.test(sign) ? `${sign}${grouped(value)}` : `${grouped(value)}${sign ? ` ${sign}` : ''}`)
 
 /** What to buy for all groups, the cheapest packs and what is left over; how sheets are cut. */
-export function ShoppingList({ study, shopping, money: sign }: { study: Study; shopping: Shopping; money: string }) {
+export function ShoppingList({ study, shopping, money: sign, tools }: { study: Study; shopping: Shopping; money: string; tools: string[] }) {
   return (
     <aside aria-label="Shopping list" className="content-start self-start border-t-[8px] border-tape pt-4 md:sticky md:top-4">
-      <p className="m-0 mb-2 hidden text-[1.4rem] font-bold print:block">{study.title}: to buy</p>
+      <PaperHead study={study} what="to buy" />
+      {tools.length ? <p className="m-0 mb-2">Once for the class: {tools.join(', ')}.</p> : null}
       <p className="big m-0 text-[3.6rem] leading-none">{shopping.total == null ? shopping.devices : money(shopping.total, sign)}</p>
       <p className="m-0 text-[1.1rem]">
         {shopping.total == null ? 'devices to build' : `for ${shopping.devices} devices and ${study.draft.materials?.spare ?? 0} spare`}
@@ -59,7 +61,13 @@ function Bought({ line, sign }: { line: ShoppingLine; sign: string }) {
   )
 }
 
-const unitPrices = (line: ShoppingLine, sign: string) => `By the piece: ${line.packs.map((p) => `${p.name} ${money(p.unit_price, sign)}`).join(', ')}.`
+/** Prices for as many pieces, grams or millilitres as make each of them worth a coin: a bottle's millilitre alone would cost 0.00. */
+function unitPrices(line: ShoppingLine, sign: string): string {
+  const least = Math.min(...line.packs.flatMap((p) => (p.unit_price ? [p.unit_price] : [])))
+  const per = [1, 10, 100, 1000].find((n) => n * least >= 0.095) ?? 1000
+  const name = per === 1 ? (line.unit === 'pieces' ? 'the piece' : `1 ${line.unit}`) : `${per} ${line.unit}`
+  return `By ${name}: ${line.packs.map((p) => `${p.name} ${money(p.unit_price == null ? null : p.unit_price * per, sign)}`).join(', ')}.`
+}
 
 /** Where the pieces are cut on one sheet. */
 function CutSheet({ pack }: { pack: NonNullable<ShoppingLine['packs'][number]> }) {

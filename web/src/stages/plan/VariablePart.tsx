@@ -3,6 +3,7 @@ import type { Ahead, Family, Problem } from '../../data/api'
 import { Line, Pick } from '../../parts/parts'
 import { Levels } from './Levels'
 import type { PartOf } from './problems'
+import { limitOn, withLimit } from './SafetyPart'
 import { UNIT_OPTIONS } from './words'
 
 const OTHER = '…'
@@ -23,8 +24,11 @@ export function VariablePart({ draft, family, change, at, asked, problems, ahead
     const found = family?.variables.find((x) => x.name === name)
     if (!found) return
     const untouched = v.levels.every((l) => l.trim() === '')
-    change({ variable: { name, kind: found.kind, quantity: found.quantity ?? 'number', unit: found.unit, levels: untouched || v.name !== name ? found.typical.map(String) : v.levels } })
+    // what needs a limit has no levels suggested before there is one
+    const typical = found.limited ? [] : found.typical.map(String)
+    change({ variable: { name, kind: found.kind, quantity: found.quantity ?? 'number', unit: found.unit, levels: untouched || v.name !== name ? typical : v.levels } })
   }
+  const place = ahead?.limits.find((p) => p.on === 'variable')
   const usual = ahead?.suggested_levels ?? []
   const offer = known && usual.length > 1 && usual.join() !== v.levels.join()
   return (
@@ -54,6 +58,11 @@ export function VariablePart({ draft, family, change, at, asked, problems, ahead
           </div>
         ) : null}
       </div>
+      {place?.needed ? (
+        <div className="max-w-72">
+          <Line label={`Your limit on ${place.label}: never above`} big value={limitOn(draft, place)} placeholder={`10 ${place.unit === 'count' ? '' : place.unit}`} hint={limitOn(draft, place) ? undefined : 'Set it first; levels are suggested below it, and nothing is run above it.'} onChange={(value) => change(withLimit(draft, place, value))} />
+        </div>
+      ) : null}
       <Levels draft={draft} change={change} problems={problems} refused={at('variable.levels')} asked={asked('variable.levels')} />
       {draft.study_kind === 'contest' && draft.groups?.length && draft.groups.join() !== v.levels.join() ? (
         <button type="button" className="btn btn-plain justify-self-start" onClick={() => change({ variable: { name: v.name || 'device', kind: 'name', quantity: 'number', unit: '', levels: [...(draft.groups ?? [])] } })}>

@@ -9,7 +9,7 @@ export const ORDERS: Options<NonNullable<Draft['order']>> = [
   ['random', 'fully random', 'All trials shuffled together; by bad luck one level can still come mostly early.'],
 ]
 export const EVIDENCE: Options<NonNullable<Draft['evidence']>> = [
-  ['shuffle', 'shuffling rarely gives it (advised)', 'How often dealing the readings anew among the levels gives a difference as large.'],
+  ['shuffle', 'chance alone would rarely produce this (advised)', 'How often dealing the readings anew among the levels gives a difference as large.'],
   ['interval', 'the 95 % interval excludes zero', 'The usual interval of a difference or slope.'],
   ['ranges', 'the ranges do not overlap', 'Simple and strict; it pays no regard to how many trials there were.'],
 ]
@@ -37,6 +37,13 @@ export const TIMERS_BY: Options<NonNullable<Draft['timers_by']>> = [
 export const COMPARED: Options<NonNullable<Draft['compared']>> = [
   ['timed', 'one at a time, measured (advised)', 'Gives sizes, not only an order.'],
   ['side_by_side', 'side by side', 'Each block is a heat: all levels released together from one height, so the air of the day is shared. Release them at one call.'],
+]
+export const WITHIN: Options<NonNullable<Draft['within']>> = [
+  ['', 'all together (advised)', 'Every trial counts at its level, whichever block or group it came from.'],
+  ['block', 'within each block', 'Each block is compared with itself, so that a day or a draught falls on all levels alike.'],
+  ['group', 'within each group', 'Each group is compared with itself, so that one strong group does not favour a level. Every group needs every level.'],
+  ['person', 'within each person', 'Each person is compared with themselves. It needs who released every trial.'],
+  ['device', 'within each device', 'Each device is compared with itself. It needs the device of every trial.'],
 ]
 export const READING: Options<NonNullable<Draft['reading_level']>> = [
   ['first', 'first (ages 7 to 10)', ''],
@@ -76,6 +83,6 @@ export function expectations(draft: Draft): [string, string][] {
 
 export const UNITS: [string, string][] = [
   ['length', 'mm'], ['length', 'cm'], ['length', 'm'], ['length', 'in'], ['length', 'ft'], ['time', 's'], ['time', 'min'], ['mass', 'g'], ['mass', 'kg'], ['mass', 'oz'],
-  ['angle', '°'], ['speed', 'm/s'], ['count', 'count'], ['voltage', 'V'], ['area', 'cm²'], ['volume', 'ml'], ['pressure', 'bar'],
+  ['angle', '°'], ['speed', 'm/s'], ['count', 'count'], ['voltage', 'V'], ['area', 'cm²'], ['volume', 'ml'], ['pressure', 'bar'], ['pressure', 'psi'],
 ]
-export const UNIT_OPTIONS = UNITS.map(([q, u]) => [`${q}:${u}`, `${q} in ${u}`] as const)
+export const UNIT_OPTIONS = UNITS.map(([q, u]) => [`${q}:${u}`, q === 'count' ? 'a count' : `${q} in ${u}`] as const)

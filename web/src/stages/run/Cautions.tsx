@@ -1,18 +1,18 @@
 import { useState } from 'react'
 import { v4 as uuid } from 'uuid'
-import type { Family, Study } from '../../data/api'
+import type { Study } from '../../data/api'
 import { queue } from '../../machines/saveQueue'
 import { Field } from '../../parts/parts'
 
-/** Before the first trial of a run: the adult in charge ticks the family's cautions. */
-export function Cautions({ study, family, onOpen }: { study: Study; family: Family; onOpen: () => void }) {
-  const [ticked, setTicked] = useState<string[]>([])
+/** Before the first trial of a run, and again when what was signed off has changed: the adult in charge ticks the cautions. */
+export function Cautions({ study }: { study: Study }) {
+  const [marked, setTicked] = useState<string[]>([])
+  const ticked = marked.filter((c) => study.cautions.includes(c))
   const [adult, setAdult] = useState('')
-  const left = family.cautions.length - ticked.length
+  const left = study.cautions.length - ticked.length
   const open = () => {
     const id = uuid()
-    void queue.add({ kind: 'run', studyId: study.id, id, body: { id, adult: adult.trim(), cautions: ticked } })
-    onOpen()
+    void queue.add({ kind: 'run', studyId: study.id, id, body: { id, adult: adult.trim(), cautions: ticked, mark: study.safety_mark } })
   }
   return (
     <form
@@ -22,10 +22,16 @@ export function Cautions({ study, family, onOpen }: { study: Study; family: Fami
         if (left === 0 && adult.trim()) open()
       }}
     >
-      <h1 className="m-0 text-[2.8rem]">Before the first trial</h1>
+      <h1 className="m-0 text-[2.8rem]">{study.kept || study.run ? 'Before the next trial' : 'Before the first trial'}</h1>
+      {study.run && !study.run.covers ? (
+        <p className="m-0 mt-2 text-[1.1rem] font-semibold text-doubt" data-lapsed>
+          Levels, limits, drops or adults have changed since the run was opened by {study.run.adult}. It is read and opened again.
+        </p>
+      ) : null}
       <p className="text-[1.1rem]">The adult in charge reads and ticks each line. Your school’s own risk assessment, local rules and qualified staff decide; this list does not replace them.</p>
+      {study.limits_said.length ? <p className="text-[1.15rem]">Your limits: <strong>{study.limits_said.join('; ')}</strong>.</p> : null}
       <ul className="m-0 mt-6 list-none p-0">
-        {family.cautions.map((c) => (
+        {study.cautions.map((c) => (
           <li key={c} className="hair">
             <label className="flex min-h-[72px] cursor-pointer items-center gap-5 py-3 text-[1.15rem]">
               <input type="checkbox" className="h-8 w-8 shrink-0 accent-[var(--act)]" checked={ticked.includes(c)} onChange={(e) => setTicked(e.target.checked ? [...ticked, c] : ticked.filter((x) => x !== c))} />

@@ -3,7 +3,6 @@ import { Key, Sheet } from '../../parts/parts'
 
 /** Void needs its fault: a digit, a press, or the teacher's own words. */
 export function FaultSheet({ open, faults, onClose, onFault }: { open: boolean; faults: readonly string[]; onClose: () => void; onFault: (fault: string) => void }) {
-  const [own, setOwn] = useState('')
   useEffect(() => {
     if (!open) return
     const hear = (e: KeyboardEvent) => {
@@ -30,18 +29,26 @@ export function FaultSheet({ open, faults, onClose, onFault }: { open: boolean; 
           </li>
         ))}
       </ul>
-      <form
-        className="mt-4 flex gap-3"
-        onSubmit={(e) => {
-          e.preventDefault()
-          if (own.trim()) onFault(own.trim())
-        }}
-      >
-        <input aria-label="Another fault" className="field" maxLength={80} placeholder="something else" value={own} onChange={(e) => setOwn(e.target.value)} />
-        <button type="submit" className="btn" disabled={!own.trim()}>
-          Void
-        </button>
-      </form>
+      <OwnFault onFault={onFault} />
     </Sheet>
+  )
+}
+
+/** A fault in the teacher's own words. */
+export function OwnFault({ onFault }: { onFault: (fault: string) => void }) {
+  const [own, setOwn] = useState('')
+  return (
+    <form
+      className="mt-4 flex gap-3"
+      onSubmit={(e) => {
+        e.preventDefault()
+        if (own.trim()) onFault(own.trim())
+      }}
+    >
+      <input aria-label="Another fault" className="field" maxLength={80} placeholder="something else" value={own} onChange={(e) => setOwn(e.target.value)} />
+      <button type="submit" className="btn" disabled={!own.trim()}>
+        Void
+      </button>
+    </form>
   )
 }

@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { Link } from 'react-router'
 import type { Family, Study } from '../../data/api'
 import { inSeconds, type Stopwatch } from '../../machines/stopwatch'
 import type { SeenTrial } from '../../machines/turns'
@@ -24,7 +25,10 @@ type Props = {
 const KINDS = { exact: '', at_least: 'at least ', at_most: 'at most ', estimate: 'about ' } as const
 
 export function echoSays(echo: Echo, unit: string): string {
-  if (echo.state === 'read') return `Read as ${KINDS[echo.reading.kind]}${Number(echo.reading.value.toPrecision(6))} ${unit}.`.replace('-', '−')
+  if (echo.state === 'read') {
+    const value = `${KINDS[echo.reading.kind]}${Number(echo.reading.value.toPrecision(6))} ${unit}`.replace('-', '−')
+    return echo.reading.method ? `Together ${value} (the ${echo.reading.method}).` : `Read as ${value}.`
+  }
   if (echo.state === 'refused') return echo.says
   if (echo.state === 'unasked') return 'Kept as written; it is read when the server can be reached.'
   return ''
@@ -38,8 +42,8 @@ export function ReadingEntry({ study, family, fields, watch, said, onPress, onKe
   const main = useRef<HTMLInputElement>(null)
   const second = useRef<HTMLInputElement>(null)
   const state = useSyncExternalStore(watch.subscribe, () => watch.snapshot)
-  const echo = useEcho(entry.texts[0] ?? '', measure)
-  const alsoEcho = useEcho(entry.also, also ?? measure)
+  const echo = useEcho(study, entry.texts)
+  const alsoEcho = useEcho(study, also ? [entry.also] : [], true)
   useEffect(() => {
     // On a wide screen the field is ready for digits; on a phone the keyboard would cover the target.
     if (window.matchMedia('(min-width: 768px)').matches) main.current?.focus()
@@ -65,6 +69,7 @@ export function ReadingEntry({ study, family, fields, watch, said, onPress, onKe
   }
   const hint = said.bad ? said.text : echoSays(echo, measure.unit ?? '') || said.text
   const bad = said.bad || echo.state === 'refused'
+  const doubt = echo.state === 'read' && !said.bad ? echo.asks : null
   return (
     <section aria-label="Reading" className="px-4 pt-1 md:border-l-2 md:border-hair md:px-8 md:pt-7">
       <label htmlFor="timer-0" className="m-0 block font-semibold text-quiet first-letter:uppercase">
@@ -99,6 +104,7 @@ export function ReadingEntry({ study, family, fields, watch, said, onPress, onKe
       </div>
       <p id="reading-says" role="status" aria-live="polite" className={`m-0 mt-1 min-h-[1.6rem] ${bad ? 'font-semibold text-doubt' : 'text-quiet'}`} data-says={bad || undefined}>
         {hint || <span className="max-md:hidden">{measure.rule}</span>}
+        {doubt ? <span className="font-semibold text-doubt"> {doubt}</span> : null}
       </p>
       <Rungs study={study} text={entry.texts[0] ?? ''} onPick={(text) => fields.setText(0, text)} />
       {timed ? (
@@ -111,7 +117,7 @@ export function ReadingEntry({ study, family, fields, watch, said, onPress, onKe
           disabled={state.state === 'ended'}
         >
           <span className="big">{state.state === 'ready' ? 'Release' : state.state === 'running' ? 'Landed' : 'Timed'}</span>
-          <span className="text-[1rem] font-normal">{state.state === 'ready' ? 'press as it is let go' : state.state === 'running' ? 'press at first touch' : 'keep it, or clear it by undo or void'}</span>
+          <span className="text-[1rem] font-normal">{state.state === 'ready' ? 'press as it is let go' : state.state === 'running' ? 'press at first touch' : 'keep it, or void it'}</span>
         </button>
       ) : null}
       {entry.texts.length > 1 ? (
@@ -177,6 +183,9 @@ export function ReadingEntry({ study, family, fields, watch, said, onPress, onKe
         <button type="button" className="btn btn-plain" onClick={onCount}>
           Count down <span className="max-md:hidden"><Key>D</Key></span>
         </button>
+        <Link to={`/study/${study.id}/trials`} className="btn btn-plain md:hidden">
+          All trials
+        </Link>
         <button type="button" className="btn btn-plain max-md:hidden" onClick={onKeys}>
           All keys <Key>?</Key>
         </button>

@@ -1,26 +1,23 @@
-import { useState } from 'react'
 import { Link, useParams } from 'react-router'
-import type { Family, Study, Trial } from '../../data/api'
+import type { Family, RunBody, Study, Trial } from '../../data/api'
 import { useFamilies, useStudy, useTrials } from '../../data/queries'
-import { Frame, useQueue } from '../../parts/Frame'
+import { useQueue } from '../../data/useQueue'
+import { Frame } from '../../parts/Frame'
 import { Skeleton, Trouble } from '../../parts/parts'
 import { Cautions } from './Cautions'
 import { Lane } from './Lane'
 
-/** An opened run holds for one lesson; after that the cautions are read again. */
-const RUN_HOURS = 4
-
 export function Run() {
   const { id = '' } = useParams()
-  const study = useStudy(id)
-  const trials = useTrials(id)
+  const study = useStudy(id, true)
+  const trials = useTrials(id, true)
   const families = useFamilies()
   const { loaded } = useQueue()
   const first = [study, trials, families].find((q) => q.isError)
   if (first) return <Trouble error={first.error} again={() => void Promise.all([study.refetch(), trials.refetch(), families.refetch()])} />
   if (!study.data || !trials.data || !families.data || !loaded) return <Skeleton lines={5} />
   const family = families.data.find((f) => f.id === study.data.draft.family)
-  if (!family || study.data.turns.length === 0)
+  if (!family || study.data.turns.length === 0 || study.data.problems.some((p) => p.grave))
     return (
       <Frame study={study.data} title={`Run: ${study.data.title}`}>
         <div className="px-4 py-10 md:px-8">
@@ -41,12 +38,12 @@ export function Run() {
 
 function Opened({ study, trials, family }: { study: Study; trials: Trial[]; family: Family }) {
   const { waiting } = useQueue()
-  const [here, setHere] = useState(false)
-  const recent = study.run !== null && Date.now() - Date.parse(study.run.opened_at) < RUN_HOURS * 3_600_000
-  const open = here || recent || waiting.some((w) => w.kind === 'run' && w.studyId === study.id)
+  // a run holds for one lesson, and for the plan whose cautions were read; after that they are read again
+  const recent = study.run?.covers && Date.now() < Date.parse(study.run.open_until)
+  const open = recent || waiting.some((w) => w.kind === 'run' && w.studyId === study.id && !w.refused && (w.body as RunBody).mark === study.safety_mark)
   return (
     <Frame study={study} title={`Run: ${study.title}`}>
-      {open ? <Lane study={study} stored={trials} family={family} /> : <Cautions study={study} family={family} onOpen={() => setHere(true)} />}
+      {open ? <Lane study={study} stored={trials} family={family} /> : <Cautions study={study} />}
     </Frame>
   )
 }

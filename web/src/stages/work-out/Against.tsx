@@ -4,8 +4,8 @@ import type { Analysis, Study } from '../../data/api'
 import type { SeenTrial } from '../../machines/turns'
 import { colourOf, place, shapeOf, strip } from '../../tape/geometry'
 import { Mark, Strip_, useWidth } from '../../tape/Tape'
-import { levelIndex } from '../run/Lane'
-import { marksOf } from '../run/marks'
+import { levelIndex } from '../../data/trials'
+import { marksOf } from '../../tape/marks'
 
 type Trend = Extract<Analysis['effect'], { kind: 'trend' }>['trend']
 const HEIGHT = 320
@@ -15,7 +15,7 @@ export function Against({ study, seen, trend, analysis }: { study: Study; seen: 
   const [ref, width] = useWidth()
   const values = analysis.levels.map((l) => Number(l.level))
   const form = trend.forms.find((f) => f.form === trend.preferred) ?? trend.forms[0]
-  const marks = study.levels.flatMap((l, i) => marksOf(seen, l.text).map((m) => ({ ...m, shape: i, at: Number(l.text.replace('−', '-')) })))
+  const marks = study.levels.flatMap((l, i) => marksOf(seen, l.text, study.draft.measure.unit ?? '').map((m) => ({ ...m, shape: i, at: Number(l.text.replace('−', '-')) })))
   const x0 = 70
   const inner = Math.max(60, width - x0 - 52)
   const tape = strip(values, inner)

@@ -1,10 +1,24 @@
 import type { Analysis, Study } from '../../data/api'
-import { levelIndex } from '../run/Lane'
+import { levelIndex } from '../../data/trials'
 import type { HowAsked } from './How'
 import { plain } from './WorkOut'
 
 const FORMS = { line: 'straight line', proportional: 'proportional', power: 'power law', peak: 'one peak' } as const
 const names = (study: Study, between: readonly (string | number)[]) => between.map((v) => study.levels[levelIndex(study, v)])
+
+type Form = Extract<Analysis['effect'], { kind: 'trend' }>['trend']['forms'][number]
+
+/** The fitted form as it is written: the preferred one, never another. */
+function equation(form: Form, a: Analysis): string {
+  const c = form.coefficients
+  const x = a.factor.name
+  const term = (v: number | undefined, first = false) => `${(v ?? 0) < 0 ? '−' : first ? '' : '+'}${first ? '' : ' '}${plain(Math.abs(v ?? 0))}`
+  const y = `${a.response.name} = `
+  if (form.form === 'power') return `${y}${plain(c.scale)} × (${x}) to the power ${plain(c.exponent, 3)}`
+  if (form.form === 'peak') return `${y}${term(c.a, true)} ${term(c.b)} × ${x} ${term(c.c)} × (${x})²`
+  if (form.form === 'proportional') return `${y}${term(c.slope, true)} × ${x}`
+  return `${y}${term(c.intercept, true)} ${term(c.slope)} × ${x}`
+}
 
 /** The effect in numbers: the line and its slope for a numeric variable, the differences with their intervals for names. */
 export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: Study; first: boolean; onHow: (h: HowAsked) => void }) {
@@ -12,31 +26,32 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
   const e = a.effect
   if (e.kind === 'none' || first) return null
   if (e.kind === 'trend') {
+    const form = e.trend.forms.find((f) => f.form === e.trend.preferred)
     const line = e.trend.forms.find((f) => f.form === 'line')
     const slope = line?.ci95.slope
     const per = a.factor.unit ? ` ${unit} per ${a.factor.unit}` : ` ${unit} per 1`
     return (
-      <section aria-label="The line" className="mt-6">
-        <h2 className="mb-2 text-[1.5rem]">The line through the trials</h2>
-        <p className="num m-0 text-[1.1rem]">
-          {a.response.name} = {plain(line?.coefficients.intercept)} {(line?.coefficients.slope ?? 0) < 0 ? '−' : '+'} {plain(Math.abs(line?.coefficients.slope ?? 0))} × {a.factor.name}
+      <section aria-label="The line" className="mt-6 print:break-inside-avoid">
+        <h2 className="mb-2 text-[1.5rem]">The {FORMS[e.trend.preferred]} through the trials</h2>
+        <p className="num m-0 text-[1.1rem]" data-equation>
+          {form ? equation(form, a) : null}
         </p>
         {e.trend.bound ? <p className="mt-1">Drawn through what is written. Some readings are only bounds, so the slope has no interval and nothing is concluded from it; the verdict goes by rank.</p> : null}
         <p className="num mt-1">
-          Slope {plain(line?.coefficients.slope)}
-          {per}
-          {slope ? `, 95 % interval ${plain(slope[0])} to ${plain(slope[1])}` : ''}{e.trend.bound ? '.' : `; r² ${plain(line?.r2, 3)}. Form preferred by the trials: ${FORMS[e.trend.preferred]}.`}
+          {e.trend.bound ? null : `r² ${plain(form?.r2, 3)}. `}
+          {e.trend.preferred === 'peak' ? null : `Slope of the straight line ${plain(line?.coefficients.slope)}${per}${slope ? `, 95 % interval ${plain(slope[0])} to ${plain(slope[1])}` : ''}.`}
+          {form?.optimum != null ? `It is ${(form.coefficients.c ?? 0) < 0 ? 'greatest' : 'least'} at ${plain(form.optimum, 3)} ${a.factor.unit ?? ''}${form.optimum_ci95 ? `, 95 % interval ${plain(form.optimum_ci95[0], 3)} to ${plain(form.optimum_ci95[1], 3)}` : ''}.` : null}
         </p>
         <Extremes study={study} a={a} onHow={onHow} />
       </section>
     )
   }
-  const rows = e.kind === 'difference' || e.kind === 'paired' ? [{ between: e.difference.between, estimate: e.difference.estimate, ci95: e.difference.ci95, p: e.difference.p_shuffle }] : e.kind === 'groups' ? e.groups.pairs.map((p) => ({ between: p.between, estimate: p.estimate, ci95: p.ci95, p: p.p_adjusted })) : []
+  const rows = e.kind === 'difference' || e.kind === 'paired' ? [{ between: e.difference.between, shown: e.difference.shown }] : e.kind === 'groups' ? e.groups.pairs.map((p) => ({ between: p.between, shown: p.shown })) : []
   return (
-    <section aria-label="Differences" className="mt-6">
+    <section aria-label="Differences" className="mt-6 print:break-inside-avoid">
       <h2 className="mb-2 text-[1.5rem]">Differences between levels</h2>
       <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label="Differences between levels">
-        <table className="num w-full min-w-[30rem] border-collapse text-right">
+        <table className="num w-full min-w-[30rem] border-collapse text-right print:min-w-0">
           <thead>
             <tr className="text-[0.92rem] text-quiet">
               <th scope="col" className="py-1 text-left font-normal">second against first</th>
@@ -56,9 +71,9 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
                   <th scope="row" className="py-2 text-left">
                     {two?.label} − {one?.label}
                   </th>
-                  <td className="py-2 pl-4">{plain(r.estimate, 3)}</td>
-                  <td className="py-2 pl-4">{r.ci95 ? `${plain(r.ci95[0], 3)} to ${plain(r.ci95[1], 3)}` : '–'}</td>
-                  <td className="py-2 pl-4">{plain(r.p, 2)}</td>
+                  <td className="py-2 pl-4">{r.shown?.estimate ?? '–'}</td>
+                  <td className="py-2 pl-4">{r.shown?.ci95 ?? '–'}</td>
+                  <td className="py-2 pl-4">{r.shown?.p ?? '–'}</td>
                   <td className="no-print w-16">
                     <button type="button" className="btn btn-plain min-h-[44px]" aria-label={`How was ${two?.label} against ${one?.label} worked out?`} onClick={() => onHow({ about: 'difference', first: one?.text ?? '', second: two?.text ?? '' })}>
                       How?
@@ -72,7 +87,7 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
       </div>
       {e.kind === 'groups' && e.groups.p_shuffle !== null && e.groups.p_shuffle !== undefined ? (
         <p className="num mt-2">
-          Shuffle test over all levels: p = {plain(e.groups.p_shuffle, 2)}
+          Shuffle test over all levels: p {e.groups.p_shuffle < 0.001 ? 'below 0.001' : `= ${plain(e.groups.p_shuffle, 2)}`}
           {e.groups.shuffle_exact ? `, every one of ${e.groups.shuffle_arrangements} arrangements` : `, ${e.groups.shuffle_arrangements} random arrangements, seed ${e.groups.shuffle_seed}`}. Best first:{' '}
           {e.groups.places.map((p) => p.map((v) => study.levels[levelIndex(study, v)]?.label).join(' and ')).join('; ')}.
         </p>

@@ -1,13 +1,15 @@
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
-import { api, ask, type Analysis, type LevelSummary, Refusal, type Study, type Trial } from '../../data/api'
+import { type Act, api, ask, type Analysis, type LevelSummary, Refusal, type Study, type Trial } from '../../data/api'
 import { client, useAnalysis, useStudy, useTrials } from '../../data/queries'
+import { patchStudy } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
+import { PaperHead } from '../../parts/PaperHead'
 import { Says, Shape, Skeleton, Trouble } from '../../parts/parts'
 import { Tape } from '../../tape/Tape'
-import { levelIndex } from '../run/Lane'
-import { flagOf, flagWord, tapeLevels } from '../run/marks'
-import { useTrialsSeen } from '../run/useTrialsSeen'
+import { levelIndex } from '../../data/trials'
+import { flagOf, flagWord, tapeLevels } from '../../tape/marks'
+import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { Against } from './Against'
 import { How, type HowAsked } from './How'
 import { EffectNumbers } from './EffectNumbers'
@@ -43,16 +45,16 @@ export function WorkOut() {
 const ANSWER = { clear: 'Clear', leaning: 'Leaning, not settled', cannot_tell: 'Cannot tell yet' } as const
 const WEIGHT = { stop: 'Stop', warn: 'Doubt', note: 'Note' } as const
 
-/** The headline with its size underlined by a strip of tape. */
+/** The headline with its size underlined by a strip of tape; the pieces come from the core. */
 function Headline({ a }: { a: Analysis }) {
-  const { says, size } = a.verdict
-  const at = size ? says.indexOf(size) : -1
-  if (!size || at < 0) return <>{says}</>
   return (
     <>
-      {says.slice(0, at)}
-      <span className="mark-line">{size}</span>
-      {says.slice(at + size.length)}
+      {a.verdict.spans.map((s, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a piece of a sentence is its place
+        <span key={i} className={s.holds === 'size' && a.verdict.size ? 'mark-line md:whitespace-nowrap print:whitespace-nowrap' : undefined}>
+          {s.text.replace(/(\d) (?=[^\s\d]+$)/, '$1\u00a0')}
+        </span>
+      ))}
     </>
   )
 }
@@ -71,18 +73,24 @@ function Worked({ study, trials, a }: { study: Study; trials: Trial[]; a: Analys
   const waiting = seen.filter((t) => t.saved !== 'yes').length
   const short = a.verdict.says.length < 70
   return (
-    <div className="grid w-full grid-cols-[minmax(0,1fr)] gap-x-10 px-4 py-6 md:grid-cols-[minmax(0,1fr)_22rem] md:px-8">
+    <div className="grid w-full grid-cols-[minmax(0,1fr)] gap-x-10 px-4 py-6 md:grid-cols-[minmax(0,1fr)_22rem] md:px-8 print:block print:p-0">
       <div className="min-w-0">
+        <PaperHead study={study} />
         <p className="m-0 flex items-center gap-3 font-semibold">
           <span className={`inline-block border-2 border-ink px-3 py-0.5 ${a.verdict.answer === 'clear' ? 'bg-ink text-floor' : a.verdict.answer === 'leaning' ? 'border-dashed' : ''}`}>{ANSWER[a.verdict.answer]}</span>
-          <span className="text-quiet">{study.draft.question}</span>
+          <span className="text-quiet no-print">{study.draft.question}</span>
         </p>
         <h1 className={`m-0 mt-3 max-w-[60rem] ${short ? 'text-[2.6rem]' : 'text-[2.3rem]'} max-md:text-[1.8rem]`}>
           <Headline a={a} />
         </h1>
         {a.verdict.detail ? <p className="m-0 mt-3 max-w-[56rem] text-[1.05rem] text-quiet">{a.verdict.detail}</p> : null}
         {a.verdict.prediction ? <p className="m-0 mt-1 text-[1.05rem]">{a.verdict.prediction}</p> : null}
-        {waiting ? <Says>{waiting} trials in this browser are not in this verdict yet; they wait to be sent.</Says> : null}
+        {waiting ? <Says>{waiting === 1 ? 'One trial in this browser is' : `${waiting} trials in this browser are`} not in this verdict yet: waiting to be sent.</Says> : null}
+        {study.outside ? (
+          <Says>
+            {study.outside === 1 ? 'One trial stands' : `${study.outside} trials stand`} outside the plan and {study.outside === 1 ? 'counts' : 'count'} for nothing here. <Link to={`/study/${study.id}/trials`}>Look at {study.outside === 1 ? 'it' : 'them'}</Link>
+          </Says>
+        ) : null}
         {trend ? (
           <div role="tablist" aria-label="How the trials are drawn" className="no-print mt-5 flex gap-2">
             {(
@@ -109,7 +117,7 @@ function Worked({ study, trials, a }: { study: Study; trials: Trial[]; a: Analys
         <Numbers a={a} study={study} first={first} onHow={setHow} />
         <EffectNumbers a={a} study={study} first={first} onHow={setHow} />
       </div>
-      <aside className="mt-8 self-start border-l-[8px] border-tape pl-6 md:mt-0" aria-label="Doubts and what to do next">
+      <aside className="mt-8 self-start border-l-[8px] border-tape pl-6 md:mt-0 print:mt-5 print:break-inside-avoid" aria-label="Doubts and what to do next">
         <h2 className="m-0 text-[1.5rem]">What limits it</h2>
         {a.audit.length ? (
           <ul className="m-0 list-none p-0">
@@ -119,12 +127,14 @@ function Worked({ study, trials, a }: { study: Study; trials: Trial[]; a: Analys
                   <strong>{WEIGHT[f.severity]}.</strong> {f.says}
                 </p>
                 <p className="m-0 mt-1 text-quiet">{f.do}</p>
+                {f.act ? <ActControl act={f.act} study={study} /> : null}
               </li>
             ))}
           </ul>
         ) : (
-          <p>Nothing was found. Checked: {a.audit_checked.map((c) => CHECKED[c] ?? c.replaceAll('_', ' ')).join(', ')}.</p>
+          <p>{a.audit_checked.length ? `Nothing was found. Checked: ${a.audit_checked.map((c) => CHECKED[c] ?? c.replaceAll('_', ' ')).join(', ')}.` : 'Nothing can be checked before there are trials.'}</p>
         )}
+        <Within study={study} />
         <h2 className="mb-0 mt-7 text-[1.5rem]">Next</h2>
         <p className="mt-2 text-[1.1rem]">{a.verdict.next}</p>
         <Out study={study} />
@@ -141,7 +151,7 @@ const CHECKED: Record<string, string> = {
   estimated_mixed_with_measured: 'estimates among measured readings', resolution_too_coarse: 'too coarse a tool', reaction_dominates: 'a thumb’s reaction',
   payload_mixed: 'different payloads', payload_reused: 'payloads used again', spread_unequal: 'unequal spreads', odd_reading: 'odd readings',
   prediction_missing: 'a missing prediction', measuring_rule_missing: 'a missing measuring rule', instrument_not_reset: 'meters not reset',
-  column_explains_scatter: 'a column that explains the scatter', judging_changed: 'a way of judging chosen afterwards',
+  column_explains_scatter: 'a column that explains the scatter', judging_changed: 'a way of judging chosen afterwards', timers_apart: 'timers that do not agree',
 }
 
 function Legend({ flag }: { flag: string }) {
@@ -150,44 +160,29 @@ function Legend({ flag }: { flag: string }) {
       <span>solid: as read</span>
       <span>open with arrow: at least</span>
       <span>soft: estimate</span>
-      <span>crossed ring: void, counts for nothing</span>
+      <span>crossed ring: void, not in the mean</span>
       <span>flag: {flag}</span>
       <span>bracket: range</span>
     </p>
   )
 }
 
-/** Pads a column of numbers so that they stand in line by the decimal mark. */
-function inLine(cells: string[]): string[] {
-  const places = cells.map((c) => /\.(\d+)$/.exec(c)?.[1]?.length ?? 0)
-  const most = Math.max(0, ...places)
-  return cells.map((c, i) => (/\d$/.test(c) ? c + (places[i] ? '' : most ? '\u2008' : '') + '\u2007'.repeat(most - (places[i] ?? 0)) : c))
-}
-
 export const plain = (v: number | null | undefined, digits = 4): string => (v === null || v === undefined ? '–' : Number(v.toPrecision(digits)).toString().replace('-', '−'))
 
-/** A column in which every number has the same places: those that its finest number needs for so many digits. */
-function alike(levels: readonly LevelSummary[], of: (s: LevelSummary) => readonly (number | null | undefined)[], digits: number): (s: LevelSummary) => string {
-  const all = levels.flatMap((s) => of(s)).filter((v): v is number => v != null && v !== 0)
-  const places = Math.min(6, Math.max(0, ...all.map((v) => /\.(\d+)$/.exec(Number(v.toPrecision(digits)).toString())?.[1]?.length ?? 0)))
-  return (s) => of(s).map((v) => (v == null ? '–' : v.toFixed(places).replace('-', '−'))).join(' to ')
-}
-
 function Numbers({ a, study, first, onHow }: { a: Analysis; study: Study; first: boolean; onHow: (h: HowAsked) => void }) {
-  const unit = study.draft.measure.unit
+  const unit = study.draft.measure.unit && study.draft.measure.unit !== 'count' ? ` / ${study.draft.measure.unit}` : ''
   const columns: [string, (s: LevelSummary) => string][] = [
     ['n', (s) => String(s.n_kept)],
     ['void', (s) => String(s.n_void)],
-    [`mean / ${unit}`, (s) => s.quoted?.replace(` ${unit}`, '') ?? '–'],
-    ['median', alike(a.levels, (s) => [s.median], 4)],
-    ...(flagWord(study) === 'best' || study.draft.result === 'total' ? ([[study.draft.result ?? '', (s) => s.result_quoted?.replace(` ${unit}`, '') ?? '–']] as [string, (s: LevelSummary) => string][]) : []),
-    ['± half range', alike(a.levels, (s) => [s.half_range], 3)],
-    ...(first ? [] : ([['SD', alike(a.levels, (s) => [s.sd], 3)], ['95 % interval', alike(a.levels, (s) => s.ci95 ?? [null], 4)]] as [string, (s: LevelSummary) => string][])),
+    [`mean${unit}`, (s) => s.shown?.mean ?? '–'],
+    ['median', (s) => s.shown?.median ?? '–'],
+    ...(study.draft.result === 'best' || study.draft.result === 'total' ? ([[study.draft.result, (s) => s.shown?.result ?? '–']] as [string, (s: LevelSummary) => string][]) : []),
+    ['± half range', (s) => s.shown?.half_range ?? '–'],
+    ...(first ? [] : ([['SD', (s) => s.shown?.sd ?? '–'], ['95 % interval', (s) => s.shown?.ci95 ?? '–']] as [string, (s: LevelSummary) => string][])),
   ]
-  const cells = columns.map(([, cell]) => inLine(a.levels.map(cell)))
   return (
     <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label="The numbers for each level">
-      <table className="num w-full min-w-[34rem] border-collapse text-right">
+      <table className="num w-full min-w-[34rem] border-collapse text-right print:min-w-0">
         <thead>
           <tr className="text-[0.92rem] text-quiet">
             <th scope="col" className="py-1 text-left font-normal">
@@ -204,16 +199,16 @@ function Numbers({ a, study, first, onHow }: { a: Analysis; study: Study; first:
           </tr>
         </thead>
         <tbody>
-          {a.levels.map((s, row) => {
+          {a.levels.map((s) => {
             const i = levelIndex(study, s.level)
             return (
               <tr key={String(s.level)} className="border-t border-hair">
                 <th scope="row" className="py-2 text-left">
                   <Shape n={i} size={14} /> {study.levels[i]?.label ?? s.level}
                 </th>
-                {columns.map(([name], c) => (
+                {columns.map(([name, cell]) => (
                   <td key={name} className="py-2 pl-4 whitespace-nowrap">
-                    {cells[c]?.[row]}
+                    {cell(s)}
                   </td>
                 ))}
                 <td className="no-print w-16">
@@ -232,6 +227,61 @@ function Numbers({ a, study, first, onHow }: { a: Analysis; study: Study; first:
   )
 }
 
+const WITHIN = { block: 'block', group: 'group', person: 'person', device: 'device' } as const
+type WithinName = keyof typeof WITHIN
+
+/** The control of what a finding advises, beside it. */
+function ActControl({ act, study }: { act: Act; study: Study }) {
+  const at = `/study/${study.id}`
+  const column = act.column ?? ''
+  if (act.kind === 'within') return column in WITHIN ? <WithinButton study={study} to={column as WithinName} label={`Compare within each ${column}`} /> : null
+  const [to, label] =
+    act.kind === 'trials'
+      ? [`${at}/trials${act.rows.length ? `?only=${act.rows.join(',')}` : ''}`, act.rows.length === 1 ? 'Look at that trial' : 'Look at these trials']
+      : act.kind === 'run'
+        ? study.kept < study.planned
+          ? [`${at}/run`, 'Go to the run']
+          : [`${at}/plan`, 'Plan more repeats']
+        : act.kind === 'build'
+          ? [`${at}/build`, 'Go to the versions']
+          : [`${at}/plan`, 'Open the plan']
+  return (
+    <Link to={to} className="btn btn-plain no-print px-0">
+      {label}
+    </Link>
+  )
+}
+
+function WithinButton({ study, to, label }: { study: Study; to: WithinName | ''; label: string }) {
+  const [says, setSays] = useState('')
+  const set = async () => {
+    try {
+      await patchStudy(study, { draft: { ...study.draft, within: to } })
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    }
+  }
+  return (
+    <>
+      <button type="button" className="btn btn-plain no-print px-0" onClick={() => void set()}>
+        {label}
+      </button>
+      {says ? <Says>{says}</Says> : null}
+    </>
+  )
+}
+
+/** That the trials are compared within something, and the way back. */
+function Within({ study }: { study: Study }) {
+  const within = study.draft.within
+  if (!within) return null
+  return (
+    <p className="m-0 mt-3" data-within>
+      Compared within each {within}. <WithinButton study={study} to="" label="Compare all trials together" />
+    </p>
+  )
+}
+
 function Out({ study }: { study: Study }) {
   const [says, setSays] = useState('')
   const finish = async () => {
@@ -245,8 +295,11 @@ function Out({ study }: { study: Study }) {
   }
   return (
     <div className="no-print mt-6 grid gap-3">
+      <Link className="btn" to={`/study/${study.id}/trials`}>
+        All trials
+      </Link>
       <a className="btn" href={`/api/studies/${study.id}/trials.csv`} download>
-        Trial table (CSV)
+        Results table (CSV)
       </a>
       <button type="button" className="btn" onClick={() => window.print()}>
         Print

@@ -1,7 +1,7 @@
 import { useMemo } from 'react'
-import type { Trial, TrialBody } from '../../data/api'
-import type { SeenTrial } from '../../machines/turns'
-import { useQueue } from '../../parts/Frame'
+import type { Trial, TrialBody } from './api'
+import type { SeenTrial } from '../machines/turns'
+import { useQueue } from './useQueue'
 
 /** The server's trials with what still waits in this browser laid over them, in the order of release. */
 export function useTrialsSeen(studyId: string, stored: readonly Trial[]): SeenTrial[] {
@@ -15,7 +15,8 @@ export function useTrialsSeen(studyId: string, stored: readonly Trial[]): SeenTr
       const known = seen.get(w.id)
       if (known && known.saved === 'yes' && known.revision >= (body.revision ?? 1)) continue
       seen.set(w.id, {
-        id: w.id, block: body.block, level: body.level, group: body.group ?? '', person: body.person ?? '', texts: body.texts ?? [], also_text: body.also_text ?? '',
+        id: w.id, block: body.block, level: body.level, group: body.group ?? '', person: body.person ?? '', device: body.device ?? '', texts: body.texts ?? [], unit: body.unit,
+        also_text: body.also_text ?? '', also_unit: body.also_unit ?? '', number: known?.number ?? 0, place: known?.place === 'outside' && !body.placed ? 'outside' : 'turn', why: known?.why ?? '',
         behaviour: body.behaviour ?? '', state: body.state ?? 'kept', fault: body.fault ?? '', note: body.note ?? '', released_at: body.released_at,
         revision: body.revision ?? 1, reading: null, saved: w.refused ? 'refused' : 'waiting', ...(w.refused ? { says: w.refused } : {}),
       })

@@ -1,0 +1,173 @@
+"""The gate before every call: what is too large, too slow or from another page is refused before anything is held for it;
+the rest is received whole, and only then let in, no more at one moment than there are connections to the database."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Awaitable, Callable, MutableMapping
+from typing import Any
+from urllib.parse import urlparse
+
+from fastapi.responses import JSONResponse
+from starlette.datastructures import Headers, MutableHeaders
+
+from bendro.settings import settings
+
+from .errors import problem, unforeseen
+
+Message = MutableMapping[str, Any]
+Receive = Callable[[], Awaitable[Message]]
+Send = Callable[[Message], Awaitable[None]]
+App = Callable[[MutableMapping[str, Any], Receive, Send], Awaitable[None]]
+
+#: Checking a password takes tens of megabytes and a whole core: so few at one moment, in a queue apart from the class's.
+PASSWORDS_AT_ONCE = 2
+#: Bodies above this size are received a few at a time: each is held in memory until it is whole.
+LARGE_BYTES, LARGE_AT_ONCE = 1_000_000, 8
+_WITH_PASSWORD = {("POST", "/api/session"), ("POST", "/api/session/first"), ("PUT", "/api/session/password")}
+_PAGE_POLICY = (
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self' data:; "
+    "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
+)
+
+
+class Full(Exception):
+    """Nobody was let in within the time that one waits."""
+
+
+class Slots:
+    """So many at one moment; the others wait their turn, `wait_s` seconds at most. Raises Full."""
+
+    def __init__(self, at_once: int, wait_s: float) -> None:
+        self._free, self._wait_s = asyncio.Semaphore(at_once), wait_s
+
+    async def __aenter__(self) -> None:
+        try:
+            async with asyncio.timeout(self._wait_s):
+                await self._free.acquire()
+        except TimeoutError as why:
+            raise Full from why
+
+    async def __aexit__(self, *_: object) -> None:
+        self._free.release()
+
+
+class Gate:
+    """ASGI middleware around the application."""
+
+    def __init__(self, app: App) -> None:
+        given = settings()
+        self.app = app
+        self._calls = Slots(given.calls_at_once, given.wait_for_turn_s)
+        self._passwords = Slots(PASSWORDS_AT_ONCE, given.wait_for_turn_s)
+        self._large = Slots(LARGE_AT_ONCE, given.body_s)
+        self._photos = Slots(1, given.body_s)
+
+    async def __call__(self, scope: MutableMapping[str, Any], receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+
+        async def with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                _add_headers(MutableHeaders(scope=message), scope["path"])
+            await send(message)
+
+        refused = _refused(scope["method"], scope["path"], Headers(scope=scope))
+        if refused is not None:
+            await refused(scope, receive, with_headers)
+        elif not scope["path"].startswith("/api"):
+            await self.app(scope, receive, with_headers)
+        else:
+            for message in await self._call(scope, receive):
+                await with_headers(message)
+
+    def _queue(self, method: str, path: str) -> Slots:
+        """Where a call waits: what is heavy has a queue of its own, so that it holds up nothing but its like."""
+        if (method, path) in _WITH_PASSWORD:
+            return self._passwords
+        return self._photos if method == "PUT" and path.endswith("/photo") else self._calls
+
+    async def _call(self, scope: MutableMapping[str, Any], receive: Receive) -> list[Message]:
+        """The whole answer to one call. It is handed on only when its slot is free again, so that a slow reader holds nothing."""
+        answer: list[Message] = []
+
+        async def collect(message: Message) -> None:
+            answer.append(message)
+
+        length = int(Headers(scope=scope).get("content-length", "0"))
+        try:
+            if length > LARGE_BYTES:
+                async with self._large:
+                    body = await _whole(receive)
+            else:
+                body = await _whole(receive) if length else b""
+        except (TimeoutError, Full):
+            await problem(
+                408, "body_slow", "What was sent did not arrive in time, and nothing of it was kept. Send it again."
+            )(scope, receive, collect)
+            return answer
+        if body is None:  # whoever sent it has gone
+            return answer
+        held = {"type": "http.request", "body": body, "more_body": False}
+
+        async def again() -> Message:
+            nonlocal held
+            given, held = held, {"type": "http.disconnect"}
+            return given
+
+        try:
+            async with self._queue(scope["method"], scope["path"].rstrip("/")):
+                await self.app(scope, again, collect)
+        except Full:
+            await _busy()(scope, receive, collect)
+        except Exception as error:
+            answer.clear()
+            await unforeseen(scope["path"], error)(scope, receive, collect)
+        return answer
+
+
+def _busy() -> JSONResponse:
+    return problem(
+        503,
+        "busy",
+        "Very many ask at this moment. Nothing is lost; it will be tried again by itself.",
+        headers={"Retry-After": "1"},
+    )
+
+
+async def _whole(receive: Receive) -> bytes | None:
+    """The whole body, or None when whoever sent it went away. Raises TimeoutError when it takes too long."""
+    parts: list[bytes] = []
+    async with asyncio.timeout(settings().body_s):
+        while True:
+            message = await receive()
+            if message["type"] != "http.request":
+                return None
+            parts.append(message.get("body", b""))
+            if not message.get("more_body", False):
+                return b"".join(parts)
+
+
+def _refused(method: str, path: str, headers: Headers) -> JSONResponse | None:
+    length = headers.get("content-length", "0")
+    most = settings().most_photo_bytes if path.endswith("/photo") else settings().most_body_bytes
+    if not (length.isascii() and length.isdigit()):
+        return problem(413, "length_unreadable", "The length of the message is not a number.")
+    if int(length[:20]) > most:
+        sent = f"{int(length[:20]) / 1e6:.0f} MB"
+        return problem(413, "too_large", f"That is {sent}; at most {most / 1e6:.0f} MB can be read. Send a smaller file.")
+    if "transfer-encoding" in headers and method in ("POST", "PUT", "PATCH"):
+        return problem(413, "length_unknown", "The message does not say how long it is.")
+    origin = headers.get("origin")
+    if method not in ("GET", "HEAD") and origin and urlparse(origin).netloc != headers.get("host"):
+        return problem(403, "other_origin", "This came from a page that is not Bendro's.")
+    return None
+
+
+def _add_headers(headers: MutableHeaders, path: str) -> None:
+    headers["X-Content-Type-Options"] = "nosniff"
+    headers["Referrer-Policy"] = "same-origin"
+    headers.setdefault("Content-Security-Policy", _PAGE_POLICY)
+    if path.startswith("/api"):
+        headers["Cache-Control"] = "no-store"

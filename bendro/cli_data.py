@@ -1,0 +1,82 @@
+"""Commands about the data as a whole: where they are, backing up, going back."""
+
+from __future__ import annotations
+
+import fcntl
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from bendro.core.errors import CoreError
+
+Data = Annotated[Path, typer.Option(help="Folder of the data.")]
+File = Annotated[Path, typer.Argument(help="The backup, a file of plain SQL.")]
+USUAL = Path(__file__).resolve().parent.parent / ".data"
+
+
+def database_command(data: Data = USUAL) -> None:
+    """Print the address of the running database, for psql."""
+    from bendro.postgres import Server
+
+    server = Server(data / "postgres")
+    port = server.running_port()
+    if port is None:
+        raise CoreError("Bendro is not running, so its database cannot be reached. Start it with bin/start.", code="database_not_running")
+    print(server.address(port, "bendro"))
+
+
+def backup_command(file: File, data: Data = USUAL) -> None:
+    """Write all data into one file; also while Bendro runs."""
+    from bendro.backup import back_up
+
+    with _server(data) as (server, port):
+        length = back_up(server, port, file.resolve())
+    print(f"Everything is in {file} ({length / 1e6:.1f} MB). Keep it somewhere else than on this machine.")
+
+
+def restore_command(file: File, data: Data = USUAL) -> None:
+    """Put what a backup holds in place of the data. Stop Bendro first."""
+    from bendro.backup import check_file, restore
+
+    check_file(file)
+    with _server(data, alone=True) as (server, port):
+        kept = restore(server, port, file.resolve(), now=datetime.now(UTC))
+    print(f"The data are those of {file}. What was here before is kept as the database {kept}.")
+
+
+@contextmanager
+def _server(data: Path, *, alone: bool = False) -> Iterator[tuple[Any, int]]:
+    """The server of data and its port: the one that runs, or one that runs only for this command. alone: refused while Bendro
+    runs, and Bendro cannot be started meanwhile."""
+    from bendro.postgres import Server, ServerTrouble
+
+    data = data.resolve()
+    if not data.is_dir():
+        raise CoreError(f"There are no data in {data}. Start Bendro once, or name the folder with --data.", code="data_missing")
+    server = Server(data / "postgres")
+    with (data / "start.lock").open("a+") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError as why:
+            port = server.running_port()
+            if alone or port is None:
+                raise CoreError("Bendro is running. Stop it first (Ctrl-C where it was started), then do this again.", code="running") from why
+            yield server, port
+            return
+        try:
+            server.start()
+            port = server.running_port()
+            if port is None:
+                raise CoreError("PostgreSQL ended as soon as it had started. Its log is postgres/server.log.", code="database_not_running")
+            yield server, port
+        except ServerTrouble as why:
+            raise CoreError(str(why), code="database_not_running") from why
+        finally:
+            server.stop()
+
+
+COMMANDS: dict[str, Callable[..., None]] = {"database": database_command, "backup": backup_command, "restore": restore_command}

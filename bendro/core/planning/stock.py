@@ -1,0 +1,90 @@
+"""What of a plan is done and what is left: the one rule that the lane, Home and the analysis share.
+
+A turn is filled by one kept trial. A further kept trial of the same turn is *extra*: it stays and is read like any other, but it
+fills nothing. A trial at a level or block that the plan does not have, or one that came when it could not fit, is *outside the
+plan*: shown, counted for nothing, placed or voided by the teacher.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+from uuid import UUID
+
+from .order import Turn
+
+Place = Literal["turn", "extra", "outside"]
+#: Why a trial cannot be in the plan, whatever its turn: stored with it, or found when it is read.
+OUTSIDE_WHY = {
+    "finished": "It came after the study was marked as finished.",
+    "level": "The plan has no such level.",
+    "block": "The plan has fewer repeats.",
+    "measure": "It was read in another quantity than the plan measures now.",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ran:
+    """One trial as it concerns the plan. state: kept, void or withdrawn. outside: why it was outside when it came, or ""."""
+
+    id: UUID
+    block: int
+    level: str
+    state: str
+    outside: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stock:
+    """left: turns still to run, in the order in which they are called. filled: turns that a kept trial fills. void: void trials in
+    the plan. place: where each trial stands; why: for those outside."""
+
+    left: tuple[Turn, ...]
+    filled: int
+    void: int
+    extra: int
+    outside: int
+    place: Mapping[UUID, Place]
+    why: Mapping[UUID, str]
+
+
+def take_stock(turns: Sequence[Turn], trials: Sequence[Ran]) -> Stock:
+    """The stock of a plan. turns: in planned order; trials: in the order of release, withdrawn ones may be among them. While
+    the plan has no turns (it is not ready) nothing is outside it."""
+    cells = {(t.block, t.level) for t in turns}
+    levels = {t.level for t in turns}
+    place: dict[UUID, Place] = {}
+    why: dict[UUID, str] = {}
+    filled: set[tuple[int, str]] = set()
+    voids: dict[tuple[int, str], int] = {}
+    for t in trials:
+        if t.state == "withdrawn":
+            continue
+        cell = (t.block, t.level)
+        reason = t.outside or ("" if not turns or cell in cells else "block" if t.level in levels else "level")
+        if reason:
+            place[t.id], why[t.id] = "outside", reason
+        elif t.state == "kept":
+            place[t.id] = "extra" if cell in filled else "turn"
+            filled.add(cell)
+        else:
+            place[t.id] = "turn"
+            voids[cell] = voids.get(cell, 0) + 1
+    counts = list(place.values())
+    return Stock(
+        left=_calling_order(turns, filled, voids),
+        filled=len(filled),
+        void=sum(voids.values()),
+        extra=counts.count("extra"),
+        outside=counts.count("outside"),
+        place=place,
+        why=why,
+    )
+
+
+def _calling_order(turns: Sequence[Turn], filled: set[tuple[int, str]], voids: Mapping[tuple[int, str], int]) -> tuple[Turn, ...]:
+    """A turn that was void comes again when the rest of its block is done; in an order without blocks, after all the others."""
+    by_block = all(a.block <= b.block for a, b in zip(turns, turns[1:], strict=False))
+    left = [t for t in turns if (t.block, t.level) not in filled]
+    return tuple(sorted(left, key=lambda t: (t.block if by_block else 0, voids.get((t.block, t.level), 0), t.position)))

@@ -1,0 +1,97 @@
+"""A database as an earlier program left it is brought up: nothing is lost and no verdict changes its meaning."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+from uuid import uuid4
+
+import psycopg
+import pytest
+from alembic import command
+from alembic.config import Config
+from sqlmodel import Session, create_engine
+
+from bendro.actions.analysing import analyse_study
+from bendro.actions.studies import home, standing
+from bendro.store.connect import migrate
+from bendro.store.owned import Owned
+from bendro.store.tables import Study
+from tests.conftest import DRAFT, ROOT, Application
+
+pytestmark = pytest.mark.api
+
+
+def shape(url: str, revision: str) -> None:
+    """Bring an empty database into the shape of an earlier program."""
+    config = Config()
+    config.set_main_option("script_location", str(ROOT / "bendro" / "store" / "migrations"))
+    config.attributes["url"] = url.replace("postgresql://", "postgresql+psycopg://")
+    command.upgrade(config, revision)
+
+
+@contextmanager
+def database_of(app: Application, revision: str) -> Iterator[str]:
+    """An empty database beside the application's, in the shape of an earlier program."""
+    name = f"old_{uuid4().hex[:8]}"
+    with psycopg.connect(app.database(), autocommit=True) as connection:
+        connection.execute(f"create database {name}")
+        url = app.database().rsplit("/", 1)[0] + f"/{name}"
+        shape(url, revision)
+        yield url
+        connection.execute(f"drop database {name} with (force)")
+
+
+@pytest.fixture
+def old_database(app: Application) -> Iterator[str]:
+    """The shape before units travelled with trials."""
+    with database_of(app, "0002") as url:
+        yield url
+
+
+def fill(url: str) -> dict[str, Any]:
+    """Rows as the earlier program wrote them: no units, the group written down as the person, limits bound by words."""
+    ids = {k: str(uuid4()) for k in ("workspace", "study")}
+    draft = {**DRAFT, "limits": [{"name": "pull-back", "value": "12 cm"}], "also": {"name": "off", "quantity": "length", "unit": "cm", "signed": True}}
+    with psycopg.connect(url, autocommit=True) as c:
+        c.execute("insert into workspace (id, name, demo, created_at) values (%s, 'Old school', false, now())", (ids["workspace"],))
+        c.execute(
+            "insert into study (id, workspace_id, title, draft, seed, version, finished, created_at, changed_at)"
+            " values (%s, %s, 'Old', %s, 7, 1, false, now(), now())",
+            (ids["study"], ids["workspace"], json.dumps(draft)),
+        )
+        for n, (level, value, person) in enumerate([("4", 2.1, "Red"), ("4", 2.2, "Blue"), ("6", 3.1, "seat 2"), ("6", 3.3, "Red"), ("8", 4.1, "Red"), ("8", 4.2, "")]):
+            c.execute(
+                "insert into trial (id, workspace_id, study_id, block, level, group_label, person, texts, reading, also_text, also_reading,"
+                " behaviour, state, fault, note, released_at, revision, received_at) values (%s, %s, %s, %s, %s, %s, %s, %s, %s, 'left 3', %s, '',"
+                " 'kept', '', '', now() + %s * interval '1 minute', 1, now())",
+                (
+                    str(uuid4()), ids["workspace"], ids["study"], 1 + n % 2, level, "Red" if n != 1 else "Blue", person, json.dumps([f"{value}"]),
+                    json.dumps({"kind": "exact", "value": value, "resolution": 0.1, "doubt": 0.029}),
+                    json.dumps({"kind": "exact", "value": -3.0, "resolution": 1.0, "doubt": 0.29}), n,
+                ),
+            )  # fmt: skip
+    return ids
+
+
+def test_trials_gain_the_unit_of_their_plan_and_lose_a_person_that_was_made_up(old_database: str) -> None:
+    ids = fill(old_database)
+    migrate(old_database.replace("postgresql://", "postgresql+psycopg://"))
+    with psycopg.connect(old_database) as connection:
+        rows = connection.execute("select unit, also_unit, person, others, outside from trial order by released_at").fetchall()
+    assert [r[:2] for r in rows] == [("m", "cm")] * 6
+    assert [r[2] for r in rows] == ["", "", "seat 2", "", "", ""]
+    assert all((r[3], r[4]) == ([], "") for r in rows)
+
+    engine = create_engine(old_database.replace("postgresql://", "postgresql+psycopg://"))
+    with Session(engine) as session:
+        owned = Owned(session, ids["workspace"])  # type: ignore[arg-type]
+        study = owned.get(Study, ids["study"])  # type: ignore[arg-type]
+        found = analyse_study(owned, study.id)
+        assert [(s.level, s.n_kept, s.mean) for s in found.levels] == [(4.0, 2, pytest.approx(2.15)), (6.0, 2, 3.2), (8.0, 2, pytest.approx(4.15))]
+        stands = standing(owned, study)
+        assert (stands.kept, stands.planned, stands.outside) == (6, 9, 0)
+        assert [s.study.title for s in home(owned)] == ["Old"]
+    engine.dispose()

@@ -1,0 +1,12 @@
+import type { SeenTrial } from '../machines/turns'
+import type { Study, TrialBody } from './api'
+
+export const labelOf = (study: Study, level: string): string => study.levels.find((l) => l.text === level)?.label ?? level
+export const levelIndex = (study: Study, level: string | number): number =>
+  study.levels.findIndex((l) => l.text === level || Number(l.text.replace('−', '-')) === level)
+
+/** A trial as it is sent again when it is changed. */
+export const bodyOf = (t: Omit<SeenTrial, 'saved'>): TrialBody => ({
+  block: t.block, level: t.level, group: t.group, person: t.person, device: t.device, texts: t.texts, unit: t.unit, also_text: t.also_text, also_unit: t.also_unit,
+  behaviour: t.behaviour, state: t.state, fault: t.fault, note: t.note, placed: false, plan_version: null, released_at: t.released_at, revision: t.revision,
+})

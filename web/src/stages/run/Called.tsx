@@ -1,0 +1,132 @@
+import { Link } from 'react-router'
+import type { Study, Turn } from '../../data/api'
+import { labelOf, levelIndex } from '../../data/trials'
+import { countFilled, countKept, type SeenTrial, turnKey } from '../../machines/turns'
+import { Key, Shape } from '../../parts/parts'
+
+/** What is next in large type: group, level, which trial; what was agreed is a press away. */
+export function Who({ study, turn, seen, next, taken, onAgreed }: { study: Study; turn: Turn; seen: SeenTrial[]; next: Turn | undefined; taken: boolean; onAgreed: () => void }) {
+  const n = Math.min(countFilled(study.turns, seen, turn.level) + 1, study.draft.repeats ?? 1)
+  const at = levelIndex(study, turn.level)
+  const practice = study.draft.practice ?? 0
+  return (
+    <section aria-label="Now on the lane" className="px-4 pt-3 md:px-8 md:pt-7">
+      <div className="flex items-end justify-between gap-4 md:block" aria-live="polite">
+        <h1 className="big m-0 text-[2.9rem] md:text-[5.2rem]" style={{ fontStretch: '68%' }}>
+          {turn.group || 'Next'}
+        </h1>
+        <p className="m-0 pb-1 text-[1.1rem] text-quiet md:hidden">
+          {n} of {study.draft.repeats}
+        </p>
+      </div>
+      <p className="big m-0 mt-0 flex flex-wrap items-center gap-x-4 text-[1.9rem] md:mt-3 md:text-[2.9rem]">
+        <Shape n={at} size={34} />
+        {labelOf(study, turn.level)}
+        <span className="text-[1.15rem] font-normal text-quiet max-md:hidden" style={{ fontFamily: 'var(--font-text)', fontStretch: '100%' }}>
+          trial {n} of {study.draft.repeats}
+        </span>
+      </p>
+      {taken ? (
+        <p className="m-0 mt-1 font-semibold text-doubt" role="status" data-taken>
+          This turn has been kept on another screen. Keep yours as well and it is a further trial; clear the field to go on.
+        </p>
+      ) : null}
+      <p className="m-0 mt-1 flex items-center gap-x-3 text-quiet md:hidden">
+        <span className="min-w-0 grow truncate">{next ? `then ${next.group ? `${next.group}, ` : ''}${labelOf(study, next.level)}` : 'the last one'}</span>
+        <button type="button" className="btn btn-plain shrink-0" onClick={onAgreed}>
+          What was agreed
+        </button>
+      </p>
+      <p className="mt-5 mb-0 hidden text-[1.1rem] md:block">
+        {study.draft.variable.name}: <strong>{labelOf(study, turn.level)}</strong>
+        {next && next.level !== turn.level ? <> (then {labelOf(study, next.level)})</> : null}
+      </p>
+      {practice && countKept(seen) === 0 ? (
+        <p className="m-0 mt-1 text-[1.02rem] md:mt-3" data-practice>
+          First {practice === 1 ? 'one practice release' : `${practice} practice releases`} for each group. {practice === 1 ? 'It does not count' : 'They do not count'}: look for misfires and tangles.
+        </p>
+      ) : null}
+      <p className="mb-0 mt-2 hidden text-quiet md:block">Is the lane clear?</p>
+      <div className="mt-4 hidden md:block">
+        <Agreed study={study} brief />
+        <button type="button" className="btn btn-plain px-0" onClick={onAgreed}>
+          What was agreed
+        </button>
+      </div>
+    </section>
+  )
+}
+
+/** What the plan agreed on, where it is needed: at the lane. brief: what must be in sight all the time. */
+export function Agreed({ study, brief = false }: { study: Study; brief?: boolean }) {
+  const { start_line, void_rule, measure } = study.draft
+  const rows: [string, string[]][] = [
+    ['Limit', study.limits_said],
+    ['Read', measure.rule && !brief ? [measure.rule] : []],
+    ['Start line', start_line ? [start_line] : []],
+    ['Void when', void_rule ? [void_rule] : []],
+    ['Kept the same', brief ? [] : study.held_said.map((h) => `${h.name}: ${h.how}`)],
+  ]
+  return (
+    <dl className="m-0 text-[0.98rem]" data-agreed>
+      {rows.map(([name, lines]) =>
+        lines.length ? (
+          <div key={name} className="mb-2">
+            <dt className="font-semibold text-quiet">{name}</dt>
+            {lines.map((line) => (
+              <dd key={line} className={`m-0 ${name === 'Limit' ? 'font-bold' : ''}`}>
+                {line}
+              </dd>
+            ))}
+          </div>
+        ) : null,
+      )}
+    </dl>
+  )
+}
+
+export function Then({ study, left, seen }: { study: Study; left: Turn[]; seen: SeenTrial[] }) {
+  const voids = seen.filter((t) => t.state === 'void').length
+  return (
+    <section aria-label="Then" className="hidden px-5 pt-7 md:block md:border-l-2 md:border-hair">
+      <p className="m-0 font-semibold text-quiet">Then</p>
+      <ol className="m-0 list-none p-0">
+        {left.slice(0, 5).map((t) => (
+          <li key={turnKey(t)} className="flex items-center gap-3 border-b border-hair py-2">
+            <Shape n={levelIndex(study, t.level)} size={18} />
+            <span className="grow font-semibold">{t.group || 'Class'}</span>
+            <span className="big text-[1.05rem]">{labelOf(study, t.level)}</span>
+          </li>
+        ))}
+      </ol>
+      <p className="mb-0">
+        {countFilled(study.turns, seen)} of {study.planned} kept{voids ? `, ${voids} void` : ''}
+      </p>
+      <Link to={`/study/${study.id}/trials`} className="btn btn-plain px-0">
+        All trials
+      </Link>
+    </section>
+  )
+}
+
+export function Done({ study, onUndo, said }: { study: Study; onUndo: () => void; said: string }) {
+  return (
+    <section className="px-4 pt-8 md:px-8">
+      <h1 className="m-0 text-[3.6rem]">All {study.planned} trials are in</h1>
+      <p className="text-[1.15rem]" role="status">
+        {said}
+      </p>
+      <div className="mt-4 flex flex-wrap gap-4">
+        <Link to={`/study/${study.id}/work-out`} className="btn btn-act min-h-[64px] px-8 text-[1.25rem]">
+          Read the verdict
+        </Link>
+        <button type="button" className="btn" onClick={onUndo}>
+          Undo <Key>Z</Key>
+        </button>
+        <Link to={`/study/${study.id}/trials`} className="btn btn-plain">
+          All trials
+        </Link>
+      </div>
+    </section>
+  )
+}
