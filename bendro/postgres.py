@@ -76,6 +76,8 @@ class Server:
         """Start it, or take over the one that runs, and give its address (SQLAlchemy form)."""
         self.folder.mkdir(parents=True, exist_ok=True)
         self._rotate_log()
+        for left in self.folder.glob("making-*"):  # of a start that was killed; its initdb may still write there
+            shutil.rmtree(left, ignore_errors=True)
         if not all((self.data / part).exists() for part in WHOLE):
             self._init()
         running = self.running_port()
@@ -92,8 +94,6 @@ class Server:
     def _init(self) -> None:
         """Make the cluster beside its place and move it there when it is whole: a power cut on the way leaves nothing that
         looks like a cluster. What such a cut left is put aside, never thrown away."""
-        for left in self.folder.glob("making-*"):  # an initdb whose start was killed may still write there
-            shutil.rmtree(left, ignore_errors=True)
         if self.data.exists():
             self.data.rename(Path(tempfile.mkdtemp(prefix="unfinished-", dir=self.folder)) / "cluster")
         self._write_secret()

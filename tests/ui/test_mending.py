@@ -85,6 +85,22 @@ def test_a_reading_out_of_line_is_asked_about_once_and_kept_if_it_is_meant(
     expect(says).to_contain_text("Is the unit right, and the decimal mark?")
 
 
+def test_a_trial_acknowledged_just_before_the_network_goes_stays_kept(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Network gone")
+    on_lane(page, app, study)
+    page.route("**/api/studies/*/trials", lambda call: call.abort())  # the list cannot be asked again
+    sent = []
+    page.on("request", lambda r: sent.append(r.post_data_json) if r.method == "PUT" else None)
+    for text in ("4.2", "4.4", "4.6"):
+        page.keyboard.type(text)
+        page.keyboard.press("Enter")
+        expect(page.locator("#reading-says")).to_contain_text(f"Kept {text}")
+        page.wait_for_timeout(1_300)  # the list is asked for, and asked again
+    assert [t["texts"] for t in sent] == [["4.2"], ["4.4"], ["4.6"]]
+    assert len({(t["block"], t["level"]) for t in sent}) == 3
+
+
 def test_a_wild_timer_is_told_before_it_is_kept_with_the_time_together(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
     measure = {"name": "fall time", "quantity": "time", "unit": "s", "rule": "r", "timed": True, "timers": 3}

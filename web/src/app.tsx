@@ -1,7 +1,6 @@
 import { useEffect } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
-import type { Trial } from './data/api'
-import { client, useMe } from './data/queries'
+import { client, trialKept, useMe } from './data/queries'
 import { queue } from './machines/saveQueue'
 import { Skeleton, Trouble } from './parts/parts'
 import { Home } from './stages/Home'
@@ -17,7 +16,7 @@ import { Trials } from './stages/run/Trials'
 import { WorkOut } from './stages/work-out/WorkOut'
 
 queue.onSaved = (w, answer) => {
-  if (answer) client.setQueryData<Trial[]>(['trials', w.studyId], (known) => known && [...known.filter((t) => t.id !== answer.id), answer])
+  if (answer) trialKept(w.studyId, answer)
   for (const name of ['trials', 'study', 'analysis', 'history', 'taken-back']) void client.invalidateQueries({ queryKey: [name, w.studyId] })
   void client.invalidateQueries({ queryKey: ['home'] })
 }

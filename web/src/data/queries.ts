@@ -1,4 +1,4 @@
-import { QueryClient, useQuery } from '@tanstack/react-query'
+import { notifyManager, QueryClient, useQuery } from '@tanstack/react-query'
 import { type Ahead, api, ask, type Analysis, type Family, type Me, type PlanChange, Refusal, type RotaMade, type Shopping, type Study, type StudyLine, type Trial, type TrialChange, type Version } from './api'
 import { copyGet, copyPut } from './keep'
 
@@ -14,6 +14,15 @@ export const client = new QueryClient({
     mutations: { networkMode: 'always' },
   },
 })
+
+// An answer is on the screen before the write that it answers leaves the queue: a trial is never in neither place.
+notifyManager.setScheduler(queueMicrotask)
+
+/** A trial that the server has acknowledged is in the list at once, and in the copy that is read when the server is away. */
+export function trialKept(study: string, trial: Trial): void {
+  const known = client.setQueryData<Trial[]>(['trials', study], (list) => list && [...list.filter((t) => t.id !== trial.id), trial])
+  if (known) void copyPut(`trials:${study}`, known)
+}
 
 /** Ask the server; when it cannot be reached, give the copy kept from the last time. */
 async function orCopy<T>(key: string, call: () => Promise<unknown>): Promise<T> {

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useRef, useState, useSyncExternalStore } from 'react'
 import { v4 as uuid } from 'uuid'
 import type { Family, Study, Trial, TrialBody, Turn } from '../../data/api'
 import { typed } from '../../data/keep'
@@ -24,8 +24,9 @@ const SHOWN_FROM = 3
 export function Lane({ study, stored, family }: { study: Study; stored: Trial[]; family: Family }) {
   const seen = useTrialsSeen(study.id, stored)
   const left = remaining(study.turns, seen)
-  const { turn, taken } = useTurn(study.id, left)
   const [watch] = useState(() => new Stopwatch())
+  const running = useSyncExternalStore(watch.subscribe, () => watch.snapshot.state === 'running')
+  const { turn, taken, goTo } = useTurn(study.id, left, running)
   const { measure } = study.draft
   const timed = Boolean(measure.timed)
   const timers = measure.timers ?? 1
@@ -97,8 +98,9 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     putBack(study.id, turnKey(last), last.texts, last.also_text, last.behaviour)
     void queue.add({ kind: 'trial', studyId: study.id, id: last.id, body: { ...bodyOf(last), state: 'withdrawn', revision: last.revision + 1 } })
     watch.clear()
+    goTo(study.turns.find((t) => turnKey(t) === turnKey(last)))
     setSaid({ text: `Taken back: ${last.state === 'void' ? 'the void trial' : last.texts.join(', ')} for ${labelOf(study, last.level)}. It is in the field again.`, bad: false })
-  }, [last, study, watch])
+  }, [last, study, watch, goTo])
 
   const press = useCallback(
     (at: number) => {
@@ -190,16 +192,14 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   )
 }
 
-/** The turn in hand: the next one that is left; or the one that something is typed for, although another screen has filled it
- *  meanwhile: what was typed stays in sight, and kept it becomes a further trial of that turn. */
-function useTurn(studyId: string, left: readonly Turn[]): { turn: Turn | undefined; taken: boolean } {
-  const [held, setHeld] = useState<Turn>()
-  const next = left[0]
-  const gone = held !== undefined && !left.some((t) => turnKey(t) === turnKey(held))
-  const taken = gone && typed.get(entryKey(studyId, turnKey(held), '0')).trim() !== ''
-  const turn = taken ? held : next
-  if (turn && (!held || turnKey(turn) !== turnKey(held))) setHeld(turn)
-  return { turn, taken }
+/** The turn in hand: the next one that is left; or the one that something is typed or timed for, whatever comes before it meanwhile: what
+ *  was typed stays in sight, and kept when another screen has filled the turn (`taken`) it becomes a further trial of it. */
+function useTurn(studyId: string, left: readonly Turn[], running: boolean): { turn: Turn | undefined; taken: boolean; goTo: (turn: Turn | undefined) => void } {
+  const [held, goTo] = useState<Turn>()
+  const written = held !== undefined && (running || typed.get(entryKey(studyId, turnKey(held), '0')).trim() !== '')
+  const turn = written ? held : left[0]
+  if (turn && (!held || turnKey(turn) !== turnKey(held))) goTo(turn)
+  return { turn, taken: written && !left.some((t) => turnKey(t) === turnKey(held)), goTo }
 }
 
 /** What stands before keeping: a refusal, or a question about a reading that is out of line; null when nothing does. */
