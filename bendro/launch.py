@@ -9,6 +9,7 @@ import os
 import signal
 import socket
 import sys
+import threading
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from pathlib import Path
@@ -23,6 +24,7 @@ def main(arguments: list[str] | None = None) -> int:
     parser = argparse.ArgumentParser(prog="bin/start", description="Start Bendro.")
     parser.add_argument("--port", type=int, default=8713, help="port of the pages (default 8713)")
     parser.add_argument("--host", default="127.0.0.1", help="address to listen on; 0.0.0.0 lets tablets in the same network in")
+    parser.add_argument("--name", action="append", default=[], help="a further name under which pages are opened, such as bendro.school.example")
     parser.add_argument("--no-demo", action="store_true", help="start without the demo scenario")
     parser.add_argument("--data", type=Path, default=ROOT / ".data", help="folder of the data")
     parser.add_argument("--add-account", action="store_true", help="make an account here at the terminal; also while Bendro runs")
@@ -54,11 +56,17 @@ def main(arguments: list[str] | None = None) -> int:
         except ServerTrouble as why:
             print(why, file=sys.stderr)
             return 1
+        ended = threading.Event()
+        watch = threading.Thread(target=server.keep_alive, args=(ended,), daemon=True)
+        watch.start()
         try:
             return _serve(asked, url, lock)
         except NewerData as why:
             print(why, file=sys.stderr)
             return 1
+        finally:
+            ended.set()
+            watch.join(20)
     except KeyboardInterrupt:
         return 0
     finally:
@@ -92,9 +100,14 @@ def _free(host: str, port: int) -> bool:
 def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no-untyped-def]
     os.environ["BENDRO_DATABASE_URL"] = url
     os.environ["BENDRO_DEMO"] = "0" if asked.no_demo else "1"
+    from bendro.actions.accounts import anyone, new_code
+
+    os.environ["BENDRO_FIRST_CODE"] = new_code()
+    os.environ["BENDRO_HOST_NAMES"] = ",".join([*asked.name, os.environ.get("BENDRO_HOST_NAMES", "")])
     import uvicorn
 
     from bendro.api.app import make_app
+    from bendro.settings import settings
     from bendro.store.connect import migrate, session
 
     migrate(url)
@@ -104,6 +117,7 @@ def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no
 
             load(opened, now=datetime.now(UTC))
         _accounts(opened, asked)
+        first = not anyone(opened)
     address = f"http://{'localhost' if asked.host in ('127.0.0.1', '0.0.0.0') else asked.host}:{asked.port}"
     lock.seek(0)
     lock.truncate()
@@ -119,6 +133,8 @@ def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no
         timeout_keep_alive=75,  # tablets come back every few seconds: the connection is still there
     )
     print(f"Bendro is at {address}   (Ctrl-C stops it; data stay)", flush=True)
+    if first:
+        print(f"There is no account yet. The code for making the first one: {settings().first_code}", flush=True)
     uvicorn.Server(config).run()
     return 0
 
@@ -145,8 +161,9 @@ def _accounts(session, asked: argparse.Namespace) -> bool:  # type: ignore[no-un
     try:
         if asked.add_account:
             name = input("Sign-in name: ")
-            school = input("School (teachers of one school share its studies; or leave empty): ")
-            add_account(session, sign_in_name=name, password=_new_password(), school=school, now=datetime.now(UTC))
+            code = input("Code of a colleague's invitation (leave empty for a school of its own): ").strip()
+            school = "" if code else input("Name of the school (or leave empty): ")
+            add_account(session, sign_in_name=name, password=_new_password(), school=school, invitation=code, now=datetime.now(UTC))
             session.commit()
             print("The account is made.")
         if asked.reset_password:

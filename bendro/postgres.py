@@ -13,7 +13,9 @@ import secrets
 import shutil
 import socket
 import subprocess
+import sys
 import tempfile
+import threading
 import time
 from pathlib import Path
 
@@ -21,6 +23,8 @@ import psycopg
 
 READY_S = 40.0
 MOST_LOG_BYTES = 5_000_000
+#: The server is looked after so often, in seconds; its log at every so many looks.
+WATCH_S, LOG_EVERY = 0.5, 120
 OPTIONS = {
     "listen_addresses": "127.0.0.1",
     "unix_socket_directories": "",
@@ -57,6 +61,7 @@ class Server:
         self.folder = folder.resolve()
         self.data = self.folder / "cluster"
         self._secret = self.folder / "password"
+        self._port = 0
 
     def _as_server(self, *command: str) -> list[str]:
         """The command line that runs a program as a user whom PostgreSQL accepts."""
@@ -84,6 +89,7 @@ class Server:
         if running is None:
             self._clear_stale_lock()
             running = self._launch()
+        self._port = running
         address = self.address(running, "postgres")
         self._wait(address)
         with psycopg.connect(address, autocommit=True) as connection:
@@ -163,15 +169,38 @@ class Server:
             (self.data / "postmaster.pid").unlink(missing_ok=True)
 
     def _rotate_log(self) -> None:
-        """One log of PostgreSQL's before this one is kept, and neither grows without end."""
+        """One log of PostgreSQL's before this one is kept, and neither grows without end. The file itself stays: a server that
+        runs writes on at its end."""
         log = self.folder / "server.log"
         if log.exists() and log.stat().st_size > MOST_LOG_BYTES:
-            log.replace(self.folder / "server.log.1")
+            shutil.copyfile(log, self.folder / "server.log.1")
+            os.truncate(log, 0)
+
+    def keep_alive(self, ended: threading.Event) -> None:
+        """Look after the server until `ended`: one that dies is started again at the same port."""
+        looked = 0
+        while not ended.wait(WATCH_S):
+            looked += 1
+            if looked % LOG_EVERY == 0:
+                self._rotate_log()
+            if self._lives():
+                continue
+            print("PostgreSQL has ended; it is started again.", file=sys.stderr, flush=True)
+            try:
+                self.start()
+            except (ServerTrouble, psycopg.Error, OSError) as why:
+                print(f"It could not be started, and is tried again: {why}", file=sys.stderr, flush=True)
+
+    def _lives(self) -> bool:
+        process = getattr(self, "_process", None)
+        return process.poll() is None if process is not None else self._lock_pid() is not None
 
     def _launch(self) -> int:
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            port: int = probe.getsockname()[1]
+        port: int = self._port  # those who know its address find it there again
+        if port == 0:
+            with socket.socket() as probe:
+                probe.bind(("127.0.0.1", 0))
+                port = probe.getsockname()[1]
         settings = [part for name, value in {**OPTIONS, "port": str(port)}.items() for part in ("-c", f"{name}={value}")]
         with (self.folder / "server.log").open("ab") as log:
             self._process = subprocess.Popen(

@@ -23,6 +23,8 @@ from sqlmodel import Session, create_engine
 
 ROOT = Path(__file__).resolve().parent.parent
 PASSWORD = "a long enough password"
+#: All tests come from one address, so it may guess as often as it likes where that is not what is tested.
+SETTINGS: dict[str, object] = {"sign_in_tries": 8, "sign_in_tries_of_address": 100_000, "body_s": 8}
 # machines are shared and slow at times: no example has a deadline
 hypothesis.settings.register_profile("bendro", deadline=None)
 hypothesis.settings.load_profile("bendro")
@@ -37,8 +39,9 @@ def free_port() -> int:
 class Application:
     """bin/start's own program in a data folder of the test's; may be killed and started again at the same port."""
 
-    def __init__(self, folder: Path, *options: str) -> None:
+    def __init__(self, folder: Path, *options: str, **settings: object) -> None:
         self.folder, self.options, self.port = folder, options, free_port()
+        self.settings = {f"BENDRO_{k.upper()}": str(v) for k, v in {**SETTINGS, **settings}.items()}
         self.url = f"http://localhost:{self.port}"
         self.process: subprocess.Popen[bytes] | None = None
 
@@ -48,7 +51,7 @@ class Application:
         self.process = subprocess.Popen(
             [sys.executable, "-m", "bendro.launch", "--port", str(self.port), "--data", str(self.folder), *self.options],
             cwd=ROOT,
-            env={**os.environ, "BENDRO_SIGN_IN_TRIES": "8", "BENDRO_BODY_S": "8"},
+            env={**os.environ, **self.settings},
             stdout=self.log,
             stderr=self.log,
         )
@@ -69,6 +72,10 @@ class Application:
         port = server.running_port()
         assert port is not None
         return server.address(port, "bendro")
+
+    def told(self) -> str:
+        """What it has printed so far."""
+        return Path(self.log.name).read_text()
 
     def stop(self) -> None:
         """End it; its log goes with it."""
@@ -99,8 +106,8 @@ def own_app() -> Iterator[Callable[..., Application]]:
     """Applications of the test's own, for killing and restarting."""
     made: list[Application] = []
 
-    def make(*options: str) -> Application:
-        made.append(Application(_folder("own"), *options))
+    def make(*options: str, **settings: object) -> Application:
+        made.append(Application(_folder("own"), *options, **settings))
         made[-1].start()
         return made[-1]
 

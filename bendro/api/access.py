@@ -1,21 +1,38 @@
-"""Signing in and out, and the first account."""
+"""Signing in and out, the first account, and who comes by invitation."""
 
-from fastapi import APIRouter, Response
+from typing import Annotated
+
+from fastapi import APIRouter, Cookie, Depends, Request, Response
 from sqlmodel import select
 
 from bendro.actions import accounts
+from bendro.actions.accounts import Door, Let
 from bendro.actions.errors import NotSignedIn
 from bendro.settings import settings
 from bendro.store.tables import Account
 
 from .needs import COOKIE, Database, Now, Teacher, Token
-from .shapes import FirstAccountBody, Me, PasswordBody, SignInBody
+from .shapes import FirstAccountBody, InvitedBody, Me, PasswordBody, SignInBody
 
 router = APIRouter(prefix="/api/session", tags=["session"])
+DEVICE_COOKIE = "bendro_device"
 
 
-def _give(response: Response, token: str) -> None:
-    response.set_cookie(COOKIE, token, max_age=settings().session_hours * 3600, httponly=True, samesite="strict", path="/")
+def door(request: Request, known: Annotated[str | None, Cookie(alias=DEVICE_COOKIE, max_length=200)] = None) -> Door:
+    """Where the call comes from: only words that anybody may read, no fingerprint."""
+    sent = request.headers.get("user-agent", "")
+    device = "tablet" if "Tablet" in sent else "phone" if "Mobi" in sent else "computer"
+    return Door(address=request.client.host if request.client else "unknown", device=device, known=known)
+
+
+At = Annotated[Door, Depends(door)]
+
+
+def _give(response: Response, let: Let) -> None:
+    response.set_cookie(COOKIE, let.token, max_age=settings().session_hours * 3600, httponly=True, samesite="strict", path="/")
+    response.set_cookie(
+        DEVICE_COOKIE, let.known, max_age=accounts.DEVICE_DAYS * 86_400, httponly=True, samesite="strict", path="/api/session"
+    )
 
 
 def _me(session: Database, token: str | None, now: Now) -> Me:
@@ -23,8 +40,8 @@ def _me(session: Database, token: str | None, now: Now) -> Me:
     try:
         me = accounts.who(session, token, now=now)
     except NotSignedIn:
-        return Me(signed_in=False, demo_offered=demo, first_run=not accounts.anyone(session) and not demo)
-    return Me(signed_in=True, shown_name=me.shown_name, workspace=me.workspace, demo=me.demo)
+        return Me(signed_in=False, demo_offered=demo, first_run=not accounts.anyone(session))
+    return Me(signed_in=True, id=me.account_id, shown_name=me.shown_name, workspace=me.workspace, demo=me.demo)
 
 
 @router.get("", operation_id="who_am_i")
@@ -33,30 +50,40 @@ def who_am_i(session: Database, now: Now, token: Token = None) -> Me:
 
 
 @router.post("", operation_id="sign_in")
-def sign_in(body: SignInBody, response: Response, session: Database, now: Now) -> Me:
-    token = accounts.sign_in(session, sign_in_name=body.sign_in_name, password=body.password, now=now)
-    _give(response, token)
-    return _me(session, token, now)
+def sign_in(body: SignInBody, response: Response, session: Database, at: At, now: Now) -> Me:
+    let = accounts.sign_in(session, sign_in_name=body.sign_in_name, password=body.password, at=at, now=now)
+    _give(response, let)
+    return _me(session, let.token, now)
 
 
 @router.post("/demo", operation_id="sign_in_demo")
-def sign_in_demo(response: Response, session: Database, now: Now) -> Me:
-    token = accounts.sign_in_demo(session, now=now)
-    _give(response, token)
-    return _me(session, token, now)
+def sign_in_demo(response: Response, session: Database, at: At, now: Now) -> Me:
+    let = accounts.sign_in_demo(session, at=at, now=now)
+    _give(response, let)
+    return _me(session, let.token, now)
 
 
 @router.post("/first", operation_id="first_account")
-def first_account(body: FirstAccountBody, response: Response, session: Database, now: Now) -> Me:
-    accounts.first_account(session, sign_in_name=body.sign_in_name, password=body.password, school=body.school, now=now)
-    token = accounts.sign_in(session, sign_in_name=body.sign_in_name, password=body.password, now=now)
-    _give(response, token)
-    return _me(session, token, now)
+def first_account(body: FirstAccountBody, response: Response, session: Database, at: At, now: Now) -> Me:
+    made = accounts.first_account(
+        session, code=body.code, sign_in_name=body.sign_in_name, password=body.password, school=body.school, at=at, now=now
+    )
+    let = accounts.let_in(session, made, at=at, now=now)
+    _give(response, let)
+    return _me(session, let.token, now)
+
+
+@router.post("/invited", operation_id="invited_account")
+def invited_account(body: InvitedBody, response: Response, session: Database, at: At, now: Now) -> Me:
+    made = accounts.invited_account(session, code=body.code, sign_in_name=body.sign_in_name, password=body.password, at=at, now=now)
+    let = accounts.let_in(session, made, at=at, now=now)
+    _give(response, let)
+    return _me(session, let.token, now)
 
 
 @router.put("/password", operation_id="change_password", status_code=204)
-def change_password(body: PasswordBody, session: Database, me: Teacher, token: Token = None) -> None:
-    accounts.change_password(session, me.account_id, token=token, now_used=body.now, wanted=body.wanted)
+def change_password(body: PasswordBody, session: Database, me: Teacher, now: Now, token: Token = None) -> None:
+    accounts.change_password(session, me.account_id, token=token, now_used=body.now, wanted=body.wanted, now=now)
 
 
 @router.delete("", operation_id="sign_out", status_code=204)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI
 from fastapi.responses import FileResponse, Response
@@ -11,7 +13,7 @@ from fastapi.staticfiles import StaticFiles
 from bendro import __version__
 from bendro.settings import settings
 
-from . import access, building, errors, lesson, planning, running, working_out
+from . import access, building, errors, lesson, planning, running, school, working_out
 from .gate import Gate
 from .shapes import Sorry
 
@@ -27,7 +29,8 @@ def make_app() -> FastAPI:
         responses={422: {"model": Sorry}, 401: {"model": Sorry}, 404: {"model": Sorry}, 409: {"model": Sorry}},
     )
     errors.install(app)
-    for part in (access, planning, lesson, building, running, working_out):
+    app.openapi = partial(_document, app)  # type: ignore[method-assign]
+    for part in (access, school, planning, lesson, building, running, working_out):
         app.include_router(part.router)
 
     app.add_middleware(Gate)
@@ -38,6 +41,17 @@ def make_app() -> FastAPI:
 
     _pages(app, settings().web_dist)
     return app
+
+
+def _document(app: FastAPI) -> dict[str, Any]:
+    """The OpenAPI document: FastAPI's own, with refusals told as what they are, problem documents."""
+    made = FastAPI.openapi(app)
+    for methods in made["paths"].values():
+        for call in methods.values():
+            for status, answer in call["responses"].items():
+                if status >= "4" and "application/json" in answer.get("content", {}):
+                    answer["content"] = {"application/problem+json": answer["content"]["application/json"]}
+    return made
 
 
 def _pages(app: FastAPI, dist: Path) -> None:

@@ -44,6 +44,7 @@ _TITLES = {
     408: "Too slow",
     409: "Changed meanwhile",
     413: "Too large",
+    421: "Another name",
     422: "Not understood",
     429: "Wait a little",
     500: "Something went wrong",

@@ -4,7 +4,10 @@ the rest is received whole, and only then let in, no more at one moment than the
 from __future__ import annotations
 
 import asyncio
+import socket
 from collections.abc import Awaitable, Callable, MutableMapping
+from functools import cache
+from ipaddress import ip_address
 from typing import Any
 from urllib.parse import urlparse
 
@@ -24,7 +27,12 @@ App = Callable[[MutableMapping[str, Any], Receive, Send], Awaitable[None]]
 PASSWORDS_AT_ONCE = 2
 #: Bodies above this size are received a few at a time: each is held in memory until it is whole.
 LARGE_BYTES, LARGE_AT_ONCE = 1_000_000, 8
-_WITH_PASSWORD = {("POST", "/api/session"), ("POST", "/api/session/first"), ("PUT", "/api/session/password")}
+_WITH_PASSWORD = {
+    ("POST", "/api/session"),
+    ("POST", "/api/session/first"),
+    ("POST", "/api/session/invited"),
+    ("PUT", "/api/session/password"),
+}
 _PAGE_POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self' data:; "
     "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
@@ -103,9 +111,9 @@ class Gate:
             else:
                 body = await _whole(receive) if length else b""
         except (TimeoutError, Full):
-            await problem(
-                408, "body_slow", "What was sent did not arrive in time, and nothing of it was kept. Send it again."
-            )(scope, receive, collect)
+            await problem(408, "body_slow", "What was sent did not arrive in time, and nothing of it was kept. Send it again.")(
+                scope, receive, collect
+            )
             return answer
         if body is None:  # whoever sent it has gone
             return answer
@@ -129,10 +137,7 @@ class Gate:
 
 def _busy() -> JSONResponse:
     return problem(
-        503,
-        "busy",
-        "Very many ask at this moment. Nothing is lost; it will be tried again by itself.",
-        headers={"Retry-After": "1"},
+        503, "busy", "Very many ask at this moment. Nothing is lost; it will be tried again by itself.", headers={"Retry-After": "1"}
     )
 
 
@@ -150,6 +155,14 @@ async def _whole(receive: Receive) -> bytes | None:
 
 
 def _refused(method: str, path: str, headers: Headers) -> JSONResponse | None:
+    host = headers.get("host", "")
+    if not _is_ours(host):
+        return problem(
+            421,
+            "host_unknown",
+            f"Bendro does not answer to the name {_name(host)[:60]!r}. Open it under the address that the terminal shows, "
+            "or start it with --name for a further name.",
+        )
     length = headers.get("content-length", "0")
     most = settings().most_photo_bytes if path.endswith("/photo") else settings().most_body_bytes
     if not (length.isascii() and length.isdigit()):
@@ -163,6 +176,31 @@ def _refused(method: str, path: str, headers: Headers) -> JSONResponse | None:
     if method not in ("GET", "HEAD") and origin and urlparse(origin).netloc != headers.get("host"):
         return problem(403, "other_origin", "This came from a page that is not Bendro's.")
     return None
+
+
+def _name(host: str) -> str:
+    """The name or number in a Host header, without its port."""
+    if host.startswith("["):
+        return host[1:].partition("]")[0]
+    return host.rpartition(":")[0] if host.rpartition(":")[2].isdigit() and ":" in host else host
+
+
+@cache
+def _our_names() -> frozenset[str]:
+    machine = socket.gethostname().casefold()
+    further = (n.strip().casefold() for n in settings().host_names.split(","))
+    return frozenset({"localhost", machine, f"{machine}.local", *further} - {""})
+
+
+def _is_ours(host: str) -> bool:
+    """A page of somebody else's may give its own name this machine's number and so read what only this network may: a number, or
+    a name of this machine's, is asked for."""
+    name = _name(host)
+    try:
+        ip_address(name.partition("%")[0])
+    except ValueError:
+        return name.casefold().rstrip(".") in _our_names()
+    return True
 
 
 def _add_headers(headers: MutableHeaders, path: str) -> None:

@@ -29,7 +29,11 @@ class PasswordBody(Body):
     wanted: str = Field(max_length=1000)
 
 
-class FirstAccountBody(SignInBody):
+class InvitedBody(SignInBody):
+    code: str = Field(max_length=40)
+
+
+class FirstAccountBody(InvitedBody):
     school: str = Field("", max_length=120)
 
 
@@ -143,12 +147,53 @@ class Answered(BaseModel):
 
 
 class Me(Answered):
+    """id: of the account; first_run: there is no account beside the demo's."""
+
     signed_in: bool
+    id: UUID | None = None
     shown_name: str = ""
     workspace: str = ""
     demo: bool = False
     demo_offered: bool = False
     first_run: bool = False
+
+
+class TeacherOut(Answered):
+    """me: the one who asks."""
+
+    id: UUID
+    shown_name: str
+    since: datetime
+    me: bool
+
+
+class InvitationOut(Answered):
+    id: UUID
+    made_by: str
+    until: datetime
+
+
+class SignInOut(Answered):
+    """here: the session that asks."""
+
+    id: UUID
+    device: str
+    since: datetime
+    here: bool
+
+
+class SchoolOut(Answered):
+    name: str
+    teachers: list[TeacherOut]
+    invitations: list[InvitationOut]
+    sign_ins: list[SignInOut]
+
+
+class InvitedOut(Answered):
+    """code: shown this once."""
+
+    code: str
+    days: int
 
 
 class ProblemOut(Answered):

@@ -43,20 +43,50 @@ class Account(SQLModel, table=True):
 
 
 class SignIn(SQLModel, table=True):
-    """A server-side session. Only a hash of the cookie's token is kept."""
+    """A server-side session. Only a hash of the cookie's token is kept. id: how it is spoken of; device: where it was opened, in
+    words ("phone at 192.168.1.20")."""
 
     __tablename__ = "sign_in"
+    __table_args__ = (UniqueConstraint("id", name="sign_in_id_once"),)
     token_hash: bytes = Field(sa_column=Column(LargeBinary, primary_key=True))
-    account_id: UUID = Field(foreign_key="account.id", ondelete=CASCADE)
+    id: UUID
+    account_id: UUID = Field(foreign_key="account.id", ondelete=CASCADE, index=True)
     workspace_id: UUID = Field(foreign_key="workspace.id", ondelete=CASCADE)
+    device: str = ""
+    created_at: datetime = _when()
     expires_at: datetime = _when()
 
 
-class WrongPassword(SQLModel, table=True):
-    __tablename__ = "wrong_password"
+class SignInTry(SQLModel, table=True):
+    """One wrong try, under what it is counted by: "name:…", "address:…", "device:…"."""
+
+    __tablename__ = "sign_in_try"
+    __table_args__ = (Index("sign_in_try_by_key", "key", "at"),)
     id: int | None = Field(default=None, primary_key=True)
-    sign_in_name: str = Field(index=True)
+    key: str
     at: datetime = _when()
+
+
+class KnownDevice(SQLModel, table=True):
+    """A browser in which this account has signed in before: the guesses of others do not lock it out."""
+
+    __tablename__ = "known_device"
+    token_hash: bytes = Field(sa_column=Column(LargeBinary, primary_key=True))
+    account_id: UUID = Field(foreign_key="account.id", ondelete=CASCADE, primary_key=True)
+    used_at: datetime = _when()
+
+
+class Invitation(SQLModel, table=True):
+    """A code that lets one colleague into the workspace, once. Only its hash is kept."""
+
+    __tablename__ = "invitation"
+    __table_args__ = (UniqueConstraint("code_hash", name="invitation_code_once"),)
+    id: UUID = Field(primary_key=True)
+    code_hash: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    workspace_id: UUID = Field(foreign_key="workspace.id", ondelete=CASCADE, index=True)
+    made_by: str
+    created_at: datetime = _when()
+    expires_at: datetime = _when()
 
 
 class Study(SQLModel, table=True):

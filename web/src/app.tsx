@@ -23,10 +23,12 @@ queue.onSaved = (w, answer) => {
 
 export function App() {
   const me = useMe()
-  const workspace = me.data?.signed_in ? `${me.data.workspace}/${me.data.shown_name}` : ''
+  const who = me.data?.signed_in ? (me.data.id ?? '') : ''
+  // an earlier version of the program knew whose trials wait here by names
+  const formerly = me.data?.signed_in ? `${me.data.workspace}/${me.data.shown_name}` : ''
   useEffect(() => {
-    if (workspace) void queue.open(workspace)
-  }, [workspace])
+    if (formerly) void queue.open(who || formerly, formerly)
+  }, [who, formerly])
   if (me.isPending) return <Skeleton />
   if (me.isError) return <Trouble error={me.error} again={() => void me.refetch()} />
   if (!me.data.signed_in) return <SignIn me={me.data} />

@@ -32,6 +32,7 @@ export type PlanChange = components['schemas']['PlanChangeOut']
 export type MaterialDraft = components['schemas']['MaterialDraft']
 export type Held = components['schemas']['Held']
 export type Me = components['schemas']['Me']
+export type School = components['schemas']['SchoolOut']
 type Sorry = components['schemas']['Sorry']
 
 /** What the server refused: a sentence, a code, a place; `away` when it could not be asked at all. */

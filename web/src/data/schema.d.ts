@@ -38,6 +38,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/school": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** School */
+        get: operations["school"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Invite */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/invitations/{invitation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw Invitation */
+        delete: operations["withdraw_invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/sign-ins/{sign_in_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End Sign In */
+        delete: operations["end_sign_in"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/teachers/{account_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Teacher */
+        delete: operations["remove_teacher"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -85,6 +170,23 @@ export interface paths {
         put?: never;
         /** First Account */
         post: operations["first_account"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/invited": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Invited Account */
+        post: operations["invited_account"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1152,6 +1254,8 @@ export interface components {
         };
         /** FirstAccountBody */
         FirstAccountBody: {
+            /** Code */
+            code: string;
             /** Password */
             password: string;
             /**
@@ -1363,6 +1467,40 @@ export interface components {
             text: string;
             /** Title */
             title: string;
+        };
+        /** InvitationOut */
+        InvitationOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Made By */
+            made_by: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /** InvitedBody */
+        InvitedBody: {
+            /** Code */
+            code: string;
+            /** Password */
+            password: string;
+            /** Sign In Name */
+            sign_in_name: string;
+        };
+        /**
+         * InvitedOut
+         * @description code: shown this once.
+         */
+        InvitedOut: {
+            /** Code */
+            code: string;
+            /** Days */
+            days: number;
         };
         /**
          * Kept
@@ -1678,7 +1816,10 @@ export interface components {
              */
             spare: number;
         };
-        /** Me */
+        /**
+         * Me
+         * @description id: of the account; first_run: there is no account beside the demo's.
+         */
         Me: {
             /**
              * Demo
@@ -1695,6 +1836,8 @@ export interface components {
              * @default false
              */
             first_run: boolean;
+            /** Id */
+            id?: string | null;
             /**
              * Shown Name
              * @default
@@ -2487,6 +2630,17 @@ export interface components {
              */
             opened_at: string;
         };
+        /** SchoolOut */
+        SchoolOut: {
+            /** Invitations */
+            invitations: components["schemas"]["InvitationOut"][];
+            /** Name */
+            name: string;
+            /** Sign Ins */
+            sign_ins: components["schemas"]["SignInOut"][];
+            /** Teachers */
+            teachers: components["schemas"]["TeacherOut"][];
+        };
         /**
          * Shopping
          * @description The whole list. one, thousand: money for a device and for a thousand, with assembly; None while something has no price.
@@ -2574,6 +2728,26 @@ export interface components {
             password: string;
             /** Sign In Name */
             sign_in_name: string;
+        };
+        /**
+         * SignInOut
+         * @description here: the session that asks.
+         */
+        SignInOut: {
+            /** Device */
+            device: string;
+            /** Here */
+            here: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
         };
         /** SignOffBody */
         SignOffBody: {
@@ -2978,6 +3152,26 @@ export interface components {
             columns: components["schemas"]["TableColumnOut"][];
             /** Rows */
             rows: number;
+        };
+        /**
+         * TeacherOut
+         * @description me: the one who asks.
+         */
+        TeacherOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Me */
+            me: boolean;
+            /** Shown Name */
+            shown_name: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
         };
         /**
          * TimingDraft
@@ -3565,7 +3759,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -3574,7 +3768,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -3583,7 +3777,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3592,7 +3786,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -3627,7 +3821,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -3636,7 +3830,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -3645,7 +3839,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3654,7 +3848,297 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    school: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    withdraw_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    end_sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sign_in_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    remove_teacher: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -3685,7 +4169,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -3694,7 +4178,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -3703,7 +4187,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3712,7 +4196,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -3722,7 +4206,9 @@ export interface operations {
             query?: never;
             header?: never;
             path?: never;
-            cookie?: never;
+            cookie?: {
+                bendro_device?: string | null;
+            };
         };
         requestBody: {
             content: {
@@ -3745,7 +4231,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -3754,7 +4240,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -3763,7 +4249,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3772,7 +4258,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -3801,7 +4287,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -3810,7 +4296,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -3819,7 +4305,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3828,7 +4314,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -3838,7 +4324,9 @@ export interface operations {
             query?: never;
             header?: never;
             path?: never;
-            cookie?: never;
+            cookie?: {
+                bendro_device?: string | null;
+            };
         };
         requestBody?: never;
         responses: {
@@ -3857,7 +4345,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -3866,7 +4354,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -3875,7 +4363,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3884,7 +4372,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -3894,7 +4382,9 @@ export interface operations {
             query?: never;
             header?: never;
             path?: never;
-            cookie?: never;
+            cookie?: {
+                bendro_device?: string | null;
+            };
         };
         requestBody: {
             content: {
@@ -3917,7 +4407,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -3926,7 +4416,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -3935,7 +4425,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3944,7 +4434,69 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    invited_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_device?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InvitedBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -3977,7 +4529,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -3986,7 +4538,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -3995,7 +4547,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4004,7 +4556,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4035,7 +4587,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4044,7 +4596,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4053,7 +4605,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4062,7 +4614,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4097,7 +4649,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4106,7 +4658,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4115,7 +4667,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4124,7 +4676,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4157,7 +4709,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4166,7 +4718,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4175,7 +4727,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4184,7 +4736,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4221,7 +4773,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4230,7 +4782,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4239,7 +4791,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4248,7 +4800,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4281,7 +4833,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4290,7 +4842,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4299,7 +4851,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4308,7 +4860,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4341,7 +4893,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4350,7 +4902,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4359,7 +4911,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4368,7 +4920,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4401,7 +4953,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4410,7 +4962,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4419,7 +4971,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4428,7 +4980,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4465,7 +5017,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4474,7 +5026,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4483,7 +5035,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4492,7 +5044,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4529,7 +5081,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4538,7 +5090,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4547,7 +5099,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4556,7 +5108,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4591,7 +5143,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4600,7 +5152,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4609,7 +5161,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4618,7 +5170,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4655,7 +5207,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4664,7 +5216,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4673,7 +5225,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4682,7 +5234,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4715,7 +5267,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4724,7 +5276,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4733,7 +5285,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4742,7 +5294,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4775,7 +5327,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4784,7 +5336,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4793,7 +5345,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4802,7 +5354,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4839,7 +5391,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4848,7 +5400,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4857,7 +5409,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4866,7 +5418,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4899,7 +5451,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4908,7 +5460,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4917,7 +5469,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4926,7 +5478,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -4959,7 +5511,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -4968,7 +5520,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -4977,7 +5529,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4986,7 +5538,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5023,7 +5575,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5032,7 +5584,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5041,7 +5593,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5050,7 +5602,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5083,7 +5635,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5092,7 +5644,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5101,7 +5653,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5110,7 +5662,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5143,7 +5695,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5152,7 +5704,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5161,7 +5713,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5170,7 +5722,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5203,7 +5755,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5212,7 +5764,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5221,7 +5773,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5230,7 +5782,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5268,7 +5820,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5277,7 +5829,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5286,7 +5838,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5295,7 +5847,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5329,7 +5881,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5338,7 +5890,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5347,7 +5899,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5356,7 +5908,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5393,7 +5945,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5402,7 +5954,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5411,7 +5963,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5420,7 +5972,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5453,7 +6005,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5462,7 +6014,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5471,7 +6023,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5480,7 +6032,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5516,7 +6068,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5525,7 +6077,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5534,7 +6086,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5543,7 +6095,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5581,7 +6133,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5590,7 +6142,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5599,7 +6151,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5608,7 +6160,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5642,7 +6194,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5651,7 +6203,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5660,7 +6212,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5669,7 +6221,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5707,7 +6259,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5716,7 +6268,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5725,7 +6277,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5734,7 +6286,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5768,7 +6320,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5777,7 +6329,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5786,7 +6338,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5795,7 +6347,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5830,7 +6382,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5839,7 +6391,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5848,7 +6400,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5857,7 +6409,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };
@@ -5892,7 +6444,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Not Found */
@@ -5901,7 +6453,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Conflict */
@@ -5910,7 +6462,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5919,7 +6471,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sorry"];
+                    "application/problem+json": components["schemas"]["Sorry"];
                 };
             };
         };

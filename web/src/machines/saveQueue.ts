@@ -23,11 +23,11 @@ export class SaveQueue {
     return this.#state
   }
 
-  /** Read what an earlier visit left and begin to send. who: the workspace's name, so that one teacher's trials are never
-   *  sent under another's sign-in. */
-  async open(who: string): Promise<void> {
+  /** Read what an earlier visit left and begin to send. who: the account's id, so that one teacher's trials are never sent under
+   *  another's sign-in; formerly: what an earlier version of the program wrote for the same teacher. */
+  async open(who: string, formerly = who): Promise<void> {
     this.#who = who
-    const mine = (await waitingAll()).filter((w) => w.who === who)
+    const mine = (await waitingAll()).filter((w) => w.who === who || w.who === formerly)
     this.#set({ waiting: await Promise.all(mine.map(withUnit)), loaded: true, sending: 'idle' })
     void this.flush()
   }

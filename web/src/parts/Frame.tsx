@@ -7,6 +7,7 @@ import { forgetPlans } from '../data/usePlan'
 import { useQueue } from '../data/useQueue'
 import { queue } from '../machines/saveQueue'
 import { Field, Says, Sheet } from './parts'
+import { SchoolPart } from './School'
 import { applyTheme, savedTheme, THEMES, type Theme } from './theme'
 
 const STAGES = [
@@ -114,6 +115,7 @@ function More() {
           Signed in as <strong>{me.data?.shown_name}</strong>, {me.data?.workspace}.
         </p>
         {waiting.length ? <p>{waiting.length} unsent entries stay in this browser until you sign in again.</p> : null}
+        {me.data?.demo ? null : <SchoolPart />}
         {me.data?.demo ? null : <Password />}
         <button type="button" className="btn" onClick={() => void leave()}>
           Sign out

@@ -4,20 +4,28 @@ import { copyPut } from '../data/keep'
 import { client } from '../data/queries'
 import { Field, Says } from '../parts/parts'
 
+const SAYS = {
+  known: 'Fair tests with a class: plan, run, work out.',
+  first: 'Make the first account. It belongs to you and your school.',
+  invited: 'Make an account in the school that invited you. Its teachers share their studies.',
+} as const
+
 export function SignIn({ me }: { me: Me }) {
   const [name, setName] = useState('')
   const [password, setPassword] = useState('')
   const [school, setSchool] = useState('')
+  const [code, setCode] = useState('')
+  const [how, setHow] = useState<'known' | 'first' | 'invited'>(me.first_run && !me.demo_offered ? 'first' : 'known')
   const [refusal, setRefusal] = useState<Refusal | null>(null)
   const [busy, setBusy] = useState(false)
-  const first = me.first_run
+  const fresh = how !== 'known'
 
-  const enter = async (how: () => Promise<Me>) => {
+  const enter = async (call: () => Promise<Me>) => {
     if (busy) return
     setBusy(true)
     setRefusal(null)
     try {
-      const signedIn = await how()
+      const signedIn = await call()
       await copyPut('me', signedIn) // so that the pages open without a network too
       client.setQueryData(['me'], signedIn)
     } catch (why) {
@@ -29,7 +37,14 @@ export function SignIn({ me }: { me: Me }) {
   const submit = (e: FormEvent) => {
     e.preventDefault()
     const body = { sign_in_name: name, password }
-    void enter(() => (first ? ask(api.POST('/api/session/first', { body: { ...body, school } })) : ask(api.POST('/api/session', { body }))))
+    void enter(() => {
+      if (how === 'first') return ask(api.POST('/api/session/first', { body: { ...body, school, code } }))
+      return how === 'invited' ? ask(api.POST('/api/session/invited', { body: { ...body, code } })) : ask(api.POST('/api/session', { body }))
+    })
+  }
+  const go = (to: typeof how) => () => {
+    setHow(to)
+    setRefusal(null)
   }
   const at = (where: string) => (refusal?.where === where ? refusal.message : undefined)
   return (
@@ -45,20 +60,42 @@ export function SignIn({ me }: { me: Me }) {
           ))}
           <path d="M 312 -1 l -11 0 l 11 19 l 11 -19 z" fill="var(--ink)" />
         </svg>
-        <p className="mt-3 text-[1.15rem]">{first ? 'Make the first account. It belongs to you and your school.' : 'Fair tests with a class: plan, run, work out.'}</p>
+        <p className="mt-3 text-[1.15rem]">{SAYS[how]}</p>
         <form onSubmit={submit} className="mt-6 grid gap-5">
+          {fresh ? (
+            <Field label="Code" says={at('code')} hint={how === 'first' ? 'It stands in the window where Bendro was started.' : 'Eight letters and digits from your colleague.'}>
+              {(p) => <input {...p} className="field" autoComplete="one-time-code" autoCapitalize="characters" spellCheck={false} required value={code} onChange={(e) => setCode(e.target.value)} />}
+            </Field>
+          ) : null}
           <Field label="Sign-in name" says={at('sign_in_name')}>
             {(p) => <input {...p} className="field" autoComplete="username" required value={name} onChange={(e) => setName(e.target.value)} />}
           </Field>
-          {first ? <Field label="School, or leave empty">{(p) => <input {...p} className="field" value={school} onChange={(e) => setSchool(e.target.value)} />}</Field> : null}
-          <Field label="Password" says={at('password')} hint={first ? '10 characters or more' : undefined}>
-            {(p) => <input {...p} className="field" type="password" autoComplete={first ? 'new-password' : 'current-password'} required value={password} onChange={(e) => setPassword(e.target.value)} />}
+          {how === 'first' ? <Field label="School, or leave empty">{(p) => <input {...p} className="field" value={school} onChange={(e) => setSchool(e.target.value)} />}</Field> : null}
+          <Field label="Password" says={at('password')} hint={fresh ? '10 characters or more' : undefined}>
+            {(p) => <input {...p} className="field" type="password" autoComplete={fresh ? 'new-password' : 'current-password'} required value={password} onChange={(e) => setPassword(e.target.value)} />}
           </Field>
-          {refusal && !at('password') && !at('sign_in_name') ? <Says>{refusal.message}</Says> : null}
+          {refusal && !at('password') && !at('sign_in_name') && !at('code') ? <Says>{refusal.message}</Says> : null}
           <button type="submit" className="btn btn-act" disabled={busy}>
-            {first ? 'Make the account' : 'Sign in'}
+            {fresh ? 'Make the account' : 'Sign in'}
           </button>
         </form>
+        <p className="m-0 mt-3 flex flex-wrap gap-x-5">
+          {how === 'known' ? null : (
+            <button type="button" className="btn btn-plain px-0" onClick={go('known')}>
+              I have an account
+            </button>
+          )}
+          {how === 'invited' ? null : (
+            <button type="button" className="btn btn-plain px-0" onClick={go('invited')}>
+              A colleague invited me
+            </button>
+          )}
+          {me.first_run && how !== 'first' ? (
+            <button type="button" className="btn btn-plain px-0" onClick={go('first')}>
+              Make the first account
+            </button>
+          ) : null}
+        </p>
         {me.demo_offered ? (
           <div className="hair mt-8 pt-5">
             <p className="m-0 mb-3">Look around with an invented school’s trials:</p>
