@@ -60,6 +60,7 @@ def back_up(server: Server, port: int, file: Path) -> int:
 def restore(server: Server, port: int, file: Path, *, now: datetime) -> str:
     """Put what `file` holds in place of the data, from this or any earlier version, and give the name under which the database
     that was in use is kept. Whatever fails, the data in use are as they were. Nobody else may use them. Raises BackupTrouble."""
+    check_file(file)
     kept = f"bendro_until_{now:%Y%m%d_%H%M%S}"
     coming, before = sql.Identifier(_COMING), sql.Identifier(kept)
     with psycopg.connect(server.address(port, "postgres"), autocommit=True) as connection:

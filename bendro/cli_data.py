@@ -40,9 +40,8 @@ def backup_command(file: File, data: Data = USUAL) -> None:
 
 def restore_command(file: File, data: Data = USUAL) -> None:
     """Put what a backup holds in place of the data. Stop Bendro first."""
-    from bendro.backup import check_file, restore
+    from bendro.backup import restore
 
-    check_file(file)
     with _server(data, alone=True) as (server, port):
         kept = restore(server, port, file.resolve(), now=datetime.now(UTC))
     print(f"The data are those of {file}. What was here before is kept as the database {kept}.")

@@ -12,6 +12,7 @@ from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, NullPool
+from sqlalchemy.exc import OperationalError
 from sqlmodel import Session, create_engine
 
 from bendro.settings import settings
@@ -22,13 +23,28 @@ from .errors import NewerData
 @cache
 def engine() -> Engine:
     # the values of a statement are the class's: they stay out of every log
-    return create_engine(settings().database_url, pool_size=10, max_overflow=10, pool_timeout=2, pool_pre_ping=True, hide_parameters=True)
+    return create_engine(
+        settings().database_url,
+        pool_size=10,
+        max_overflow=10,
+        pool_timeout=2,
+        pool_pre_ping=True,
+        hide_parameters=True,
+        connect_args={"connect_timeout": 3},
+    )
 
 
 @contextmanager
 def session() -> Iterator[Session]:
-    with Session(engine()) as opened:
+    opened = Session(engine())
+    try:
         yield opened
+    finally:
+        try:
+            opened.close()
+        except OperationalError:
+            # the database went when the work was done, or that was told already: there is nothing left to roll back
+            opened.invalidate()
 
 
 def migrate(url: str) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import subprocess
 import sys
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -12,6 +13,8 @@ import httpx
 import psycopg
 import pytest
 
+from bendro.backup import restore
+from bendro.core.errors import CoreError
 from bendro.postgres import Server, programs
 from tests.api.test_upgrade import database_of, fill
 from tests.conftest import PASSWORD, ROOT, Application, TeacherClient, new_study, sign_up, trial_body
@@ -59,15 +62,14 @@ def test_what_was_backed_up_comes_back_whole_and_what_came_after_is_kept_aside(o
         assert aside.execute("select count(*) from study").fetchone() == (2,)
 
 
-@pytest.mark.parametrize("revision", ["0001", "0002"])
+@pytest.mark.parametrize("revision", ["0002", "0003"])
 def test_a_backup_of_an_earlier_version_is_taken_back_and_brought_up(own_app: Any, app: Application, tmp_path: Path, revision: str) -> None:
     file = tmp_path / "old.sql"
     with database_of(app, revision) as url:
-        if revision == "0001":
+        fill(url)
+        if revision == "0003":
             with psycopg.connect(url, autocommit=True) as rows:
-                rows.execute("insert into workspace (id, name, demo, created_at) values (gen_random_uuid(), 'Old school', false, now())")
-        else:
-            fill(url)
+                rows.execute("update trial set unit = 'm'")
         # as the README of those versions told it
         subprocess.run([programs() / "pg_dump", "--clean", "--if-exists", "-f", file, url], check=True, timeout=60)
     mine = own_app("--no-demo")
@@ -77,7 +79,7 @@ def test_a_backup_of_an_earlier_version_is_taken_back_and_brought_up(own_app: An
     mine.start()
     with psycopg.connect(mine.database()) as rows:
         assert rows.execute("select name from workspace").fetchall() == [("Old school",)]
-        assert rows.execute("select count(*) from trial where unit = 'm'").fetchone() == (0 if revision == "0001" else 6,)
+        assert rows.execute("select count(*) from trial where unit = 'm'").fetchone() == (6,)
 
 
 def test_a_file_that_is_no_whole_backup_changes_nothing(own_app: Any, tmp_path: Path) -> None:
@@ -94,16 +96,20 @@ def test_a_file_that_is_no_whole_backup_changes_nothing(own_app: Any, tmp_path: 
         "garbled.sql": whole.replace("CREATE TABLE public.study", "CREATE TABEL public.study"),
         "cut.sql": whole[: len(whole) // 2],
         "nearly.sql": whole.removesuffix("\n")[:-120],
-        "newer.sql": whole.replace("\n0003\n", "\n0999\n"),
+        "newer.sql": whole.replace("\n0004\n", "\n0999\n"),
     }
     stop(app)
+    server = Server(app.folder / "postgres")
+    server.start()
     for name, text in bad.items():
         if text is not None:
             (tmp_path / name).write_text(text)
-        done = bendro(app, "restore", str(tmp_path / name))
-        assert done.returncode == 2, name
-        assert len(done.stderr.strip()) > 25
-        assert "Traceback" not in done.stderr
+        with pytest.raises(CoreError) as told:
+            restore(server, server.running_port() or 0, tmp_path / name, now=datetime.now(UTC))
+        assert len(told.value.says) > 25, name
+    server.stop()
+    done = bendro(app, "restore", str(tmp_path / "nearly.sql"))
+    assert (done.returncode, "Traceback" in done.stderr) == (2, False)
     app.start()
     assert [s["id"] for s in teacher.ok("GET", "/api/studies")] == [study["id"]]
     with psycopg.connect(app.database()) as rows:
