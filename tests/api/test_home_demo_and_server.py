@@ -223,14 +223,14 @@ def at_the_terminal(app: Application, typed: str, *options: str) -> subprocess.C
 
 def test_accounts_are_made_and_passwords_reset_while_it_runs(app: Application) -> None:
     name = f"ada-{uuid4().hex[:6]}"
-    made = at_the_terminal(app, f"{name}\n\na long enough password\n", "--add-account")
+    made = at_the_terminal(app, f"{name}\n\n\na long enough password\n", "--add-account")
     assert (made.returncode, "The account is made." in made.stdout) == (0, True)
 
     def sign_in(password: str) -> int:
         return httpx.post(f"{app.url}/api/session", json={"sign_in_name": name, "password": password}).status_code
 
     assert sign_in("a long enough password") == 200
-    again = at_the_terminal(app, f"{name}\n\na long enough password\n", "--add-account")
+    again = at_the_terminal(app, f"{name}\n\n\na long enough password\n", "--add-account")
     assert (again.returncode, "is taken" in again.stderr) == (2, True)
     assert at_the_terminal(app, "quite another one\n", "--reset-password", name).returncode == 0
     assert (sign_in("a long enough password"), sign_in("quite another one")) == (422, 200)
