@@ -8,8 +8,9 @@ from typing import Literal, cast
 
 from .errors import TableRefused
 from .judgement.audit import audit
+from .judgement.deciding import School
 from .judgement.evidence import Evidence
-from .judgement.judged import Asked, School
+from .judgement.judged import Asked
 from .judgement.verdict import verdict
 from .judgement.wording import ReadingLevel
 from .results import (
@@ -70,6 +71,9 @@ class Question:
     result: ResultOf = "mean"
     changed_since: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     judging_changed: tuple[str, ...] | None = None  # None: there is no record of the plan
+    planned: bool = False  # the trials belong to a plan
+    so_far: bool = False  # planned trials are still to come
+    added: bool = False  # trials were added after the plan was complete
 
 
 def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] = ()) -> Analysis:
@@ -101,6 +105,11 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
             best_is=asked.best_is,
             expect=asked.expect,
             rounds=asked.rounds,
+            contest=asked.contest,
+            planned=asked.planned,
+            so_far=asked.so_far,
+            added=asked.added,
+            result=asked.result,
         ),
     )
     return Analysis(

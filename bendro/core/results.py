@@ -11,6 +11,8 @@ Interval = tuple[float, float]
 LevelName = float | str
 Severity = Literal["stop", "warn", "note"]
 Answer = Literal["clear", "leaning", "cannot_tell"]
+#: Every arrangement tried, many drawn, or worked out from the limit that many readings follow.
+ShuffleMethod = Literal["all", "drawn", "limit"]
 
 
 class Result(BaseModel):
@@ -93,6 +95,9 @@ class Difference(Result):
     shuffle_arrangements: int
     smallest_p: float | None = None
     shuffle_seed: int | None = None
+    shuffle_method: ShuffleMethod | None = None
+    n_per_level: tuple[int, int] | None = None
+    shuffle_grain: float | None = None  # the largest p at or below 0.05 that these arrangements could give without ties
     ratio: float | None = None
     paired: bool | None = None
     pairs: int | None = None
@@ -134,6 +139,8 @@ class Groups(Result):
     shuffle_arrangements: int | None = None
     shuffle_seed: int | None = None
     smallest_p: float | None = None
+    shuffle_method: ShuffleMethod | None = None
+    p_unequal: float | None = None  # allowing for spreads that differ
     pairs: tuple[Pair, ...]
     pairs_method: str | None = None
     places: tuple[tuple[LevelName, ...], ...]
@@ -170,7 +177,15 @@ class Trend(Result):
     shuffle_arrangements: int | None = None
     shuffle_seed: int | None = None
     smallest_p: float | None = None
+    shuffle_method: ShuffleMethod | None = None
     p_shuffle_levels: float | None = None
+    p_forms: float | None = None  # shuffle of the better of slope and bend, so that choosing costs nothing
+    p_forms_method: ShuffleMethod | None = None
+    p_forms_arrangements: int | None = None
+    p_forms_interval: float | None = None  # the same by t tests
+    p_unequal: float | None = None  # allowing for spreads that differ
+    best_between: Interval | None = None  # the best setting lies between these levels, whatever the curve's shape
+    best_inside: bool | None = None  # both end levels are surely beaten
     best_beyond: Literal["lowest", "highest"] | None = None
     bound: bool | None = None  # readings are only bounds: forms are drawn through what is written, without intervals
     forms: tuple[Form, ...]
@@ -193,6 +208,10 @@ class FisherPair(Result):
 class Survival(Result):
     levels: tuple[SurvivalLevel, ...]
     fisher: tuple[FisherPair, ...]
+    fisher_holm: tuple[FisherPair, ...] = ()  # each p among all pairs
+    p: float | None = None  # one exact test over all levels
+    p_exact: bool | None = None
+    mixed: bool | None = None  # something survived above where something failed, so there is no bracket
     half_height: float | None = None
     half_height_ci95: Interval | None = None
     bracket: tuple[float | None, float | None] | None = None
@@ -264,14 +283,16 @@ class Span(Result):
 
 
 class Verdict(Result):
-    """says: the spans read one after the other."""
+    """says: the spans read one after the other. beside: what must be said of the way of judging itself."""
 
     answer: Answer
     says: str
     next: str
+    so_far: bool = False  # before the planned trials are in
     about: Literal["variable", "design"] = "variable"
     size: str | None = None
     detail: str | None = None
+    beside: str | None = None
     prediction: str | None = None
     limits: tuple[str, ...] = ()
     spans: tuple[Span, ...] = ()

@@ -192,7 +192,7 @@ def test_no_more_trials_are_asked_for_than_a_class_can_run() -> None:
 def test_levels_that_do_not_differ_are_not_said_to_differ_by_nothing() -> None:
     found = ask({"a": [1.0, 1.0, 1.0], "b": [1.0, 1.0, 1.0]})
     says = next(f.says for f in found.audit if f.code == "resolution_too_coarse")
-    assert "do not differ by as much as one step" in says
+    assert "neither the levels nor the repeats differ by as much" in says
     assert "only 0" not in says
 
 

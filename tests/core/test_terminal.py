@@ -179,9 +179,12 @@ def test_the_reading_level_changes_the_words_and_not_the_numbers(table: Any, lev
     assert found["effect"] == table(TWO, "paper", "time")["effect"]
 
 
-@pytest.mark.parametrize(("school", "answer"), [("shuffle", "leaning"), ("interval", "clear"), ("ranges", "cannot_tell")])
+@pytest.mark.parametrize(("school", "answer"), [("shuffle", "clear"), ("interval", "clear"), ("ranges", "cannot_tell")])
 def test_the_school_of_evidence_decides(table: Any, school: str, answer: str) -> None:
-    assert table(TWO, "paper", "time", "--evidence", school)["verdict"]["answer"] == answer
+    """Four against four: the shuffle's 4 of 70 lies beside steps of 0.029 and 0.057, too coarse to decide, so the interval does."""
+    verdict = table(TWO, "paper", "time", "--evidence", school)["verdict"]
+    assert verdict["answer"] == answer
+    assert ("so the interval decides" in verdict["detail"]) is (school == "shuffle")
 
 
 # --- tables as they come ---------------------------------------------------------------------------------------------
@@ -277,7 +280,7 @@ def test_for_people_the_verdict_comes_first_and_survival_has_its_own_table(table
     assert (
         call("analyse", str(file), "--factor", "paper", "--response", "time")
         .stdout.splitlines()[0]
-        .startswith("Time seems to be about 0.14 s longer")
+        .startswith("Time was about 0.14 s longer")
     )
 
 

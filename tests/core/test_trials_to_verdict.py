@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import itertools
 import math
+import re
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -12,7 +14,7 @@ from hypothesis import strategies as st
 
 from bendro.core.analyse import Question, analyse, described
 from bendro.core.errors import TableRefused
-from bendro.core.judgement.judged import by_p
+from bendro.core.judgement.deciding import by_p
 from bendro.core.judgement.working import how_difference, how_mean
 from bendro.core.results import Analysis, TrendEffect
 from bendro.core.statistics.compare import places
@@ -119,7 +121,7 @@ def test_the_smallest_p_that_small_counts_allow_is_told() -> None:
 def test_large_tables_are_drawn_with_a_stored_seed_and_repeat() -> None:
     a, b = [float(i % 7) for i in range(20)], [float(i % 5) + 1 for i in range(20)]
     first, again = shuffle_two(a, b), shuffle_two(a, b)
-    assert (first.exact, first.arrangements, first.seed) == (False, 20_000, 20_000)
+    assert (first.exact, first.arrangements, first.seed) == (False, 2_000, 20_000)  # chance did as much a thousand times by then
     assert first.p == again.p
 
 
@@ -140,7 +142,7 @@ def test_two_names_give_a_difference_second_minus_first() -> None:
     a = ask(trials({"thin": [1.21, 1.34, 1.28, 1.40], "thick": [1.35, 1.49, 1.52, 1.44]}))
     assert a.effect.kind == "difference"
     assert a.effect.difference.between == ("thin", "thick")
-    assert a.verdict.answer == "leaning"  # 4 of 70 is 0.057
+    assert a.verdict.answer == "clear"  # 4 of 70 is 0.057, but the shuffle's steps are 0.029 and 0.057: the interval decides
     assert "0.14 m" in a.verdict.says
     assert "4 of 70" in (a.verdict.detail or "")
 
@@ -148,10 +150,15 @@ def test_two_names_give_a_difference_second_minus_first() -> None:
 def test_the_school_of_evidence_decides() -> None:
     rows = trials({"thin": [1.21, 1.34, 1.28, 1.40], "thick": [1.35, 1.49, 1.52, 1.44]})
     assert [ask(rows, evidence=school).verdict.answer for school in ("shuffle", "interval", "ranges")] == [
-        "leaning",
+        "clear",
         "clear",
         "cannot_tell",
     ]
+    five = trials({"thin": [1.21, 1.34, 1.28, 1.40, 1.30], "thick": [1.35, 1.49, 1.52, 1.30, 1.36]})  # steps fine enough: the shuffle decides
+    (shuffled, interval) = (ask(five, evidence=school) for school in ("shuffle", "interval"))
+    assert shuffled.effect.kind == "difference"
+    assert shuffled.verdict.answer == by_p(shuffled.effect.difference.p_shuffle)
+    assert interval.verdict.answer == by_p(shuffled.effect.difference.p_t)
 
 
 VERDICTS = [(0.05, "clear"), (0.0501, "leaning"), (0.1, "leaning"), (0.1001, "cannot_tell"), (None, "cannot_tell")]
@@ -173,8 +180,10 @@ def test_a_clear_result_says_stop_and_an_unclear_one_how_many_more() -> None:
     assert clear.verdict.next.startswith("Stop")
     unclear = ask(trials({"thin": [1.0, 2.0, 3.0], "thick": [2.0, 3.0, 4.0]}))
     assert unclear.verdict.answer == "cannot_tell"
-    # d = 1: 17 at each level by power 0.8, 3 are there
-    assert "About 14 more trials at each level" in unclear.verdict.next
+    # d = 1 needs 17 at each level by power 0.8 when the spread is known, and 3 are there: no fewer than 14 more
+    told = re.match(r"About (\d+) more trials at each level", unclear.verdict.next)
+    assert told is not None
+    assert int(told[1]) >= 14
 
 
 def test_numbers_give_a_trend_in_steps_of_the_levels() -> None:
@@ -194,7 +203,9 @@ def test_a_peak_inside_the_levels_is_found_and_one_beyond_is_not_offered() -> No
     peak = next(f for f in rising.effect.trend.forms if f.form == "peak")
     assert peak.optimum is None
     assert rising.effect.trend.best_beyond == "highest"
-    assert "beyond 20" in rising.verdict.next
+    assert "rest between blocks" in rising.verdict.next  # the readings also drift, and that comes first
+    still = ask([replace(t, order=None) for t in trials({5.0: [1.0, 1.1, 1.0], 10.0: [1.9, 2.0, 1.9], 15.0: [2.6, 2.7, 2.6], 20.0: [3.0, 3.1, 3.0]})])
+    assert "beyond 20" in still.verdict.next
 
 
 def test_three_names_are_ranked_and_those_that_cannot_be_separated_share_a_place() -> None:

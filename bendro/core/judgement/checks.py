@@ -3,6 +3,7 @@ NOT_LOOKED when the trials do not tell."""
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Sequence
 
@@ -11,7 +12,8 @@ from scipy import stats
 
 from ..readings import find_unit
 from ..results import Act, Finding
-from ..statistics.compare import SPREADS_DIFFER_P, spreads_differ
+from ..statistics.compare import spreads_differ
+from ..statistics.odd import odd_of_all
 from ..trials import Trial
 from .evidence import NOT_LOOKED, Evidence, NotLooked, counted, few_names, level_label
 from .wording import percent
@@ -23,6 +25,10 @@ THUMB_S, THUMB_SHARE = 0.1, 0.1
 WATCH_STEP_S = 0.01
 #: A column that explains this share of the scatter within levels, beyond doubt, should be used.
 EXPLAINS, EXPLAINS_P = 0.4, 0.01
+#: Spreads are said to differ below this (rarer than where pairs change their method: clean tables are left in peace).
+SPREADS_SAID_P = 0.02
+#: Repeats that scatter by this share of the tool's step average its steps out (rounding of a spread of half a step loses little).
+STEP_TO_SCATTER = 0.5
 _YES = {"yes", "y", "true", "1", "reused", "used", "again"}
 _NO = {"no", "n", "false", "0", "not"}
 
@@ -183,15 +189,17 @@ def resolution_too_coarse(e: Evidence) -> Looked:
     if not steps or len(means) < 2:
         return NOT_LOOKED
     step, effect = float(np.median(steps)), max(means) - min(means)
-    if effect >= step:
+    free = [(s.n_kept - 1, s.sd) for s in e.levels if s.sd is not None]
+    scatter = math.sqrt(sum(n * (sd or 0.0) ** 2 for n, sd in free) / sum(n for n, _ in free)) if free else 0.0
+    # steps hide what is there only where neither the scatter nor the effect is larger than they are
+    if scatter >= step * STEP_TO_SCATTER or effect >= step:
         return None
     unit = f" {e.unit}" if e.unit else ""
-    apart = f"differ by only {effect:.2g}{unit}: less than one step of the tool" if effect else "do not differ by as much as one step"
     return Finding(
         code="resolution_too_coarse",
         severity="warn",
-        evidence={"step": step, "effect": effect},
-        says=f"The readings are taken to {step:g}{unit} and the means of the levels {apart}.",
+        evidence={"step": step, "effect": effect, "scatter": scatter},
+        says=f"The readings are taken to {step:g}{unit}; neither the levels nor the repeats differ by as much, so a smaller difference cannot show.",
         do="Read with a finer tool, or change the variable further.",
         act=Act(kind="plan", where="measure"),
     )
@@ -277,7 +285,7 @@ def spread_unequal(e: Evidence) -> Looked:
     p = spreads_differ([v for v in values if v])
     if p is None:
         return NOT_LOOKED
-    if p >= SPREADS_DIFFER_P:
+    if p >= SPREADS_SAID_P:
         return None
     wide, narrow = (choose(e.levels, key=lambda s: s.sd or 0.0) for choose in (max, min))
     return Finding(
@@ -285,24 +293,73 @@ def spread_unequal(e: Evidence) -> Looked:
         severity="note",
         evidence={"p": p},
         says=f"Readings vary far more at {e.label(wide.level)} (SD {wide.sd or 0:.2g}) than at {e.label(narrow.level)} (SD {narrow.sd or 0:.2g}).",
-        do="Look for what is unsteady there; the comparison allows for unequal spreads.",
+        do="Look for what is unsteady there. The verdict allows for spreads that differ.",
     )
 
 
 def odd_reading(e: Evidence) -> Looked:
-    if not e.ask_about_odd or all(s.n_kept < 3 for s in e.levels):
+    """A reading that stands apart from its level, judged by the scatter of all levels together."""
+    if not e.ask_about_odd:
         return NOT_LOOKED
-    odd = [(s, t) for s in e.levels for row in s.odd_rows for t in e.kept() if t.row == row and t.level == s.level]
-    if not odd:
+    rows = [t for t in e.kept() if t.value is not None and t.kind not in ("at_least", "at_most")]
+    by_level = [[t for t in rows if t.level == s.level] for s in e.levels]
+    found = odd_of_all([[t.value or 0.0 for t in level] for level in by_level], step=_coarsest(rows))
+    if found is None:
+        return NOT_LOOKED
+    if not found:
         return None
-    names = few_names([f"{level_label(t.value, e.unit)} at {e.label(s.level)}" for s, t in odd if t.value is not None], "reading")
+    level, place = found[0]
+    odd = by_level[level][place]
+    others = [t.value or 0.0 for t in by_level[level] if t is not odd]
+    slip = slip_of(odd.value or 0.0, others)
+    meant = f" {slip[0]} would be in line: {slip[1]}?" if slip else ""
     return Finding(
         code="odd_reading",
         severity="note",
-        evidence={"readings": len(odd)},
-        says=f"{names} stand{'s' if len(odd) == 1 else ''} apart from the other readings there (Grubbs' test). Was there a fault?",
+        evidence={"readings": 1, "row": odd.row, **({"slip": slip[1]} if slip else {})},
+        says=f"{level_label(odd.value or 0.0, e.unit)} at {e.label(odd.level or '')} stands apart from the other readings there, by the scatter of all levels.{meant} Was there a fault?",
         do="Keep it unless a fault was seen; if one was, mark the trial void with that fault.",
-        act=Act(kind="trials", rows=tuple(t.row for _, t in odd)),
+        act=Act(kind="trials", rows=(odd.row,)),
+    )
+
+
+def _coarsest(rows: Sequence[Trial]) -> float:
+    return max((t.resolution or 0.0 for t in rows), default=0.0)
+
+
+#: What a factor between what is written and what the others say can come from.
+_SLIPS = ((10.0, "the decimal mark"), (0.1, "the decimal mark"), (100.0, "centimetres for metres"), (0.01, "metres for centimetres"), (2.54, "centimetres for inches"), (1 / 2.54, "inches for centimetres"), (12.0, "inches for feet"), (1 / 12, "feet for inches"), (1000.0, "thousandths"), (0.001, "thousands"))
+
+
+def slip_of(value: float, others: Sequence[float]) -> tuple[str, str] | None:
+    """The reading that was perhaps meant, and the slip that made it what is written; None where no slip brings it among the others
+    (within their range, widened by half of it on each side)."""
+    if len(others) < 2 or value == 0:
+        return None
+    spread = max(max(others) - min(others), 0.05 * abs(float(np.mean(others))))
+    low, high = min(others) - spread / 2, max(others) + spread / 2
+    for factor, name in _SLIPS:
+        if low <= value / factor <= high:
+            return f"{value / factor:.4g}", name
+    digits = f"{value:g}"
+    for at in range(len(digits) - 1):
+        if digits[at].isdigit() and digits[at + 1].isdigit() and digits[at] != digits[at + 1]:
+            swapped = digits[:at] + digits[at + 1] + digits[at] + digits[at + 2 :]
+            if low <= float(swapped) <= high:
+                return swapped, "two digits swapped"
+    return None
+
+
+def all_estimated(e: Evidence) -> Looked:
+    kinds = [t.kind for t in e.kept()]
+    if not kinds or any(k != "estimate" for k in kinds):
+        return None
+    return Finding(
+        code="all_estimated",
+        severity="note",
+        evidence={"readings": len(kinds)},
+        says="Every reading was estimated by eye, none was measured.",
+        do="Say so in the conclusion, or measure the next ones.",
     )
 
 

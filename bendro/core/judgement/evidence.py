@@ -33,6 +33,9 @@ class Evidence:
     own_device: bool = False  # a contest: each group releases its own device, so group and level go together by design
 
     def label(self, level: LevelName) -> str:
+        """A count is said with what is counted ("2 bands"), or it would read like a number of trials."""
+        if self.factor_unit == "count" and not isinstance(level, str):
+            return f"{self.factor} {level_label(level, None)}"
         return level_label(level, self.factor_unit)
 
     def kept(self) -> list[Trial]:
@@ -44,7 +47,8 @@ def level_label(level: LevelName, unit: str | None) -> str:
     if isinstance(level, str):
         return level
     text = f"{level:g}".replace("-", "−")
-    unit = None if unit == "count" else unit
+    if unit == "count":
+        return text
     return f"{text}{'' if unit in (None, '°', '%') else ' '}{unit or ''}".strip()
 
 

@@ -24,14 +24,9 @@ from ..results import (
     Trend,
     TrendEffect,
 )
+from .deciding import ADDED_P, CLEAR_P, SO_FAR_P, Decision, School, answer_of, of_difference, of_groups, of_survival, of_trend, ranges_err
 from .evidence import level_label
 from .wording import ReadingLevel, chance, more_or_less, percent, sized, spanned, start
-
-School = Literal["shuffle", "interval", "ranges"]
-#: p at or below which chance is set aside, and at or below which the answer leans. 0.1 is the least that three against
-#: three can reach, so a complete separation there leans (formulas, section 3).
-CLEAR_P, LEANING_P = 0.05, 0.1
-_EDGE = 1e-9
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,6 +42,19 @@ class Asked:
     best_is: Literal["high", "low"] = "high"
     expect: str | None = None
     rounds: bool = False  # design rounds: is the newest version better than the one before
+    contest: bool = False  # the places by the rule agreed come first
+    so_far: bool = False  # planned trials are still to come
+    added: bool = False  # trials were added to a complete plan
+    planned: bool = False  # there is a plan, so further trials would be added to it
+    result: str = "mean"  # what the study calls the result of a level
+    hedged: bool = False  # said as leaning at most: the level cannot be told from something else
+
+    @property
+    def clear_p(self) -> float:
+        """How rare chance must be before it is set aside."""
+        if self.hedged:
+            return -1.0
+        return SO_FAR_P if self.so_far else ADDED_P if self.added else CLEAR_P
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,6 +70,7 @@ class Judged:
     happened: str | None = None
     wanted_difference: float | None = None
     between: tuple[str, str] | None = None
+    beside: str | None = None
 
 
 def span(text: str, holds: Literal["words", "size", "interval", "level"] = "words") -> Span:
@@ -79,20 +88,6 @@ def _interval(interval: Interval | None, unit: str | None, asked: Asked) -> tupl
     return (span(" (95 % interval "), span(spanned(interval, unit), "interval"), span(")"))
 
 
-def by_p(p: float | None) -> Answer:
-    """Answer for a p: both bounds belong to the stronger answer."""
-    if p is None:
-        return "cannot_tell"
-    return "clear" if p <= CLEAR_P + _EDGE else "leaning" if p <= LEANING_P + _EDGE else "cannot_tell"
-
-
-def by_school(school: School, *, p_shuffle: float | None, p_interval: float | None, ranges_overlap: bool | None) -> Answer:
-    """An interval excludes zero at 95 % exactly when its p is below 0.05; ranges that do not touch are clear."""
-    if school == "ranges":
-        return "cannot_tell" if ranges_overlap is None or ranges_overlap else "clear"
-    return by_p(p_shuffle if school == "shuffle" else p_interval)
-
-
 def judge(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> Judged:
     if isinstance(effect, NoEffect):
         return Judged(answer="cannot_tell", spans=words(effect.says))
@@ -105,6 +100,10 @@ def judge(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> Judge
     return _judge_survival(effect.survival, asked)
 
 
+#: Rarer than this is said as "fewer than 1 in 1 000" at the first and middle levels.
+SPOKEN_P = 0.001
+
+
 def _hedge(answer: Answer, sure: str, unsure: str) -> str:
     return sure if answer == "clear" else unsure
 
@@ -114,7 +113,8 @@ _SIZE_OF_BOUND = {None: "about ", "at_least": "at least ", "at_most": "at most "
 
 
 def _judge_difference(d: Difference, asked: Asked) -> Judged:
-    answer = by_school(asked.school, p_shuffle=d.p_shuffle, p_interval=d.p_t, ranges_overlap=d.ranges_overlap)
+    decision = of_difference(d, asked.school)
+    answer = answer_of(decision, asked.school, d.ranges_overlap, asked.clear_p)
     a, b = (level_label(v, asked.factor_unit) for v in d.between)
     more = d.estimate > 0
     word = more_or_less(asked.unit, more)
@@ -144,7 +144,8 @@ def _judge_difference(d: Difference, asked: Asked) -> Judged:
         happened=("rises" if more else "falls") if numbers else str(better),
         wanted_difference=abs(d.estimate),
         between=(a, b),
-        detail=_chance_sentence(d.p_shuffle, d.shuffle_arrangements, d.shuffle_exact, d.smallest_p, asked),
+        detail=_chance_sentence(d.p_shuffle, d.shuffle_arrangements, d.shuffle_exact, decision, asked),
+        beside=_of_ranges(None if d.paired else d.n_per_level, asked),
     )
 
 
@@ -152,17 +153,54 @@ def _turned(interval: tuple[float, float], estimate: float) -> tuple[float, floa
     return (-interval[1], -interval[0]) if estimate < 0 else interval
 
 
-def _chance_sentence(p: float | None, arrangements: int | None, exact: bool | None, smallest: float | None, asked: Asked) -> str | None:
+def _chance_sentence(p: float | None, arrangements: int | None, exact: bool | None, decision: Decision, asked: Asked) -> str | None:
+    """How often luck alone does it, and where something else decided, by what."""
     if p is None or arrangements is None:
         return None
-    often = chance(p, arrangements, bool(exact))
+    least = 0.0 if asked.reading == "senior" else SPOKEN_P
+    if p < least:
+        often = "fewer than 1 in 1 000"
+    elif arrangements == 0:  # from the limit: there are too many to deal them out
+        often = f"about {100 * p:.2g} in 100"
+    else:
+        often = chance(p, arrangements, bool(exact))
     if asked.reading == "first":
-        return f"Luck alone would do this in {often} shuffles."
-    text = f"Shuffling the readings among the levels gives an effect this large in {often} arrangements"
-    text += f" (p = {p:.2g})." if asked.reading == "senior" else "."
-    if smallest is not None and smallest > CLEAR_P:
-        text += f" With so few trials no result could be rarer than {smallest:.2g}."
-    return text
+        text = f"Luck alone would do this in {often} shuffles."
+    else:
+        text = f"Shuffling the readings among the levels gives an effect this large in {often} arrangements"
+        text += f" (p = {p:.2g})." if asked.reading == "senior" else "."
+    why = _why_interval(decision, asked)
+    return f"{text} {why}" if why else text
+
+
+def _why_interval(decision: Decision, asked: Asked) -> str | None:
+    if asked.school != "shuffle":
+        return None
+    if decision.coarse:
+        return "With so few trials shuffles come in steps too coarse to decide, so the interval decides."
+    if decision.unlike:
+        return "The levels have unlike numbers of trials, so the interval, which allows for unequal spreads, decides."
+    if decision.unequal:
+        return "One level may scatter more than another; allowing for that, luck is less easily set aside."
+    return None
+
+
+def _of_ranges(sizes: tuple[int, ...] | None, asked: Asked) -> str | None:
+    """What the school of ranges must say of itself."""
+    if asked.school != "ranges" or sizes is None:
+        return None
+    err = ranges_err(sizes)
+    if err is None:
+        return None
+    luck, missed = err
+    return (
+        f"With these repeats ranges fail to touch by luck alone in about {_in_hundred(luck)} comparisons of nothing, and they still touch in "
+        f"about {_in_hundred(missed)} where the levels differ by twice their scatter."
+    )
+
+
+def _in_hundred(share: float) -> str:
+    return f"{100 * share:.0f} in 100" if share >= 0.01 else f"{1000 * share:.1g} in 1 000"
 
 
 def _step(levels: Sequence[LevelSummary]) -> float:
@@ -174,9 +212,9 @@ def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Asked) -> 
     line = next(f for f in trend.forms if f.form == "line")
     best = next(f for f in trend.forms if f.form == trend.preferred)
     if trend.preferred == "peak":
-        return _judge_peak(trend, best, asked)
-    p_interval = line.p if line.residual_sd or trend.bound else 0.0
-    answer = by_school(asked.school, p_shuffle=trend.p_shuffle, p_interval=p_interval, ranges_overlap=trend.ranges_overlap)
+        return _judge_peak(trend, best, levels, asked)
+    decision = of_trend(trend, len(levels), asked.school)
+    answer = answer_of(decision, asked.school, trend.ranges_overlap, asked.clear_p)
     step = _step(levels)
     slope = line.coefficients["slope"] * step
     interval = None if line.ci95["slope"] is None else _turned((line.ci95["slope"][0] * step, line.ci95["slope"][1] * step), slope)
@@ -197,43 +235,43 @@ def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Asked) -> 
         seen=plain,
         happened="rises" if slope > 0 else "falls",
         wanted_difference=abs(extremes[1] - extremes[0]),
-        detail=_chance_sentence(trend.p_shuffle, trend.shuffle_arrangements, trend.shuffle_exact, trend.smallest_p, asked),
+        detail=_chance_sentence(trend.p_forms, trend.p_forms_arrangements, trend.p_forms_method == "all", decision, asked),
+        beside=_of_ranges((levels[0].n_kept, levels[-1].n_kept), asked),
     )
 
 
-def _judge_peak(trend: Trend, best: Form, asked: Asked) -> Judged:
-    """One turning point inside the levels tried: a best in the middle, or, turned the wrong way, a worst, of which no optimum is
-    offered."""
-    p = trend.p_shuffle_levels if trend.p_shuffle_levels is not None else best.p
-    answer = by_school(asked.school, p_shuffle=p, p_interval=best.p, ranges_overlap=trend.ranges_overlap and (p is None or p > CLEAR_P))
+def _judge_peak(trend: Trend, best: Form, levels: Sequence[LevelSummary], asked: Asked) -> Judged:
+    """One turning point inside the levels tried: a best in the middle, or, turned the wrong way, a worst. Where the best lies is said
+    between levels that were tried, because a curve need not be a parabola; both ends must be surely beaten before it is clear."""
+    decision = of_trend(trend, len(levels), asked.school)
+    answer = answer_of(decision, asked.school, trend.ranges_overlap and (decision.p is None or decision.p > CLEAR_P), asked.clear_p)
     hill = best.coefficients["c"] < 0
     right_way = hill == (asked.best_is == "high")
+    if right_way and answer == "clear" and not trend.best_inside:
+        answer = "leaning"
     begins = f"{start(asked.response)} {_hedge(answer, 'is', 'seems to be')} {'greatest' if hill else 'least'} in the middle"
     size = None
     if not right_way:
         spans = words(f"{begins} of the levels tried and {'less' if hill else 'greater'} towards both ends.")
-    elif trend.bound or best.optimum is None:
-        spans = words(f"{begins}; where exactly cannot be told, because readings are only bounds.")
+    elif trend.bound or trend.best_between is None:
+        why = "because readings are only bounds" if trend.bound else "because each level was tried once"
+        spans = words(f"{begins}; where exactly cannot be told, {why}.")
     else:
-        size = f"about {sized(best.optimum, best.optimum_ci95, asked.factor_unit)}"
-        spans = (
-            span(f"{begins}, with {asked.factor} at "),
-            span(size, "size"),
-            *_interval(best.optimum_ci95, asked.factor_unit, asked),
-            span("."),
-        )
+        size = f"between {level_label(trend.best_between[0], None)} and {level_label(trend.best_between[1], asked.factor_unit)}"
+        spans = (span(f"{begins}, with {asked.factor} "), span(size, "size"), span("."))
     return Judged(
         answer=answer,
         spans=spans,
         size=size,
         happened="peak" if right_way else "valley",
-        detail=_chance_sentence(trend.p_shuffle_levels, trend.shuffle_arrangements, trend.shuffle_exact, None, asked),
+        detail=_chance_sentence(trend.p_forms, trend.p_forms_arrangements, trend.p_forms_method == "all", decision, asked),
+        beside=_of_ranges((levels[0].n_kept, levels[-1].n_kept), asked),
     )
 
 
 def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> Judged:
-    p_shuffle = g.p_shuffle if g.p_shuffle is not None else g.p
-    answer = by_school(asked.school, p_shuffle=p_shuffle, p_interval=g.p_anova, ranges_overlap=g.ranges_overlap)
+    decision = of_groups(g, asked.school)
+    answer = answer_of(decision, asked.school, g.ranges_overlap, asked.clear_p)
     label = [[level_label(v, asked.factor_unit) for v in place] for place in g.places]
     top, bottom = g.places[0][0], g.places[-1][-1]
     pair = next((p for p in g.pairs if set(p.between) == {top, bottom}), None)
@@ -274,7 +312,7 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> Ju
         seen=plain,
         happened=_course(levels, asked) if numbers else alone,
         wanted_difference=None if pair is None else abs(pair.estimate),
-        detail=_chance_sentence(g.p_shuffle, g.shuffle_arrangements, g.shuffle_exact, g.smallest_p, asked),
+        detail=_chance_sentence(g.p_shuffle, g.shuffle_arrangements, g.shuffle_exact, decision, asked),
     )
 
 
@@ -298,9 +336,7 @@ def _course(levels: Sequence[LevelSummary], asked: Asked) -> str | None:
 def _judge_survival(s: Survival, asked: Asked) -> Judged:
     shares = sorted(s.levels, key=lambda v: v.survived / v.n, reverse=True)
     best, worst = shares[0], shares[-1]
-    p = next((f.p for f in s.fisher if set(f.between) == {best.level, worst.level}), None)
-    apart = best.wilson95[0] > worst.wilson95[1]
-    answer = "clear" if asked.school != "shuffle" and apart else by_p(p)
+    answer = answer_of(of_survival(s), "shuffle", None, asked.clear_p)
     names = [level_label(v.level, asked.factor_unit) for v in (best, worst)]
     of = [f"{v.survived} of {v.n}" for v in (best, worst)]
     spans = (
@@ -337,6 +373,8 @@ def _limit_sentence(s: Survival, asked: Asked) -> str | None:
         return f"Half survive at about {level_label(float(f'{s.half_height:.3g}'), asked.factor_unit)}."
     if s.bracket is None or None in s.bracket:
         return None
+    if s.mixed:
+        return "Some survived above where others failed, so the limit is mixed: there is no bracket yet."
     passed, failed = (level_label(v or 0.0, asked.factor_unit) for v in s.bracket)
     if passed == failed:
         return f"At {passed} some survive and some fail, so the limit lies near it."

@@ -3,16 +3,34 @@
 from __future__ import annotations
 
 import math
+import statistics
 from collections.abc import Sequence
+from dataclasses import replace
+from typing import Literal
 
-from ..results import Answer, Effect, Finding, GroupsEffect, LevelSummary, NoEffect, Span, TrendEffect, Verdict
-from ..statistics.power import detectable, repeats_needed
+from ..results import (
+    Answer,
+    DifferenceEffect,
+    Effect,
+    Finding,
+    GroupsEffect,
+    LevelSummary,
+    NoEffect,
+    PairedEffect,
+    Span,
+    TrendEffect,
+    Verdict,
+)
+from ..statistics.power import Design, detectable_by, sd_at_most
+from .deciding import ADDED_P
 from .evidence import level_label
 from .judged import Asked, Judged, judge, span, words
 from .wording import sized
 
 #: More repeats than this in one study is not a plan.
 MOST_REPEATS = 40
+#: Fewer kept trials than this at a level is few (common practice: at least three).
+FEW_TRIALS = 3
 
 
 def _lower_first(spans: tuple[Span, ...]) -> tuple[Span, ...]:
@@ -20,33 +38,74 @@ def _lower_first(spans: tuple[Span, ...]) -> tuple[Span, ...]:
     return (first.model_copy(update={"text": first.text[:1].lower() + first.text[1:]}), *spans[1:])
 
 
+#: Designs in which the level cannot be told from something else: the answer leans at most, until they are run again otherwise.
+CONFOUNDED = ("order_mixed_with_level", "person_mixed_with_level")
+
+
 def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[Finding], asked: Asked) -> Verdict:
-    """The verdict on an effect. A finding of severity `stop` caps the answer at cannot tell; when more than one thing was
-    changed the verdict is about the design, never about the variable."""
+    """The verdict on an effect. A finding of severity `stop` caps the answer at cannot tell, a level mixed with order or person at
+    leaning; when more than one thing was changed the verdict is about the design, never about the variable."""
     judged = judge(effect, levels, asked)
     stops = [f for f in findings if f.severity == "stop"]
+    mixed = [f for f in findings if f.code in CONFOUNDED and not (asked.rounds and f.code == CONFOUNDED[0])]
     design = any(f.code == "more_than_one_change" and _about_newest(f, levels, asked) for f in findings)
     answer: Answer = "cannot_tell" if stops and not (design and len(stops) == 1) else judged.answer
+    if answer == "clear" and mixed:
+        answer = "leaning"
+        judged = judge(effect, levels, replace(asked, hedged=True))
     spans = judged.spans
     if answer == "cannot_tell" and not isinstance(effect, NoEffect):
         spans = _cannot_say(asked, judged)
     detail = judged.detail
     if answer == "cannot_tell" and not stops and asked.reading != "first":
-        detail = " ".join(part for part in (detail, _could_have_seen(levels, asked)) if part) or None
+        detail = " ".join(part for part in (detail, _could_have_seen(effect, levels, asked)) if part) or None
     if design and answer != "cannot_tell":
         more = "in it more than one thing was changed" if asked.rounds else f"not only {asked.factor} was changed"
         spans = (span(f"The design made the difference, but {more}: "), *_lower_first(spans))
+    if asked.contest and not isinstance(effect, NoEffect):
+        spans = (*ranking(levels, asked), *spans)
+    if asked.so_far and not isinstance(effect, NoEffect):
+        spans = (span("So far "), *_lower_first(spans)) if answer == "cannot_tell" and not asked.contest else (span("So far: "), *_lower_first(spans))
+    limits = [f.says for f in findings if f.severity != "note"]
+    if asked.so_far and judged.answer != "cannot_tell":
+        limits.append("Trials that were planned are still to come; until they are in, luck must be rarer than 1 in 1 000 before this is called clear.")
+    elif asked.added:
+        limits.append("Trials were added after the plan was complete and its verdict could be read, so luck must be rarer than 1 in 100 before this is called clear.")
     return Verdict(
         answer=answer,
         says="".join(s.text for s in spans),
         spans=spans,
-        next=_next(effect, levels, judged, answer, asked, stops, next((f for f in findings if f.code == "column_explains_scatter"), None)),
+        next=_next(effect, levels, answer, asked, findings, stops, mixed),
+        so_far=asked.so_far,
         about="design" if design else "variable",
         size=judged.size if answer != "cannot_tell" else None,
         detail=detail,
+        beside=judged.beside,
         prediction=_prediction(asked, judged, answer),
-        limits=tuple(f.says for f in findings if f.severity != "note"),
+        limits=tuple(limits),
     )
+
+
+#: What a level's result is called in the ranking.
+_BY = {"mean": "average", "median": "middle reading", "best": "best trial", "total": "total"}
+
+
+def ranking(levels: Sequence[LevelSummary], asked: Asked) -> tuple[Span, ...]:
+    """The places of a contest by the rule agreed, in words; alike results share a place."""
+    found = [s for s in levels if s.result is not None]
+    ordered = sorted(found, key=lambda s: s.result or 0.0, reverse=asked.best_is == "high")
+    places: list[list[LevelSummary]] = []
+    for s in ordered:
+        if places and s.result_quoted == places[-1][0].result_quoted:
+            places[-1].append(s)
+        else:
+            places.append([s])
+    parts: list[Span] = [span(f"By the {_BY[asked.result]}: ")]
+    for at, place in enumerate(places):
+        names = [level_label(s.level, asked.factor_unit) for s in place]
+        together = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]} together"
+        parts += [span(", then " if at else ""), span(together, "level"), span(f" ({place[0].result_quoted})")]
+    return (*parts, span(". "))
 
 
 def _about_newest(finding: Finding, levels: Sequence[LevelSummary], asked: Asked) -> bool:
@@ -78,53 +137,120 @@ def _pooled_sd(levels: Sequence[LevelSummary]) -> float | None:
     return math.sqrt(sum(n * (sd or 0.0) ** 2 for n, sd in parts) / freedom) if freedom else None
 
 
-def _could_have_seen(levels: Sequence[LevelSummary], asked: Asked) -> str | None:
-    """What difference the present repeats would show four times in five."""
-    sd, fewest = _pooled_sd(levels), min((s.n_kept for s in levels if s.n_kept), default=0)
-    size = detectable(fewest, sd) if sd else None
+def _design(effect: Effect, levels: Sequence[LevelSummary]) -> Design | None:
+    """What the seen effect would bring with further trials; None where no effect or no scatter is seen."""
+    sd, fewest = _pooled_sd(levels), _fewest(levels)
+    free = sum(s.n_kept - 1 for s in levels if s.n_kept)
+    if isinstance(effect, PairedEffect):
+        d = effect.difference
+        if not d.t or not d.pairs:
+            return None
+        return Design(kind="pairs", levels=2, each=(d.t / math.sqrt(d.pairs) / sd_at_most(1.0, d.pairs - 1)) ** 2)
+    if isinstance(effect, GroupsEffect) and (effect.groups.blocked or effect.groups.adjusted_for):
+        g = effect.groups
+        if not g.f or not g.df or not fewest:
+            return None
+        return Design(kind="groups", levels=len(levels), each=g.f * (len(levels) - 1) / fewest / sd_at_most(1.0, int(g.df[1])) ** 2)
+    means = [s.mean for s in levels if s.mean is not None]
+    if not sd or len(means) < 2 or len(set(means)) == 1:
+        return None
+    wide = sd_at_most(sd, free - len(levels) if free > len(levels) else free) ** 2
+    if isinstance(effect, DifferenceEffect):
+        return Design(kind="two", levels=2, each=(means[1] - means[0]) ** 2 / 2 / wide)
+    if isinstance(effect, TrendEffect):
+        at = [float(s.level) for s in levels if s.mean is not None]
+        slope = next(f for f in effect.trend.forms if f.form == "line").coefficients["slope"]
+        middle = statistics.fmean(at)
+        return Design(kind="trend", levels=len(at), each=slope**2 * sum((x - middle) ** 2 for x in at) / wide)
+    if isinstance(effect, GroupsEffect):
+        middle = statistics.fmean(means)
+        return Design(kind="groups", levels=len(means), each=sum((m - middle) ** 2 for m in means) / wide)
+    return None
+
+
+def _fewest(levels: Sequence[LevelSummary]) -> int:
+    return min((s.n_kept for s in levels if s.n_kept), default=0)
+
+
+def _could_have_seen(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> str | None:
+    """What difference between two levels the present repeats would show four times in five."""
+    sd, fewest = _pooled_sd(levels), _fewest(levels)
+    if not sd or fewest < 2 or not isinstance(effect, DifferenceEffect | GroupsEffect | TrendEffect):
+        return None
+    if isinstance(effect, GroupsEffect) and effect.groups.blocked:
+        return None
+    kind: Literal["two", "groups", "trend"] = "two" if len(levels) == 2 else "trend" if isinstance(effect, TrendEffect) else "groups"
+    size = detectable_by(kind, len(levels), fewest, sd, asked.clear_p)
     if size is None:
         return None
-    return f"With {fewest} at each level a difference of about {sized(size, None, asked.unit)} would have shown in 4 of 5 such studies."
+    ends = {"two": "", "groups": " between the best and the worst", "trend": " between the first and the last"}[kind]
+    return f"With {fewest} at each level a difference of about {sized(size, None, asked.unit)}{ends} would have shown in 4 of 5 such studies."
 
 
 def _next(
     effect: Effect,
     levels: Sequence[LevelSummary],
-    judged: Judged,
     answer: Answer,
     asked: Asked,
+    findings: Sequence[Finding],
     stops: Sequence[Finding],
-    left_out: Finding | None,
+    mixed: Sequence[Finding],
 ) -> str:
+    left_out = next((f for f in findings if f.code == "column_explains_scatter"), None)
     if stops and answer == "cannot_tell":
         return stops[0].do
-    if answer != "clear" and left_out is not None:
-        return left_out.do
     if isinstance(effect, NoEffect):
         return {
             "no_trials": "Run the first trials.",
-            "one_level": "Run trials at another level: an effect needs two.",
+            "one_level": "Build the next version and try it beside this one." if asked.rounds else "Run trials at another level: an effect needs two.",
             "too_few_trials": "Run more trials at every level.",
             "no_spread": "Read with a finer step: every reading is the same.",
         }[effect.reason]
-    if isinstance(effect, TrendEffect) and effect.trend.best_beyond is not None and answer == "clear":
+    if asked.so_far:
+        return "Run the trials that are still planned; then the verdict is whole."
+    if mixed:
+        return mixed[0].do
+    if answer != "clear" and left_out is not None:
+        return left_out.do
+    if answer == "clear":
+        return _after_clear(effect, levels, asked, findings)
+    return _more(effect, levels, asked)
+
+
+def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Asked, findings: Sequence[Finding]) -> str:
+    """What follows a clear answer: never "stop" while something of weight is in doubt or a level has few trials."""
+    grave = next((f for f in findings if f.severity in ("stop", "warn") and f.code not in ("few_repeats", "single_trial")), None)
+    if grave is not None:
+        return grave.do
+    if isinstance(effect, TrendEffect) and effect.trend.best_beyond is not None:
         end = levels[-1] if effect.trend.best_beyond == "highest" else levels[0]
         return f"The best may lie beyond {level_label(end.level, asked.factor_unit)}: try a level past it, within your limits."
-    if answer == "clear" and isinstance(effect, GroupsEffect) and len(effect.groups.places) < len(levels):
+    if _fewest(levels) < FEW_TRIALS and not isinstance(effect, PairedEffect) and not (isinstance(effect, GroupsEffect) and effect.groups.blocked):
+        return f"Repeat until every level has at least {FEW_TRIALS}."
+    if isinstance(effect, GroupsEffect) and len(effect.groups.places) < len(levels):
         return "Stop if the best place is enough; more trials would separate those that share a place."
-    if answer == "clear":
-        return "Stop: it is clear. Change one other thing next, or test a level in between."
-    fewest = min((s.n_kept for s in levels if s.n_kept), default=0)
-    sd = _pooled_sd(levels)
-    if sd is not None and judged.wanted_difference:
-        wanted = repeats_needed(judged.wanted_difference, sd)
-        if wanted is None or wanted > MOST_REPEATS:
-            return (
-                "A difference this small would take more repeats than a class can run. Change the variable further, or measure more finely."
-            )
-        more = max(wanted - fewest, 2)
-        return f"About {more} more trials at each level would settle a difference of that size."
-    return "Run at least two more trials at each level."
+    if asked.rounds:
+        return "Keep it, and change one other thing in the next version."
+    return "Stop: it is clear. Change one other thing next, or test a level in between."
+
+
+def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> str:
+    """How many further trials would settle what is seen, and half of it, by the bound that will then hold."""
+    what = "pairs" if isinstance(effect, PairedEffect) else "blocks" if isinstance(effect, GroupsEffect) and effect.groups.blocked else "trials at each level"
+    if asked.rounds:
+        what = "trials of each of the two, run beside each other"
+    design, fewest = _design(effect, levels), _fewest(levels)
+    if design is None:
+        return f"Run at least two more {what}."
+    bound = ADDED_P if asked.planned else asked.clear_p  # further trials are added to a plan whose verdict was read
+    wanted, half = (design.wanted(fewest + 1, bound, share=share) for share in (1.0, 0.5))
+    if wanted is None or wanted - fewest > MOST_REPEATS:
+        return "A difference this small would take more repeats than a class can run. Change the variable further, or measure more finely."
+    more = max(wanted - fewest, 2)
+    text = f"About {more} more {what} would settle a difference of that size"
+    if half is not None and half - fewest <= MOST_REPEATS:
+        return f"{text}; about {max(half - fewest, 2)} one half as large."
+    return f"{text}; one half as large would take more than {MOST_REPEATS}."
 
 
 #: Short predictions about a variable of numbers, as they are said.

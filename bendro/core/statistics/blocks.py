@@ -1,54 +1,79 @@
-"""Comparing within blocks, and with a numeric covariate: additive least squares through statsmodels."""
+"""Comparing within blocks, and with a numeric covariate: additive least squares."""
 
 from __future__ import annotations
 
 import itertools
 import math
 from collections.abc import Sequence
-from typing import Any
+from dataclasses import dataclass
 
 import numpy as np
-import pandas as pd
 from scipy import stats
-from statsmodels.regression.linear_model import OLS
-from statsmodels.stats.anova import anova_lm
 
 from ..errors import TableRefused
 from ..results import Adjusted, Friedman, Groups, LevelName, Pair
 from .compare import places
 from .quiet import answered_here
+from .ranges import range_isf, range_sf
+from .shuffle import shuffle_blocks
+from .unequal import blocks_unequal
 
 
-def _frame(values: Sequence[float], levels: Sequence[LevelName], other: Sequence[object]) -> tuple[pd.DataFrame, list[LevelName]]:
-    names = list(dict.fromkeys(levels))
-    codes = [names.index(level) for level in levels]
-    return pd.DataFrame({"y": np.asarray(values, float), "level": codes, "other": list(other)}), names
+@dataclass(frozen=True, slots=True)
+class _Fit:
+    """Least squares of y on some columns. covariance: of the coefficients."""
+
+    params: np.ndarray
+    covariance: np.ndarray
+    rss: float
+    df: int
 
 
-def _pairs_of(fit: Any, names: Sequence[LevelName]) -> tuple[Pair, ...]:
-    """Every pair of levels in a fitted additive model, by Tukey's studentized range on the contrasts.
+def _fit(design: np.ndarray, y: np.ndarray) -> _Fit:
+    inverse = np.linalg.pinv(design.T @ design)
+    params = inverse @ design.T @ y
+    rss, df = float(((y - design @ params) ** 2).sum()), len(y) - int(np.linalg.matrix_rank(design))
+    return _Fit(params, inverse * (rss / df if df > 0 else math.nan), rss, df)
+
+
+def _marks(values: Sequence[object]) -> tuple[np.ndarray, list[object]]:
+    """A column of 0 and 1 for each value but the first, and the values in the order in which they come."""
+    names = list(dict.fromkeys(values))
+    found = np.array([[1.0 if v == n else 0.0 for n in names[1:]] for v in values]).reshape(len(values), len(names) - 1)
+    return found, names
+
+
+def _f_of(full: _Fit, without: _Fit) -> tuple[float | None, float | None, tuple[float, float] | None]:
+    """F of what the full model has more, its p and freedoms (type II). None without freedom or scatter."""
+    if full.df <= 0 or full.rss <= 0:
+        return None, None, None
+    more = without.df - full.df
+    f = (without.rss - full.rss) / more / (full.rss / full.df)
+    return f, float(stats.f.sf(f, more, full.df)), (float(more), float(full.df))
+
+
+def _pairs_of(fit: _Fit, names: Sequence[LevelName]) -> tuple[Pair, ...]:
+    """Every pair of levels in a fitted additive model (levels in columns 1 …), by Tukey's studentized range on the contrasts.
     Source: Tukey 1949; Kramer 1956; Hsu 1996, Multiple Comparisons, 7.2 (adjusted means)."""
-    terms = list(fit.params.index)
-    df, k = float(fit.df_resid), len(names)
-    critical = float(stats.studentized_range.isf(0.05, k, df)) / math.sqrt(2) if df > 0 else math.nan
-    made = []
+    made, k = [], len(names)
     for i, j in itertools.combinations(range(k), 2):
-        contrast = np.zeros(len(terms))
+        contrast = np.zeros(len(fit.params))
         for sign, at in ((1, j), (-1, i)):
             if at:
-                contrast[terms.index(f"C(level)[T.{at}]")] += sign
+                contrast[at] += sign
         estimate = float(contrast @ fit.params)
-        se = math.sqrt(max(float(contrast @ fit.cov_params() @ contrast), 0.0))
+        variance = float(contrast @ fit.covariance @ contrast) if fit.df > 0 else 0.0
         p = ci = None
-        if df > 0 and se > 0:
-            p = min(1.0, float(stats.studentized_range.sf(abs(estimate) / se * math.sqrt(2), k, df)))
-            ci = (estimate - critical * se, estimate + critical * se)
+        if variance > 0:
+            se = math.sqrt(variance / 2)
+            half = range_isf(0.05, k, fit.df) * se
+            p, ci = range_sf(abs(estimate) / se, k, fit.df), (estimate - half, estimate + half)
         made.append(Pair(between=(names[i], names[j]), estimate=estimate, ci95=ci, p_adjusted=p))
     return tuple(made)
 
 
-def _adjusted_middles(fit: Any, names: Sequence[LevelName]) -> list[float]:
-    return [0.0 if i == 0 else float(fit.params[f"C(level)[T.{i}]"]) for i in range(len(names))]
+def _middles(fit: _Fit, names: Sequence[LevelName]) -> list[float]:
+    return [0.0 if at == 0 else float(fit.params[at]) for at in range(len(names))]
 
 
 @answered_here()
@@ -59,41 +84,59 @@ def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequen
     Source: Montgomery, Design and Analysis of Experiments, randomized complete blocks; Friedman 1937; Kendall & Babington
     Smith 1939. Raises TableRefused `blocks_confounded` when level and block cannot be told apart.
     """
-    frame, names = _frame(values, levels, blocks)
-    model = OLS.from_formula("y ~ C(level) + C(other)", frame)
-    if np.linalg.matrix_rank(model.exog) < model.exog.shape[1]:
+    y = np.asarray(values, float)
+    of_level, names = _marks(levels)
+    of_block, _ = _marks(blocks)
+    one = np.ones((len(y), 1))
+    design = np.hstack([one, of_level, of_block])
+    if np.linalg.matrix_rank(design) < design.shape[1]:
         raise TableRefused(
             "Level and block cannot be told apart: each block needs more than one level.", code="blocks_confounded", where="pair-by"
         )
-    fit = model.fit()
-    f = p = df = None
-    if fit.df_resid > 0 and fit.mse_resid > 0:
-        row = anova_lm(fit, typ=2).loc["C(level)"]
-        f, p, df = float(row["F"]), float(row["PR(>F)"]), (float(row["df"]), float(fit.df_resid))
-    pairs = _pairs_of(fit, names)
+    fit = _fit(design, y)
+    f, p, df = _f_of(fit, _fit(np.hstack([one, of_block]), y))
+    named = [n for n in names if isinstance(n, float | int | str)]
+    pairs = _pairs_of(fit, named)
+    whole, complete = _whole_blocks(y, levels, blocks)
+    shuffled = shuffle_blocks(whole) if complete else None
     return Groups(
         f=f,
         p_anova=p,
         p=p,
         blocked=True,
+        p_shuffle=shuffled.p if shuffled else None,
+        shuffle_exact=shuffled.exact if shuffled else None,
+        shuffle_arrangements=shuffled.arrangements if shuffled else None,
+        shuffle_seed=shuffled.seed if shuffled else None,
+        smallest_p=shuffled.smallest_p if shuffled else None,
+        shuffle_method=shuffled.method if shuffled else None,
+        p_unequal=blocks_unequal(whole, f) if complete and f is not None else None,
         pairs=pairs,
         pairs_method="tukey_within_blocks",
         df=df,
-        places=places(names, _adjusted_middles(fit, names), pairs, best_is=best_is),
-        friedman=friedman_of(frame, len(names)),
+        places=places(named, _middles(fit, named), pairs, best_is=best_is),
+        friedman=friedman_of(whole),
     )
 
 
-def friedman_of(frame: pd.DataFrame, k: int) -> Friedman | None:
-    """Friedman's chi² and Kendall's W from a complete table; None when a block lacks a level or repeats one
-    (repeats inside a block are averaged first)."""
-    table = frame.groupby(["other", "level"])["y"].mean().unstack("level")
-    table = table.dropna()
-    if len(table) < 2 or k < 3 or bool((table.nunique(axis=1) == 1).all()):
+def _whole_blocks(y: np.ndarray, levels: Sequence[LevelName], blocks: Sequence[str]) -> tuple[np.ndarray, bool]:
+    """Means of the blocks that have every level (blocks × levels; repeats inside a block are averaged), and whether all have."""
+    names = list(dict.fromkeys(levels))
+    cells: dict[str, dict[LevelName, list[float]]] = {}
+    for value, level, block in zip(y, levels, blocks, strict=True):
+        cells.setdefault(block, {}).setdefault(level, []).append(float(value))
+    whole = [[math.fsum(row[n]) / len(row[n]) for n in names] for row in cells.values() if len(row) == len(names)]
+    return np.array(whole).reshape(len(whole), len(names)), len(whole) == len(cells) and len(whole) > 1
+
+
+def friedman_of(whole: np.ndarray) -> Friedman | None:
+    """Friedman's chi² and Kendall's W from complete blocks; None with fewer than two of them or three levels, or all alike."""
+    blocks, k = whole.shape
+    if blocks < 2 or k < 3 or bool((np.ptp(whole, axis=1) == 0).all()):
         return None
-    found = stats.friedmanchisquare(*(table[c] for c in table.columns))
+    found = stats.friedmanchisquare(*whole.T)
     chi2 = float(found.statistic)
-    return Friedman(chi2=chi2, p=float(found.pvalue), kendall_w=chi2 / (len(table) * (k - 1)))
+    return Friedman(chi2=chi2, p=float(found.pvalue), kendall_w=chi2 / (blocks * (k - 1)))
 
 
 @answered_here()
@@ -102,23 +145,21 @@ def adjusted(
 ) -> Groups:
     """Levels compared at a common slope of a numeric covariate (analysis of covariance, type II), with the test that the
     slopes differ. Source: Fisher 1932; Montgomery, analysis of covariance."""
-    frame, names = _frame(values, levels, [float(c) for c in covariate])
-    if frame["other"].nunique() < 2:
+    y, x = np.asarray(values, float), np.asarray(covariate, float)
+    if np.ptp(x) == 0:
         raise TableRefused(
             f"“{name}” is the same in every trial, so there is nothing to adjust for.", code="covariate_constant", where="adjust-for"
         )
-    model = OLS.from_formula("y ~ C(level) + other", frame)
-    if np.linalg.matrix_rank(model.exog) < model.exog.shape[1]:
+    of_level, found = _marks(levels)
+    names = [n for n in found if isinstance(n, float | int | str)]
+    one, column = np.ones((len(y), 1)), x[:, None]
+    design = np.hstack([one, of_level, column])
+    if np.linalg.matrix_rank(design) < design.shape[1]:
         raise TableRefused(f"“{name}” and the level cannot be told apart.", code="covariate_confounded", where="adjust-for")
-    fit = model.fit()
-    f = p = df = differ = None
-    if fit.df_resid > 0 and fit.mse_resid > 0:
-        row = anova_lm(fit, typ=2).loc["C(level)"]
-        f, p, df = float(row["F"]), float(row["PR(>F)"]), (float(row["df"]), float(fit.df_resid))
-        own_slopes = OLS.from_formula("y ~ C(level) * other", frame)
-        if len(frame) > own_slopes.exog.shape[1] == np.linalg.matrix_rank(own_slopes.exog):
-            tested = own_slopes.fit().compare_f_test(fit)
-            differ = float(tested[1]) if math.isfinite(tested[1]) else None
+    fit = _fit(design, y)
+    f, p, df = _f_of(fit, _fit(np.hstack([one, column]), y))
+    own_slopes = np.hstack([design, of_level * column])
+    differ = _f_of(_fit(own_slopes, y), fit)[1] if len(y) > own_slopes.shape[1] == np.linalg.matrix_rank(own_slopes) else None
     pairs = _pairs_of(fit, names)
     return Groups(
         f=f,
@@ -127,11 +168,11 @@ def adjusted(
         pairs=pairs,
         pairs_method="tukey_adjusted",
         df=df,
-        places=places(names, _adjusted_middles(fit, names), pairs, best_is=best_is),
+        places=places(names, _middles(fit, names), pairs, best_is=best_is),
         adjusted_for=Adjusted(
             name=name,
-            slope=float(fit.params["other"]),
-            slope_se=float(fit.bse["other"]) if fit.df_resid > 0 else 0.0,
+            slope=float(fit.params[-1]),
+            slope_se=math.sqrt(float(fit.covariance[-1, -1])) if fit.df > 0 else 0.0,
             p_slopes_differ=differ,
         ),
     )

@@ -14,7 +14,9 @@ from ..results import Difference, Groups, LevelName, Pair
 from ..trials import Trial
 from .describe import bound_of_mean, t_interval
 from .quiet import answered_here
+from .ranges import range_isf, range_sf
 from .shuffle import bound_scores, shuffle_groups, shuffle_signs, shuffle_two
+from .unequal import groups_unequal
 
 #: Below this p the Brown-Forsythe test says that spreads differ, and pairs are compared by Games-Howell.
 SPREADS_DIFFER_P = 0.05
@@ -76,6 +78,9 @@ def two_levels(between: tuple[LevelName, LevelName], first: Sequence[Trial], sec
         shuffle_arrangements=shuffled.arrangements,
         smallest_p=shuffled.smallest_p,
         shuffle_seed=shuffled.seed,
+        shuffle_method=shuffled.method,
+        n_per_level=(len(a), len(b)),
+        shuffle_grain=shuffled.largest_below if bound is None else 0.05,
         ratio=(math.fsum(b) / len(b)) / mean_a if mean_a > 0 else None,
         bound=bound,
         ranges_overlap=overlap(a, b),
@@ -117,6 +122,9 @@ def paired(between: tuple[LevelName, LevelName], pairs: Sequence[tuple[float, fl
         shuffle_arrangements=shuffled.arrangements,
         smallest_p=shuffled.smallest_p,
         shuffle_seed=shuffled.seed,
+        shuffle_method=shuffled.method,
+        n_per_level=(n, n),
+        shuffle_grain=shuffled.largest_below,
         ratio=1 + estimate / mean_a if mean_a > 0 else None,
         paired=True,
         pairs=n,
@@ -154,7 +162,9 @@ def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str =
         shuffle_exact=shuffled.exact,
         shuffle_arrangements=shuffled.arrangements,
         shuffle_seed=shuffled.seed,
+        shuffle_method=shuffled.method,
         smallest_p=shuffled.smallest_p,
+        p_unequal=groups_unequal(values, max((t.resolution or 0.0 for n in names for t in levels[n] if t.counts), default=0.0)),
         pairs=pairs,
         pairs_method=method,
         places=places(names, [math.fsum(v) / len(v) for v in values], pairs, best_is=best_is),
@@ -187,18 +197,26 @@ def _pairs(names: Sequence[LevelName], values: Sequence[Sequence[float]], can: b
     differ = spreads_differ(values)
     flat = any(_no_spread(v) for v in values)
     howell = differ is not None and differ < SPREADS_DIFFER_P and not flat
-    tested = stats.tukey_hsd(*values, equal_var=not howell)
-    interval = tested.confidence_interval(0.95)
-    made = tuple(
-        Pair(
-            between=(names[i], names[j]),
-            estimate=float(tested.statistic[j, i]),
-            ci95=(float(interval.low[j, i]), float(interval.high[j, i])),
-            p_adjusted=float(tested.pvalue[j, i]),
+    n = [len(v) for v in values]
+    means = [math.fsum(v) / len(v) for v in values]
+    spreads = [float(np.var(v, ddof=1)) for v in values]
+    free = sum(n) - len(n)
+    pooled = sum((m - 1) * v for m, v in zip(n, spreads, strict=True)) / free
+    made = []
+    for i, j in itertools.combinations(range(len(names)), 2):
+        parts = [(spreads[at] if howell else pooled) / n[at] for at in (i, j)]
+        df = sum(parts) ** 2 / sum(v**2 / (n[at] - 1) for v, at in zip(parts, (i, j), strict=True)) if howell else float(free)
+        se, estimate = math.sqrt(sum(parts) / 2), means[j] - means[i]
+        half = range_isf(0.05, len(names), df) * se
+        made.append(
+            Pair(
+                between=(names[i], names[j]),
+                estimate=estimate,
+                ci95=(estimate - half, estimate + half),
+                p_adjusted=range_sf(abs(estimate) / se, len(names), df),
+            )
         )
-        for i, j in itertools.combinations(range(len(names)), 2)
-    )
-    return made, "games_howell" if howell else "tukey_kramer"
+    return tuple(made), "games_howell" if howell else "tukey_kramer"
 
 
 def _groups_with_bounds(
@@ -215,10 +233,7 @@ def _groups_with_bounds(
     for i, j in places_of:
         both = bound_scores([*values[i], *values[j]], [*kinds[i], *kinds[j]])
         raw.append(shuffle_two(both[: len(values[i])], both[len(values[i]) :]).p)
-    held, adjusted = 0.0, [0.0] * len(raw)
-    for rank, at in enumerate(sorted(range(len(raw)), key=lambda k: raw[k])):
-        held = max(held, min(1.0, (len(raw) - rank) * raw[at]))
-        adjusted[at] = held
+    adjusted = holm(raw)
     pairs = tuple(
         Pair(
             between=(names[i], names[j]),
@@ -236,12 +251,22 @@ def _groups_with_bounds(
         shuffle_exact=shuffled.exact,
         shuffle_arrangements=shuffled.arrangements,
         shuffle_seed=shuffled.seed,
+        shuffle_method=shuffled.method,
         smallest_p=shuffled.smallest_p,
         pairs=pairs,
         pairs_method="rank_shuffle_holm",
         places=places(names, middles, pairs, best_is=best_is),
         ranges_overlap=any(overlap(a, b) for a, b in itertools.combinations(values, 2)),
     )
+
+
+def holm(raw: Sequence[float]) -> list[float]:
+    """Each p among all of them, in their order. Source: Holm 1979, Scand. J. Stat. 6, 65-70."""
+    held, adjusted = 0.0, [0.0] * len(raw)
+    for rank, at in enumerate(sorted(range(len(raw)), key=lambda k: raw[k])):
+        held = max(held, min(1.0, (len(raw) - rank) * raw[at]))
+        adjusted[at] = held
+    return adjusted
 
 
 def places(

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 import warnings
+from dataclasses import dataclass
+from typing import Literal
 
-from scipy import optimize, stats
+from scipy import optimize, special, stats
 
 POWER = 0.8
 ALPHA = 0.05
@@ -64,3 +66,58 @@ def detectable(n: float, sd: float, *, power: float = POWER, alpha: float = ALPH
         return (1.0 if found is None else found) - power
 
     return sd * float(optimize.brentq(short, 1e-6, 60.0, xtol=1e-9))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Design:
+    """What further trials must show. kind: of the comparison; levels: how many; each: noncentrality that one more trial at each level
+    (or one more pair) brings, for the effect as it is seen."""
+
+    kind: Literal["two", "pairs", "groups", "trend"]
+    levels: int
+    each: float
+
+    def power(self, n: float, alpha: float) -> float:
+        """Share of studies with n trials at each level that would be clear at alpha. Source: noncentral F (Cohen 1988, chapter 8)."""
+        df1 = self.levels - 1 if self.kind == "groups" else 1
+        df2 = {"two": 2 * n - 2, "pairs": n - 1, "groups": self.levels * (n - 1), "trend": self.levels * n - 3}[self.kind]
+        if df2 < 1:
+            return 0.0
+        cut = float(special.fdtri(df1, df2, 1 - alpha * OF_ALPHA[self.kind]))
+        found = 1 - float(special.ncfdtr(df1, df2, n * self.each, cut))
+        return found if math.isfinite(found) else 1.0  # the far tail, where all would be clear
+
+    def wanted(self, least: int, alpha: float, most: int = 200, share: float = 1.0) -> int | None:
+        """Fewest trials at each level, `least` or more, with power POWER for `share` of the effect; None when more than `most`."""
+        design = Design(kind=self.kind, levels=self.levels, each=self.each * share**2)
+        low, high = max(least, 2), most
+        if design.power(high, alpha) < POWER:
+            return None
+        while low < high:
+            middle = (low + high) // 2
+            low, high = (low, middle) if design.power(middle, alpha) >= POWER else (middle + 1, high)
+        return low
+
+
+#: Beside the plain test stands one that allows for unequal spreads, and a slope is the better of two shapes: as much of the alpha is
+#: left for the plain test's formula (found by simulation, docs/calibration.md).
+OF_ALPHA = {"two": 0.9, "pairs": 0.9, "groups": 0.55, "trend": 0.45}
+
+
+def sd_at_most(sd: float, df: int, sure: float = 0.75) -> float:
+    """The spread that the true one does not exceed, three times in four: advice from few readings would else promise too much.
+    Source: chi-squared limit of a variance (any handbook)."""
+    return sd * math.sqrt(df / float(stats.chi2.isf(sure, df))) if df > 0 else sd
+
+
+def detectable_by(kind: Literal["two", "groups", "trend"], levels: int, n: int, sd: float, alpha: float) -> float | None:
+    """The difference between the two ends that n trials at each of so many levels would show with power POWER, in the unit of sd. The
+    levels between lie evenly for a trend, and in the middle for groups. None when nothing short of 60 sd would."""
+    spacing = sum((i / (levels - 1) - 0.5) ** 2 for i in range(levels)) if kind == "trend" else 0.5
+
+    def short(d: float) -> float:
+        return Design(kind=kind, levels=levels, each=d * d * spacing).power(n, alpha) - POWER
+
+    if short(60.0) < 0:
+        return None
+    return sd * float(optimize.brentq(short, 1e-6, 60.0, xtol=1e-6))

@@ -1,4 +1,7 @@
-"""Shuffle (permutation) tests: how often chance alone would make an effect as large. All through scipy's permutation_test."""
+"""Shuffle (permutation) tests: how often chance alone would make an effect as large.
+
+Few arrangements are all tried; more are drawn, in batches, until it is plain that chance does as much often enough; for many
+readings the shuffle follows its known limit so closely that nothing is drawn."""
 
 from __future__ import annotations
 
@@ -6,7 +9,8 @@ import itertools
 import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from typing import Any
+from functools import lru_cache
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,52 +19,63 @@ from scipy import stats
 Array = NDArray[np.float64]
 #: Up to here every arrangement is tried; beyond, this many are drawn (formulas, section 3).
 ARRANGEMENTS = 20_000
+#: Drawing stops early once so many arrangements did as much: p is then known to a thirtieth of itself, and is far from small.
+#: Source: Besag & Clifford 1991, Biometrika 78, 301-304.
+ENOUGH_HITS = 1_000
+#: Above so many readings the shuffle is not drawn: p comes from its limit. LIMIT_ERROR: by how much that may be out, about
+#: (compared with drawn shuffles of even and of skewed readings in the tests).
+LIMIT_FROM, LIMIT_ERROR = 300, 0.004
 #: Seed of the drawn shuffles; stored with the result so that anyone gets the same p again.
 SHUFFLE_SEED = 20_000
-#: Statistics are compared to this share of their own scale, so that arrangements equal on paper tie whatever the last bits say.
-TIE_DECIMALS = 9
-_BATCH_NUMBERS = 2_000_000
+#: Statistics that differ by less than this share of their scale are ties: equal on paper, whatever the last bits say.
+TIE_SHARE = 1e-9
+_BATCH, _BATCH_NUMBERS = 1_000, 2_000_000
+Method = Literal["all", "drawn", "limit"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ShuffleResult:
-    """p in (0, 1]; exact: every arrangement tried; smallest_p: the smallest p these arrangements could give."""
+    """p in (0, 1]. exact: every arrangement tried. arrangements: how many there are, or were drawn; 0 where p comes from the
+    limit. smallest_p: the smallest p these arrangements could give; largest_below: the largest p at or below 0.05 that they could
+    give without ties, which is how fully a test at 0.05 uses its 0.05."""
 
     p: float
     exact: bool
     arrangements: int
     seed: int | None
     smallest_p: float
+    method: Method
+    largest_below: float = 0.05
 
 
-def _run(data: tuple[Sequence[float], ...], statistic: Callable[..., Any], kind: str, possible: int, alike: int) -> ShuffleResult:
-    exact = possible <= ARRANGEMENTS
-    size = max(sum(len(d) for d in data), 1)
-    arrays = tuple(np.asarray(d, dtype=float) for d in data)
-    smallest = alike / possible if exact else 1 / (ARRANGEMENTS + 1)
-    if min(a.size for a in arrays) < 2:  # scipy takes no sample of one
-        p = _p_with_single(arrays, statistic, exact) if kind == "independent" else 1.0
-        return ShuffleResult(
-            p=p, exact=exact, arrangements=possible if exact else ARRANGEMENTS, seed=None if exact else SHUFFLE_SEED, smallest_p=smallest
-        )
-    found = stats.permutation_test(
-        arrays,
-        statistic,
-        permutation_type=kind,
-        alternative="greater",
-        vectorized=True,
-        n_resamples=np.inf if exact else ARRANGEMENTS,
-        batch=max(_BATCH_NUMBERS // size, 1),
-        rng=np.random.default_rng(SHUFFLE_SEED),
-    )
-    p = float(found.pvalue)
+def _counted(hits: int, tried: int, exact: bool, smallest: float, step: int) -> ShuffleResult:
+    """p of a statistic that `hits` of the arrangements reach; drawn ones count the one at hand among them."""
+    if exact:
+        below = math.floor(0.05 * tried / step + 1e-9) * step / tried
+        return ShuffleResult(p=hits / tried, exact=True, arrangements=tried, seed=None, smallest_p=smallest, method="all", largest_below=below)
     return ShuffleResult(
-        p=min(p, 1.0),
-        exact=exact,
-        arrangements=possible if exact else ARRANGEMENTS,
-        seed=None if exact else SHUFFLE_SEED,
-        smallest_p=smallest,
+        p=(hits + 1) / (tried + 1), exact=False, arrangements=tried, seed=SHUFFLE_SEED, smallest_p=1 / (ARRANGEMENTS + 1), method="drawn"
     )
+
+
+def _limit(p: float) -> ShuffleResult:
+    return ShuffleResult(p=float(max(p, 1e-300)), exact=False, arrangements=0, seed=None, smallest_p=0.0, method="limit")
+
+
+def _drawn(values: Array, reaches: Callable[[Array], NDArray[np.bool_]], deal: Callable[[np.random.Generator, int], Array]) -> ShuffleResult:
+    """reaches: dealt readings (arrangements, readings…) -> whether each does as much as the readings at hand."""
+    rng = np.random.default_rng(SHUFFLE_SEED)
+    batch = max(1, min(_BATCH, _BATCH_NUMBERS // max(values.size, 1)))
+    hits = tried = 0
+    while tried < ARRANGEMENTS and hits < ENOUGH_HITS:
+        now = min(batch, ARRANGEMENTS - tried)
+        hits += int(np.count_nonzero(reaches(deal(rng, now))))
+        tried += now
+    return _counted(hits, tried, False, 0.0, 1)
+
+
+def _dealt(values: Array) -> Callable[[np.random.Generator, int], Array]:
+    return lambda rng, now: rng.permuted(np.broadcast_to(values, (now, values.size)), axis=1)
 
 
 def _splits(left: tuple[int, ...], sizes: Sequence[int]) -> Iterator[tuple[int, ...]]:
@@ -74,71 +89,164 @@ def _splits(left: tuple[int, ...], sizes: Sequence[int]) -> Iterator[tuple[int, 
             yield chosen + tail
 
 
-def _p_with_single(samples: tuple[Array, ...], statistic: Callable[..., Any], exact: bool) -> float:
-    """The same test where a level has a single reading."""
-    sizes, flat = [s.size for s in samples], np.concatenate(samples)
-    cuts = np.cumsum(sizes)[:-1]
-    if exact:
-        dealt = flat[np.array(list(_splits(tuple(range(flat.size)), sizes)))]
-    else:
-        dealt = np.random.default_rng(SHUFFLE_SEED).permuted(np.tile(flat, (ARRANGEMENTS, 1)), axis=1)
-    hits = int(np.sum(statistic(*np.split(dealt, cuts, axis=1), axis=-1) >= statistic(*samples, axis=-1)))
-    return hits / len(dealt) if exact else (hits + 1) / (ARRANGEMENTS + 1)
+@lru_cache(maxsize=16)
+def _all_splits(sizes: tuple[int, ...]) -> NDArray[np.intp]:
+    return np.array(list(_splits(tuple(range(sum(sizes))), sizes)), dtype=np.intp)
 
 
-def _tied(values: Any, scale: float) -> Any:
-    return np.round(np.asarray(values) / scale, TIE_DECIMALS) if scale > 0 else np.zeros_like(np.asarray(values))
+@lru_cache(maxsize=16)
+def _chosen(n: int, k: int) -> NDArray[np.intp]:
+    """Every choice of k of n."""
+    flat = itertools.chain.from_iterable(itertools.combinations(range(n), k))
+    return np.fromiter(flat, np.intp, math.comb(n, k) * k).reshape(-1, k)
+
+
+@lru_cache(maxsize=4)
+def _orders(n: int) -> NDArray[np.intp]:
+    return np.array(list(itertools.permutations(range(n))), dtype=np.intp)
+
+
+@lru_cache(maxsize=4)
+def _signs(n: int) -> Array:
+    return np.asarray(1.0 - 2.0 * ((np.arange(2**n)[:, None] >> np.arange(n)) & 1), dtype=np.float64)
+
+
+def _reaching(statistic: Callable[[Array], Any], observed: float, scale: float) -> Callable[[Array], NDArray[np.bool_]]:
+    edge = observed - TIE_SHARE * scale
+    return lambda dealt: np.asarray(statistic(dealt)) >= edge
 
 
 def shuffle_two(a: Sequence[float], b: Sequence[float]) -> ShuffleResult:
     """Two-sided on |difference of means|. Source: Fisher 1935, The Design of Experiments, section 21; Pitman 1937."""
+    n, m = len(a), len(b)
     both = np.concatenate([np.asarray(a, float), np.asarray(b, float)])
-    centre, scale = float(np.mean(both)), float(np.ptp(both))
+    both -= both.mean()
+    scale = float(np.ptp(both))
+    if scale == 0:
+        return _counted(1, 1, True, 1.0, 1)
+    observed, size = abs(float(both[n:].mean() - both[:n].mean())), n + m
+    # the sum of all is zero, so one sample's sum gives the difference
+    k, factor = (n, 1 / n + 1 / m) if n <= m else (m, 1 / n + 1 / m)
+    possible = math.comb(size, n)
+    reaches = _reaching(lambda sums: np.abs(sums) * factor, observed, scale)
+    if possible <= ARRANGEMENTS:
+        step = 2 if n == m else 1
+        return _counted(int(np.count_nonzero(reaches(both[_chosen(size, k)].sum(axis=1)))), possible, True, step / possible, step)
+    if size > LIMIT_FROM:
+        return _limit(_p_of_share(observed**2 / factor, both, 1))
+    return _drawn(both, lambda dealt: reaches(dealt[:, :k].sum(axis=1)), _dealt(both))
 
-    def statistic(x: Array, y: Array, axis: int = -1) -> Any:
-        return _tied(np.abs(np.mean(y - centre, axis=axis) - np.mean(x - centre, axis=axis)), scale)
 
-    return _run((a, b), statistic, "independent", math.comb(len(a) + len(b), len(a)), 2 if len(a) == len(b) else 1)
+def _p_of_share(explained: float, centred: Array, df: int) -> float:
+    """The limit of the shuffle of a sum of squares: the share of all squares follows the beta law as in the F test.
+    Source: Pitman 1937, Biometrika 29, 322-335; Box & Andersen 1955, J. R. Stat. Soc. B 17."""
+    share = min(max(explained / float(centred @ centred), 0.0), 1.0)
+    return float(stats.beta.sf(share, df / 2, (centred.size - 1 - df) / 2))
 
 
 def shuffle_groups(groups: Sequence[Sequence[float]]) -> ShuffleResult:
     """On the F statistic: the sum of squares between levels orders arrangements as F does, since the total is fixed."""
-    everything = np.concatenate([np.asarray(g, float) for g in groups])
-    centre, scale = float(np.mean(everything)), float(np.ptp(everything)) ** 2 * len(everything)
+    sizes = tuple(len(g) for g in groups)
+    values = np.concatenate([np.asarray(g, float) for g in groups])
+    values -= values.mean()
+    scale = float(np.ptp(values)) ** 2 * values.size
+    if scale == 0:
+        return _counted(1, 1, True, 1.0, 1)
+    starts = np.concatenate([[0], np.cumsum(sizes)[:-1]])
+    counts = np.asarray(sizes, float)
 
-    def statistic(*samples: Array, axis: int = -1) -> Any:
-        between = sum(s.shape[axis] * np.mean(s - centre, axis=axis) ** 2 for s in samples)
-        return _tied(between, scale)
+    def between(dealt: Array) -> Any:
+        return (np.add.reduceat(dealt, starts, axis=-1) ** 2) @ (1 / counts)
 
-    sizes = [len(g) for g in groups]
+    observed = float(between(values))
+    reaches = _reaching(between, observed, scale)
     possible, left = 1, sum(sizes)
     for size in sizes:
         possible *= math.comb(left, size)
         left -= size
-    alike = math.prod(math.factorial(sizes.count(s)) for s in set(sizes))
-    return _run(tuple(groups), statistic, "independent", possible, alike)
+    if possible <= ARRANGEMENTS:
+        alike = math.prod(math.factorial(sizes.count(s)) for s in set(sizes))
+        return _counted(int(np.count_nonzero(reaches(values[_all_splits(sizes)]))), possible, True, alike / possible, alike)
+    if values.size > LIMIT_FROM:
+        return _limit(_p_of_share(observed, values, len(sizes) - 1))
+    return _drawn(values, reaches, _dealt(values))
 
 
 def shuffle_signs(differences: Sequence[float]) -> ShuffleResult:
     """Sign flips of paired differences, two-sided. Source: Fisher 1935, section 21."""
-    scale = float(np.max(np.abs(differences))) if len(differences) else 0.0
-
-    def statistic(d: Array, axis: int = -1) -> Any:
-        return _tied(np.abs(np.mean(d, axis=axis)), scale)
-
-    return _run((differences,), statistic, "samples", 2 ** len(differences), 2)
+    d = np.asarray(differences, float)
+    scale = float(np.max(np.abs(d))) * d.size if d.size else 0.0
+    if scale == 0:
+        return _counted(1, 1, True, 1.0, 1)
+    observed, possible = abs(float(d.sum())), 2**d.size
+    reaches = _reaching(np.abs, observed, scale)
+    if possible <= ARRANGEMENTS:
+        return _counted(int(np.count_nonzero(reaches(_signs(d.size) @ d))), possible, True, 2 / possible, 2)
+    if d.size > LIMIT_FROM:
+        return _limit(2 * float(stats.norm.sf(observed / math.sqrt(float(d @ d)))))
+    return _drawn(d, lambda signs: reaches(signs @ d), lambda rng, now: np.asarray(1.0 - 2.0 * rng.integers(0, 2, (now, d.size)), dtype=np.float64))
 
 
 def shuffle_slope(x: Sequence[float], y: Sequence[float]) -> ShuffleResult:
     """Readings dealt anew over the levels; two-sided on the slope of the line."""
+    return _shuffle_along(_shapes(x, 1), y)
+
+
+def shuffle_forms(x: Sequence[float], y: Sequence[float]) -> ShuffleResult:
+    """The same for the better of two shapes, a slope and a bend, so that choosing between them after the readings are seen costs
+    nothing: the statistic that is shuffled is itself the larger of the two. Source: Westfall & Young 1993, Resampling-Based
+    Multiple Testing, section 2.2 (the largest statistic)."""
+    return _shuffle_along(_shapes(x, 2 if len(set(x)) > 2 else 1), y)
+
+
+def _shapes(x: Sequence[float], most: int) -> Array:
+    """Slope, and bend at right angles to it: columns of length one that sum to zero (readings × shapes)."""
     across = np.asarray(x, float) - np.mean(x)
-    centre = float(np.mean(y))
-    scale = float(np.sum(np.abs(across))) * float(np.ptp(y))
+    across /= float(np.ptp(across)) or 1.0
+    raw = np.column_stack([across**power for power in range(most + 1)])
+    shapes: Array = np.linalg.qr(raw)[0][:, 1:]
+    return shapes
 
-    def statistic(dealt: Array, axis: int = -1) -> Any:
-        return _tied(np.abs(np.sum((dealt - centre) * across, axis=axis)), scale)
 
-    return _run((y,), statistic, "pairings", math.factorial(min(len(y), 30)), 2)
+def _shuffle_along(shapes: Array, y: Sequence[float]) -> ShuffleResult:
+    values = np.asarray(y, float) - np.mean(y)
+    scale = float(np.sqrt(values @ values))
+    if float(np.ptp(values)) == 0:
+        return _counted(1, 1, True, 1.0, 1)
+
+    def along(dealt: Array) -> Any:
+        return np.max(np.abs(dealt @ shapes), axis=-1)
+
+    observed = float(along(values))
+    reaches = _reaching(along, observed, scale)
+    possible = math.factorial(min(values.size, 30))
+    if possible <= ARRANGEMENTS:
+        return _counted(int(np.count_nonzero(reaches(values[_orders(values.size)]))), possible, True, 2 / possible, 2)
+    if values.size > LIMIT_FROM:
+        one = _p_of_share(observed**2, values, 1)
+        return _limit(1 - (1 - one) ** shapes.shape[1])
+    return _drawn(values, reaches, _dealt(values))
+
+
+def shuffle_blocks(table: Array) -> ShuffleResult:
+    """Readings dealt anew over the levels within each block. table: blocks × levels, complete. On the sum of squares between the
+    levels' means. Source: Fisher 1935, section 26; Edgington & Onghena, Randomization Tests, randomized blocks."""
+    within = table - table.mean(axis=1, keepdims=True)
+    blocks, levels = within.shape
+    scale = float(np.ptp(within)) ** 2 * blocks
+    if scale == 0:
+        return _counted(1, 1, True, 1.0, 1)
+
+    def between(dealt: Array) -> Any:
+        return np.sum(dealt.sum(axis=-2) ** 2, axis=-1) / blocks
+
+    reaches = _reaching(between, float(between(within)), scale)
+    possible = math.factorial(levels) ** blocks
+    if possible <= ARRANGEMENTS:
+        dealt = np.array(list(itertools.product(*(row[_orders(levels)] for row in within))))
+        alike = math.factorial(levels)
+        return _counted(int(np.count_nonzero(reaches(dealt))), possible, True, alike / possible, alike)
+    return _drawn(within, reaches, lambda rng, now: rng.permuted(np.broadcast_to(within, (now, blocks, levels)), axis=2))
 
 
 def bound_scores(values: Sequence[float], kinds: Sequence[str]) -> list[float]:

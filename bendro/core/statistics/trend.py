@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from typing import Literal, cast
 
 import numpy as np
 from scipy import stats
-from statsmodels.regression.linear_model import OLS
 
 from ..results import Form, Interval, Trend
 from ..trials import Trial
 from .compare import overlap, readings_of
-from .shuffle import bound_scores, shuffle_groups, shuffle_slope
+from .shuffle import bound_scores, shuffle_forms, shuffle_groups, shuffle_slope
+from .unequal import best_between, forms_p, trend_unequal
 
 FormName = Literal["line", "proportional", "power", "peak"]
 #: Steps in which a fitted form is drawn.
@@ -34,27 +35,48 @@ def _finite(value: float) -> float | None:
     return float(value) if math.isfinite(float(value)) else None
 
 
-def _form(form: FormName, names: Sequence[str], design: np.ndarray, y: np.ndarray, *, p_of: int) -> tuple[Form, object]:
+@dataclass(frozen=True, slots=True)
+class _Fit:
+    """A least-squares fit. params, se: one a column; covariance: of the coefficients; llf: log-likelihood under normal errors."""
+
+    params: np.ndarray
+    se: np.ndarray
+    covariance: np.ndarray
+    df: int
+    rss: float
+    llf: float
+
+
+def _least_squares(design: np.ndarray, y: np.ndarray) -> _Fit:
+    """By the QR decomposition. Source: any handbook; checked against statsmodels and NIST StRD in the tests."""
+    n, k = design.shape
+    q, r = np.linalg.qr(design)
+    params = np.linalg.solve(r, q.T @ y)
+    residual = y - design @ params
+    rss, df = float(residual @ residual), n - k
+    inverse = np.linalg.inv(r)
+    covariance = inverse @ inverse.T * (rss / df if df > 0 else math.nan)
+    llf = -n / 2 * (math.log(2 * math.pi * rss / n) + 1) if rss > 0 else math.inf
+    return _Fit(params, np.sqrt(np.diag(covariance)), covariance, df, rss, llf)
+
+
+def _form(form: FormName, names: Sequence[str], design: np.ndarray, y: np.ndarray, *, p_of: int) -> tuple[Form, _Fit]:
     """Least squares of y on the design's columns. A perfect fit has slope doubt 0, not NaN."""
-    fit = OLS(y, design).fit()
-    residual = np.asarray(fit.resid)
-    df = len(y) - design.shape[1]
-    rss, tss = float(residual @ residual), float(((y - y.mean()) ** 2).sum())
-    perfect = rss <= 1e-24 * max(float(y @ y), 1e-300)
     with np.errstate(all="ignore"):  # a perfect fit divides by a residual of 0; what is not finite is left out below
-        ses = [(_finite(s) if df > 0 else None) for s in fit.bse]
-        cis = fit.conf_int(0.05) if df > 0 else np.full((len(names), 2), np.nan)
-        p = _finite(fit.pvalues[p_of]) if df > 0 and not perfect else None
-        likelihood = None if perfect else float(fit.llf)
+        fit = _least_squares(design, y)
+        df, tss = fit.df, float(((y - y.mean()) ** 2).sum())
+        perfect = fit.rss <= 1e-24 * max(float(y @ y), 1e-300)
+        half = float(stats.t.ppf(0.975, df)) * fit.se if df > 0 else np.full(len(names), np.nan)
+        p = _finite(2 * stats.t.sf(abs(fit.params[p_of] / fit.se[p_of]), df)) if df > 0 and not perfect else None
     made = Form(
         form=form,
         coefficients={n: float(c) for n, c in zip(names, fit.params, strict=True)},
-        se=dict(zip(names, ses, strict=True)),
-        ci95={n: _interval(c) for n, c in zip(names, cis, strict=True)},
-        r2=None if tss == 0 else 1 - rss / tss,
+        se={n: _finite(s) if df > 0 else None for n, s in zip(names, fit.se, strict=True)},
+        ci95={n: _interval((c - h, c + h)) for n, c, h in zip(names, fit.params, half, strict=True)},
+        r2=None if tss == 0 else 1 - fit.rss / tss,
         p=p,
-        aicc=None if likelihood is None else aicc(likelihood, len(names), len(y)),
-        residual_sd=math.sqrt(rss / df) if df > 0 else None,
+        aicc=None if perfect else aicc(fit.llf, len(names), len(y)),
+        residual_sd=math.sqrt(fit.rss / df) if df > 0 else None,
     )
     return made, fit
 
@@ -85,7 +107,7 @@ def power(x: Sequence[float], y: Sequence[float]) -> Form | None:
     scale = math.exp(made.coefficients["log_scale"])
     interval = made.ci95["log_scale"]
     log_se = made.se["log_scale"]
-    value = None if made.aicc is None else aicc(float(fit.llf) - float(ys.sum()), 2, len(ys))  # type: ignore[attr-defined]
+    value = None if made.aicc is None else aicc(fit.llf - float(ys.sum()), 2, len(ys))
     return made.model_copy(
         update={
             "coefficients": {"scale": scale, "exponent": made.coefficients["exponent"]},
@@ -107,7 +129,7 @@ def peak(x: Sequence[float], y: Sequence[float]) -> Form | None:
     centre = float(np.mean(x))
     xs = np.asarray(x, float) - centre  # centred while fitting: x and x² are nearly parallel far from 0
     made, fit = _form("peak", ("a", "b", "c"), np.column_stack([np.ones_like(xs), xs, xs**2]), np.asarray(y, float), p_of=2)
-    a, b, c = (float(v) for v in fit.params)  # type: ignore[attr-defined]
+    a, b, c = (float(v) for v in fit.params)
     back = np.array([[1, -centre, centre**2], [0, 1, -2 * centre], [0, 0, 1]])
     coefficients = dict(zip(("a", "b", "c"), (float(v) for v in back @ [a, b, c]), strict=True))
     df = len(y) - 3
@@ -117,7 +139,7 @@ def peak(x: Sequence[float], y: Sequence[float]) -> Form | None:
     if c != 0:
         optimum = centre - b / (2 * c)
     if df > 0:
-        covariance = np.asarray(fit.cov_params())  # type: ignore[attr-defined]
+        covariance = fit.covariance
         t = float(stats.t.ppf(0.975, df))
         for name, se in zip("abc", np.sqrt(np.maximum(np.diag(back @ covariance @ back.T), 0)), strict=True):
             ses[name], cis[name] = float(se), (coefficients[name] - t * float(se), coefficients[name] + t * float(se))
@@ -194,8 +216,13 @@ def fit_trend(trials: Sequence[Trial], *, allowed: Sequence[FormName] = ALL_FORM
     bounds = any(k in ("at_least", "at_most") for k in kinds)
     ranked = bound_scores(y, kinds) if bounds else y
     shuffled = shuffle_slope(x, ranked)
+    bends = "peak" in allowed and len(set(x)) > 2
+    of_forms = shuffle_forms(x, ranked) if bends else shuffled
+    levels = sorted(set(x))
+    groups = [[v for a, v in zip(x, y, strict=True) if a == level] for level in levels]
+    steps = [t.resolution for t in kept if t.resolution]
+    lies = None if bounds else best_between(levels, groups, best_is=best_is)
     flat = np.ptp(ranked) == 0
-    by_level = {level: [v for a, v in zip(x, y, strict=True) if a == level] for level in (min(x), max(x))}
     return Trend(
         preferred=preferred,
         spearman=None if flat else _finite(stats.spearmanr(x, ranked).statistic),
@@ -203,10 +230,18 @@ def fit_trend(trials: Sequence[Trial], *, allowed: Sequence[FormName] = ALL_FORM
         shuffle_exact=shuffled.exact,
         shuffle_arrangements=shuffled.arrangements,
         shuffle_seed=shuffled.seed,
+        shuffle_method=shuffled.method,
         smallest_p=shuffled.smallest_p,
         p_shuffle_levels=_levels_p(x, ranked),
         best_beyond=beyond,
         bound=bounds or None,
         forms=tuple(_with_curve(_drawn_only(f) if bounds else f, min(x), max(x)) for f in made),
-        ranges_overlap=overlap(by_level[min(x)], by_level[max(x)]),
+        ranges_overlap=overlap(groups[0], groups[-1]),
+        p_forms=of_forms.p,
+        p_forms_method=of_forms.method,
+        p_forms_arrangements=of_forms.arrangements,
+        p_forms_interval=None if bounds else forms_p(x, y) if bends else made[0].p if made[0].residual_sd else 0.0,
+        p_unequal=None if bounds else trend_unequal(levels, groups, max(steps, default=0.0), bends=bends),
+        best_between=None if lies is None else lies[:2],
+        best_inside=None if lies is None else lies[2],
     )

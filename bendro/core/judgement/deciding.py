@@ -1,0 +1,121 @@
+"""By what each school decides, and how sure it must be: the one place where a p becomes an answer.
+
+Every threshold that was set by simulation stands here; `bin/calibrate` shows what it leads to (docs/calibration.md)."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from scipy import stats
+
+from ..results import Answer, Difference, Groups, Survival, Trend
+
+School = Literal["shuffle", "interval", "ranges"]
+#: p at or below which chance is set aside, and at or below which the answer leans. 0.1 is the least that three against
+#: three can reach, so a complete separation there leans (formulas, section 3).
+CLEAR_P, LEANING_P = 0.05, 0.1
+#: Before the planned trials are in, and after trials were added to a complete plan whose verdict had been read.
+#: Source: Haybittle 1971, Br. J. Radiol. 44; Peto et al. 1976, Br. J. Cancer 34. The second by simulation.
+SO_FAR_P, ADDED_P = 0.001, 0.01
+#: A shuffle whose steps cannot come nearer to 0.05 than this cannot decide at 0.05; the interval does (3 against 3 cannot at
+#: all, 4 against 4 only at 0.029).
+GRAIN = 0.04
+#: What the p that allows for unequal spreads may be, beside a p of 0.05 that does not, so that one level that scatters three
+#: times as much leaves false alarms at 6 %.
+TWO_UNEQUAL, GROUPS_UNEQUAL, TREND_UNEQUAL, BLOCKS_UNEQUAL = 0.06, 0.045, 0.05, 0.05
+_EDGE = 1e-9
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Decision:
+    """p: what the answer goes by, None where nothing can be said. by: the evidence that decided; coarse: the shuffle's steps were too
+    coarse; unlike: levels have unlike numbers of trials; unequal: it would be surer if the levels scattered alike."""
+
+    p: float | None
+    by: Literal["shuffle", "interval"]
+    coarse: bool = False
+    unlike: bool = False
+    unequal: bool = False
+
+
+def by_p(p: float | None, clear: float = CLEAR_P) -> Answer:
+    """Answer for a p: both bounds belong to the stronger answer. clear: how rare chance must be here."""
+    if p is None:
+        return "cannot_tell"
+    return "clear" if p <= clear + _EDGE else "leaning" if p <= LEANING_P + _EDGE else "cannot_tell"
+
+
+def _beside(p: float | None, unequal: float | None, most: float, by: Literal["shuffle", "interval"]) -> Decision:
+    """A p with the one that allows for unequal spreads beside it, which may be as large as `most` when p is 0.05."""
+    if p is None or unequal is None:
+        return Decision(p=p, by=by)
+    allowed = min(1.0, unequal * CLEAR_P / most)
+    return Decision(p=max(p, allowed), by=by, unequal=p <= CLEAR_P < allowed)
+
+
+def of_difference(d: Difference, school: School) -> Decision:
+    """Two levels, or pairs."""
+    if school == "interval" or d.p_t is None:
+        return Decision(p=d.p_t if school == "interval" else d.p_shuffle, by="interval" if school == "interval" else "shuffle")
+    unlike = d.n_per_level is not None and d.n_per_level[0] != d.n_per_level[1]
+    coarse = d.shuffle_grain is not None and d.shuffle_grain < GRAIN
+    if unlike or coarse:
+        return Decision(p=d.p_t, by="interval", coarse=coarse, unlike=unlike and not coarse)
+    return Decision(p=d.p_shuffle, by="shuffle") if d.paired else _beside(d.p_shuffle, d.p_t, TWO_UNEQUAL, "shuffle")
+
+
+def of_groups(g: Groups, school: School) -> Decision:
+    """Three or more levels; within blocks; at a common slope."""
+    most = BLOCKS_UNEQUAL if g.blocked else GROUPS_UNEQUAL
+    if school == "interval" or g.p_shuffle is None:
+        return _beside(g.p_anova if g.p is None else g.p, g.p_unequal, most, "interval")
+    return _beside(g.p_shuffle, g.p_unequal, most, "shuffle")
+
+
+def of_trend(t: Trend, levels: int, school: School) -> Decision:
+    """A numeric variable. levels: how many are tried; with two the slope is a difference of two levels."""
+    if t.bound:
+        return Decision(p=t.p_forms if school == "shuffle" else None, by="shuffle")
+    if school == "interval":
+        return _beside(t.p_forms_interval, t.p_unequal, TREND_UNEQUAL, "interval")
+    if levels == 2:
+        return Decision(p=t.p_unequal if t.p_unequal is not None else t.p_forms_interval, by="interval", coarse=True)
+    return _beside(t.p_forms, t.p_unequal, TREND_UNEQUAL, "shuffle")
+
+
+def of_survival(s: Survival) -> Decision:
+    """One exact test over all levels, in every school."""
+    return Decision(p=s.p, by="shuffle")
+
+
+def answer_of(decision: Decision, school: School, ranges_overlap: bool | None, clear: float) -> Answer:
+    """Ranges that do not touch are clear in the school of ranges, once the planned trials are in."""
+    if school != "ranges":
+        return by_p(decision.p, clear)
+    if ranges_overlap is None or ranges_overlap:
+        return "cannot_tell"
+    return "clear" if clear >= CLEAR_P else "leaning"
+
+
+#: A difference of so many standard deviations is one that a class sees with the naked eye (common practice).
+LARGE = 2.0
+
+
+def ranges_err(sizes: tuple[int, ...]) -> tuple[float, float] | None:
+    """How often the ranges of two levels with so many readings do not touch by luck alone, and how often they touch although the levels
+    differ by LARGE standard deviations. Order statistics of equal normal spreads; by numerical integration."""
+    if len(sizes) != 2 or min(sizes) < 1:
+        return None
+    n, m = sizes
+    x = np.linspace(-7.0, 7.0 + LARGE, 2001)
+
+    def above(shift: float) -> float:
+        """The least of m, shifted, above the largest of n."""
+        density = n * stats.norm.pdf(x) * stats.norm.cdf(x) ** (n - 1)
+        return float(np.trapezoid(density * stats.norm.sf(x - shift) ** m, x))
+
+    luck = 2 / math.comb(n + m, n)
+    return luck, 1 - above(LARGE) - above(-LARGE)
