@@ -91,7 +91,7 @@ def watched(job: tuple[Cell, int, int]) -> float:
     for _ in range(studies):
         rows = study(cell, readings(cell, rng), rng)
         for block in range(2, cell.repeats + 1):
-            found = analyse(rows[: block * cell.levels], asked(cell, planned=True, so_far=block < cell.repeats))
+            found = analyse(rows[: block * cell.levels], asked(cell, planned=True, stage="so_far" if block < cell.repeats else "whole"))
             if found.verdict.answer == "clear":
                 hits += 1
                 break
@@ -111,7 +111,7 @@ def extended(job: tuple[Cell, int, int]) -> float:
         table = readings(Cell(cell.kind, cell.levels, 60, cell.scatter), rng)
         upto, found = cell.repeats, None
         for extension in range(3):
-            found = analyse(study(cell, table, rng, upto), asked(cell, planned=True, added=extension > 0))
+            found = analyse(study(cell, table, rng, upto), asked(cell, planned=True, stage="added" if extension else "whole"))
             more = advised(found.verdict.next)
             if found.verdict.answer == "clear" or not more or upto >= 60:
                 break

@@ -10,10 +10,12 @@ from uuid import UUID
 from bendro.core.analyse import Question, analyse, can_pair, described
 from bendro.core.errors import TableRefused
 from bendro.core.families import family
+from bendro.core.judgement.deciding import Stage
 from bendro.core.judgement.working import Working, how_difference, how_mean
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.plan import level_of, planned_levels, unreadable
 from bendro.core.planning.record import JUDGING, plan_changes
+from bendro.core.planning.stock import Stock
 from bendro.core.results import Analysis
 from bendro.core.statistics.describe import Doubt
 from bendro.core.statistics.trend import ALL_FORMS, FormName
@@ -118,7 +120,9 @@ def _question(owned: Owned, study: Study) -> tuple[list[Trial], Question]:
     """The trials of a study and what is asked of them."""
     draft = plan_of(study)
     asked = _asked(draft)
-    trials = core_trials(draft, seen_trials(study, trials_of(owned, study.id))[0])
+    seen, stock = seen_trials(study, trials_of(owned, study.id))
+    trials = core_trials(draft, seen)
+    agreed = agreed_plan(owned, study.id)
     rounds = draft.study_kind == "design_rounds"
     within = draft.within or ("block" if draft.compared == "side_by_side" else "")
     return trials, replace(
@@ -127,8 +131,25 @@ def _question(owned: Owned, study: Study) -> tuple[list[Trial], Question]:
         rounds=rounds,
         contest=draft.study_kind == "contest",
         changed_since=_changed_since(owned, study.id) if rounds else {},
-        judging_changed=_judging_changed(owned, study),
+        judging_changed=_judging_changed(agreed, draft),
+        planned=True,
+        stage=_stage(draft, agreed, stock, rounds=rounds),
     )
+
+
+def _stage(draft: Draft, agreed: Draft | None, stock: Stock, *, rounds: bool) -> Stage:
+    """Whether planned trials are still to come, or repeats were added to what was agreed before the first trial was kept. In design
+    rounds versions come when they are built: only the two newest that were tried must be whole."""
+    left = {t.level for t in stock.left}
+    if rounds:
+        left &= set([p.text for p in planned_levels(draft) if p.text in stock.tried][-2:])
+    if left:
+        return "so_far"
+    began = draft.repeats if agreed is None else agreed.repeats
+    reserve = draft.reserve if agreed is None else agreed.reserve
+    if draft.repeats > began:
+        return "reserve_used" if draft.repeats <= began + reserve else "added"
+    return "reserved" if reserve else "whole"
 
 
 def _changed_since(owned: Owned, study_id: UUID) -> dict[str, tuple[str, ...]]:
@@ -141,12 +162,9 @@ def _changed_since(owned: Owned, study_id: UUID) -> dict[str, tuple[str, ...]]:
     return {str(v.row.number): tuple(str(c) for c in v.changed) for v in seen if v.row.device == device}
 
 
-def _judging_changed(owned: Owned, study: Study) -> tuple[str, ...]:
+def _judging_changed(agreed: Draft | None, draft: Draft) -> tuple[str, ...]:
     """Ways of judging that differ from what was agreed when the first trial was kept. One changed and put back is as agreed."""
-    agreed = agreed_plan(owned, study.id)
-    if agreed is None:
-        return ()
-    return tuple(c.name for c in plan_changes(agreed, plan_of(study)) if c.where in JUDGING)
+    return () if agreed is None else tuple(c.name for c in plan_changes(agreed, draft) if c.where in JUDGING)
 
 
 def how(owned: Owned, study_id: UUID, *, about: str, first: str, second: str | None) -> Working:

@@ -8,7 +8,7 @@ from typing import Literal, cast
 
 from .errors import TableRefused
 from .judgement.audit import audit
-from .judgement.deciding import School
+from .judgement.deciding import School, Stage
 from .judgement.evidence import Evidence
 from .judgement.judged import Asked
 from .judgement.verdict import verdict
@@ -72,8 +72,7 @@ class Question:
     changed_since: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     judging_changed: tuple[str, ...] | None = None  # None: there is no record of the plan
     planned: bool = False  # the trials belong to a plan
-    so_far: bool = False  # planned trials are still to come
-    added: bool = False  # trials were added after the plan was complete
+    stage: Stage = "whole"  # planned trials to come, or added (judgement.deciding)
 
 
 def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] = ()) -> Analysis:
@@ -107,8 +106,7 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
             rounds=asked.rounds,
             contest=asked.contest,
             planned=asked.planned,
-            so_far=asked.so_far,
-            added=asked.added,
+            stage=asked.stage,
             result=asked.result,
         ),
     )

@@ -20,6 +20,13 @@ CLEAR_P, LEANING_P = 0.05, 0.1
 #: Before the planned trials are in, and after trials were added to a complete plan whose verdict had been read.
 #: Source: Haybittle 1971, Br. J. Radiol. 44; Peto et al. 1976, Br. J. Cancer 34. The second by simulation.
 SO_FAR_P, ADDED_P = 0.001, 0.01
+#: Where the plan reserved further repeats beforehand: at the end of the first ones, and when the reserve is used.
+#: Source: simulated; Pocock 1977, Biometrika 64 for equal bounds.
+RESERVED_P, RESERVE_USED_P = 0.04, 0.02
+#: Where a study stands: every planned trial is in; some are still to come; trials were added to a complete plan; further repeats are
+#: reserved; the reserve is used.
+Stage = Literal["whole", "so_far", "added", "reserved", "reserve_used"]
+BOUND: dict[Stage, float] = {"whole": CLEAR_P, "so_far": SO_FAR_P, "added": ADDED_P, "reserved": RESERVED_P, "reserve_used": RESERVE_USED_P}
 #: A shuffle whose steps cannot come nearer to 0.05 than this cannot decide at 0.05; the interval does (3 against 3 cannot at
 #: all, 4 against 4 only at 0.029).
 GRAIN = 0.04

@@ -24,7 +24,7 @@ from ..results import (
     Trend,
     TrendEffect,
 )
-from .deciding import ADDED_P, CLEAR_P, SO_FAR_P, Decision, School, answer_of, of_difference, of_groups, of_survival, of_trend, ranges_err
+from .deciding import BOUND, CLEAR_P, Decision, School, Stage, answer_of, of_difference, of_groups, of_survival, of_trend, ranges_err
 from .evidence import level_label
 from .wording import ReadingLevel, chance, more_or_less, percent, sized, spanned, start
 
@@ -43,8 +43,7 @@ class Asked:
     expect: str | None = None
     rounds: bool = False  # design rounds: is the newest version better than the one before
     contest: bool = False  # the places by the rule agreed come first
-    so_far: bool = False  # planned trials are still to come
-    added: bool = False  # trials were added to a complete plan
+    stage: Stage = "whole"
     planned: bool = False  # there is a plan, so further trials would be added to it
     result: str = "mean"  # what the study calls the result of a level
     hedged: bool = False  # said as leaning at most: the level cannot be told from something else
@@ -52,9 +51,7 @@ class Asked:
     @property
     def clear_p(self) -> float:
         """How rare chance must be before it is set aside."""
-        if self.hedged:
-            return -1.0
-        return SO_FAR_P if self.so_far else ADDED_P if self.added else CLEAR_P
+        return -1.0 if self.hedged else BOUND[self.stage]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -22,7 +22,7 @@ from ..results import (
     Verdict,
 )
 from ..statistics.power import Design, detectable_by, sd_at_most
-from .deciding import ADDED_P
+from .deciding import ADDED_P, RESERVE_USED_P, Stage
 from .evidence import level_label
 from .judged import Asked, Judged, judge, span, words
 from .wording import sized
@@ -64,28 +64,32 @@ def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[F
         spans = (span(f"The design made the difference, but {more}: "), *_lower_first(spans))
     if asked.contest and not isinstance(effect, NoEffect):
         spans = (*ranking(levels, asked), *spans)
-    if asked.so_far and not isinstance(effect, NoEffect):
+    if asked.stage == "so_far" and not isinstance(effect, NoEffect):
         spans = (span("So far "), *_lower_first(spans)) if answer == "cannot_tell" and not asked.contest else (span("So far: "), *_lower_first(spans))
-    limits = [f.says for f in findings if f.severity != "note"]
-    if asked.so_far and judged.answer != "cannot_tell":
-        limits.append("Trials that were planned are still to come; until they are in, luck must be rarer than 1 in 1 000 before this is called clear.")
-    elif asked.added:
-        limits.append("Trials were added after the plan was complete and its verdict could be read, so luck must be rarer than 1 in 100 before this is called clear.")
+    staged = STAGE_SAYS.get(asked.stage) if judged.answer != "cannot_tell" or asked.stage != "so_far" else None
+    beside = " ".join(part for part in (staged, judged.beside) if part) or None
     return Verdict(
         answer=answer,
         says="".join(s.text for s in spans),
         spans=spans,
         next=_next(effect, levels, answer, asked, findings, stops, mixed),
-        so_far=asked.so_far,
+        so_far=asked.stage == "so_far",
         about="design" if design else "variable",
         size=judged.size if answer != "cannot_tell" else None,
         detail=detail,
-        beside=judged.beside,
+        beside=beside,
         prediction=_prediction(asked, judged, answer),
-        limits=tuple(limits),
+        limits=(*(f.says for f in findings if f.severity != "note"), *((staged,) if staged else ())),
     )
 
 
+#: What must be said of the stage at which a study is judged.
+STAGE_SAYS: dict[Stage, str] = {
+    "so_far": "Trials that were planned are still to come; until they are in, luck must be rarer than 1 in 1 000 before this is called clear.",
+    "added": "Trials were added after the plan was complete and its verdict could be read, so luck must be rarer than 1 in 100 before this is called clear.",
+    "reserved": "The plan has further repeats in reserve, so luck must be rarer than 4 in 100 before this is called clear.",
+    "reserve_used": "The repeats held in reserve were used, so luck must be rarer than 2 in 100 before this is called clear.",
+}
 #: What a level's result is called in the ranking.
 _BY = {"mean": "average", "median": "middle reading", "best": "best trial", "total": "total"}
 
@@ -206,7 +210,7 @@ def _next(
             "too_few_trials": "Run more trials at every level.",
             "no_spread": "Read with a finer step: every reading is the same.",
         }[effect.reason]
-    if asked.so_far:
+    if asked.stage == "so_far":
         return "Run the trials that are still planned; then the verdict is whole."
     if mixed:
         return mixed[0].do
@@ -242,7 +246,8 @@ def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> str:
     design, fewest = _design(effect, levels), _fewest(levels)
     if design is None:
         return f"Run at least two more {what}."
-    bound = ADDED_P if asked.planned else asked.clear_p  # further trials are added to a plan whose verdict was read
+    # further trials are added to a plan whose verdict was read
+    bound = RESERVE_USED_P if asked.stage == "reserved" else ADDED_P if asked.planned else asked.clear_p
     wanted, half = (design.wanted(fewest + 1, bound, share=share) for share in (1.0, 0.5))
     if wanted is None or wanted - fewest > MOST_REPEATS:
         return "A difference this small would take more repeats than a class can run. Change the variable further, or measure more finely."

@@ -191,6 +191,7 @@ class Draft(Typed):
     also: MeasureDraft | None = None
     hold: list[Held] = Field(default=[], max_length=MOST_IDEAS)
     repeats: int = Field(default=5, ge=-1_000_000, le=1_000_000)
+    reserve: int = Field(default=0, ge=0, le=20, description="Further repeats that may be added after the verdict was read, agreed beforehand")
     practice: int = Field(default=1, ge=0, le=20)
     groups: list[str] = Field(default=[], max_length=100)
     people: int = Field(default=3, ge=1, le=6)

@@ -24,6 +24,7 @@ _WORDS = {
     "could_measure": "the ideas to measure",
     "hold": "what is kept the same",
     "repeats": "the repeats",
+    "reserve": "the repeats in reserve",
     "practice": "the practice trials",
     "groups": "the groups",
     "people": "the people in a group",
@@ -51,7 +52,7 @@ _WORDS = {
     "guess": "what is expected",
 }
 #: Ways of judging: changed after the first kept trial they are recorded and told beside the verdict.
-JUDGING = ("evidence", "result", "doubt", "odd", "within", "timers_by")
+JUDGING = ("reserve", "evidence", "result", "doubt", "odd", "within", "timers_by")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -45,6 +45,7 @@ class Stock:
     void: int
     extra: int
     outside: int
+    tried: frozenset[str]  # levels with a kept trial
     place: Mapping[UUID, Place]
     why: Mapping[UUID, str]
 
@@ -78,6 +79,7 @@ def take_stock(turns: Sequence[Turn], trials: Sequence[Ran]) -> Stock:
         void=sum(voids.values()),
         extra=counts.count("extra"),
         outside=counts.count("outside"),
+        tried=frozenset(level for _, level in filled),
         place=place,
         why=why,
     )

@@ -104,8 +104,8 @@ class Design:
 OF_ALPHA = {"two": 0.9, "pairs": 0.9, "groups": 0.55, "trend": 0.45}
 
 
-def sd_at_most(sd: float, df: int, sure: float = 0.75) -> float:
-    """The spread that the true one does not exceed, three times in four: advice from few readings would else promise too much.
+def sd_at_most(sd: float, df: int, sure: float = 0.5) -> float:
+    """The spread that the true one does not exceed, every second time: the spread of few readings is more often too small than too large.
     Source: chi-squared limit of a variance (any handbook)."""
     return sd * math.sqrt(df / float(stats.chi2.isf(sure, df))) if df > 0 else sd
 

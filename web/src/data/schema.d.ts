@@ -852,6 +852,11 @@ export interface components {
             df: number | null;
             /** Estimate */
             estimate: number;
+            /** N Per Level */
+            n_per_level?: [
+                number,
+                number
+            ] | null;
             /** P Shuffle */
             p_shuffle: number | null;
             /** P T */
@@ -869,6 +874,10 @@ export interface components {
             shuffle_arrangements: number;
             /** Shuffle Exact */
             shuffle_exact: boolean;
+            /** Shuffle Grain */
+            shuffle_grain?: number | null;
+            /** Shuffle Method */
+            shuffle_method?: ("all" | "drawn" | "limit") | null;
             /** Shuffle Seed */
             shuffle_seed?: number | null;
             /** Smallest P */
@@ -1049,6 +1058,12 @@ export interface components {
              * @default 5
              */
             repeats: number;
+            /**
+             * Reserve
+             * @description Further repeats that may be added after the verdict was read, agreed beforehand
+             * @default 0
+             */
+            reserve: number;
             /**
              * Result
              * @default mean
@@ -1359,6 +1374,8 @@ export interface components {
             p_anova: number | null;
             /** P Shuffle */
             p_shuffle?: number | null;
+            /** P Unequal */
+            p_unequal?: number | null;
             /** P Welch */
             p_welch?: number | null;
             /** Pairs */
@@ -1373,6 +1390,8 @@ export interface components {
             shuffle_arrangements?: number | null;
             /** Shuffle Exact */
             shuffle_exact?: boolean | null;
+            /** Shuffle Method */
+            shuffle_method?: ("all" | "drawn" | "limit") | null;
             /** Shuffle Seed */
             shuffle_seed?: number | null;
             /** Smallest P */
@@ -2009,6 +2028,7 @@ export interface components {
              *       "reading_level": "middle",
              *       "reason": "",
              *       "repeats": 5,
+             *       "reserve": 0,
              *       "result": "mean",
              *       "rota": {
              *         "adult_needed": true,
@@ -3016,6 +3036,7 @@ export interface components {
              *       "reading_level": "middle",
              *       "reason": "",
              *       "repeats": 5,
+             *       "reserve": 0,
              *       "result": "mean",
              *       "rota": {
              *         "adult_needed": true,
@@ -3088,6 +3109,11 @@ export interface components {
             ] | null;
             /** Fisher */
             fisher: components["schemas"]["FisherPair"][];
+            /**
+             * Fisher Holm
+             * @default []
+             */
+            fisher_holm: components["schemas"]["FisherPair"][];
             /** Half Height */
             half_height?: number | null;
             /** Half Height Ci95 */
@@ -3097,6 +3123,12 @@ export interface components {
             ] | null;
             /** Levels */
             levels: components["schemas"]["SurvivalLevel"][];
+            /** Mixed */
+            mixed?: boolean | null;
+            /** P */
+            p?: number | null;
+            /** P Exact */
+            p_exact?: boolean | null;
             /** Separated */
             separated?: boolean | null;
         };
@@ -3216,16 +3248,33 @@ export interface components {
         };
         /** Trend */
         Trend: {
+            /** Best Between */
+            best_between?: [
+                number,
+                number
+            ] | null;
             /** Best Beyond */
             best_beyond?: ("lowest" | "highest") | null;
+            /** Best Inside */
+            best_inside?: boolean | null;
             /** Bound */
             bound?: boolean | null;
             /** Forms */
             forms: components["schemas"]["Form"][];
+            /** P Forms */
+            p_forms?: number | null;
+            /** P Forms Arrangements */
+            p_forms_arrangements?: number | null;
+            /** P Forms Interval */
+            p_forms_interval?: number | null;
+            /** P Forms Method */
+            p_forms_method?: ("all" | "drawn" | "limit") | null;
             /** P Shuffle */
             p_shuffle?: number | null;
             /** P Shuffle Levels */
             p_shuffle_levels?: number | null;
+            /** P Unequal */
+            p_unequal?: number | null;
             /**
              * Preferred
              * @enum {string}
@@ -3237,6 +3286,8 @@ export interface components {
             shuffle_arrangements?: number | null;
             /** Shuffle Exact */
             shuffle_exact?: boolean | null;
+            /** Shuffle Method */
+            shuffle_method?: ("all" | "drawn" | "limit") | null;
             /** Shuffle Seed */
             shuffle_seed?: number | null;
             /** Smallest P */
@@ -3545,7 +3596,7 @@ export interface components {
         };
         /**
          * Verdict
-         * @description says: the spans read one after the other.
+         * @description says: the spans read one after the other. beside: what must be said of the way of judging itself.
          */
         Verdict: {
             /**
@@ -3559,6 +3610,8 @@ export interface components {
              * @enum {string}
              */
             answer: "clear" | "leaning" | "cannot_tell";
+            /** Beside */
+            beside?: string | null;
             /** Detail */
             detail?: string | null;
             /**
@@ -3574,6 +3627,11 @@ export interface components {
             says: string;
             /** Size */
             size?: string | null;
+            /**
+             * So Far
+             * @default false
+             */
+            so_far: boolean;
             /**
              * Spans
              * @default []

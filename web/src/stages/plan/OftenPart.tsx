@@ -15,7 +15,8 @@ export function OftenPart({ draft, change, at, asked, ahead }: PartOf & { ahead:
         <Whole label="Practice trials" hint="For each group; they do not count." most={20} value={draft.practice ?? 1} onChange={(practice) => change({ practice })} />
         <Groups value={draft.groups ?? []} says={at('groups')} onChange={(groups) => change({ groups })} />
       </div>
-      <div className="max-w-72">
+      <div className="grid gap-6 md:grid-cols-2">
+        <Whole label="Further repeats in reserve" most={20} hint="Agreed now, they may be added after the verdict is read at a smaller price: it must then be rarer than 4 in 100 luck at first, and 2 in 100 with them." value={draft.reserve ?? 0} onChange={(reserve) => change({ reserve })} />
         <Line label="Class" value={draft.class_label ?? ''} placeholder="9 Teal" hint="Stands on what is printed." onChange={(class_label) => change({ class_label })} />
       </div>
       <Pick label="Order of trials" hint={why(ORDERS, draft.order)} value={draft.order ?? 'blocks'} options={pairs(ORDERS)} onChange={(order) => change({ order })} />

@@ -77,13 +77,14 @@ function Worked({ study, trials, a }: { study: Study; trials: Trial[]; a: Analys
       <div className="min-w-0">
         <PaperHead study={study} />
         <p className="m-0 flex items-center gap-3 font-semibold">
-          <span className={`inline-block border-2 border-ink px-3 py-0.5 ${a.verdict.answer === 'clear' ? 'bg-ink text-floor' : a.verdict.answer === 'leaning' ? 'border-dashed' : ''}`}>{ANSWER[a.verdict.answer]}</span>
+          <span className={`inline-block border-2 border-ink px-3 py-0.5 ${a.verdict.answer === 'clear' ? 'bg-ink text-floor' : a.verdict.answer === 'leaning' ? 'border-dashed' : ''}`}>{a.verdict.so_far ? `So far: ${ANSWER[a.verdict.answer].toLowerCase()}` : ANSWER[a.verdict.answer]}</span>
           <span className="text-quiet no-print">{study.draft.question}</span>
         </p>
         <h1 className={`m-0 mt-3 max-w-[60rem] ${short ? 'text-[2.6rem]' : 'text-[2.3rem]'} max-md:text-[1.8rem]`}>
           <Headline a={a} />
         </h1>
         {a.verdict.detail ? <p className="m-0 mt-3 max-w-[56rem] text-[1.05rem] text-quiet">{a.verdict.detail}</p> : null}
+        {a.verdict.beside ? <p className="m-0 mt-1 max-w-[56rem] text-[1.05rem] text-quiet">{a.verdict.beside}</p> : null}
         {a.verdict.prediction ? <p className="m-0 mt-1 text-[1.05rem]">{a.verdict.prediction}</p> : null}
         {waiting ? <Says>{waiting === 1 ? 'One trial in this browser is' : `${waiting} trials in this browser are`} not in this verdict yet: waiting to be sent.</Says> : null}
         {study.outside ? (
@@ -146,7 +147,7 @@ function Worked({ study, trials, a }: { study: Study; trials: Trial[]; a: Analys
 
 const CHECKED: Record<string, string> = {
   single_trial: 'a level with one trial', few_repeats: 'too few repeats', unequal_repeats: 'unequal repeats', voids_pile_up: 'voids at one level',
-  censored: 'readings off the tape', drift_with_order: 'drift with the order of trials', more_than_one_change: 'two things changed at once',
+  all_estimated: 'readings all estimated', censored: 'readings off the tape', drift_with_order: 'drift with the order of trials', more_than_one_change: 'two things changed at once',
   control_not_held: 'things meant to stay the same', person_mixed_with_level: 'one person to a level', order_mixed_with_level: 'one level after the other',
   estimated_mixed_with_measured: 'estimates among measured readings', resolution_too_coarse: 'too coarse a tool', reaction_dominates: 'a thumb’s reaction',
   payload_mixed: 'different payloads', payload_reused: 'payloads used again', spread_unequal: 'unequal spreads', odd_reading: 'odd readings',
