@@ -61,19 +61,34 @@ def study(cell: Cell, table: np.ndarray, rng: Rng, upto: int | None = None) -> l
         for at in rng.permutation(cell.levels):
             order += 1
             level: float | str = float(10 * (at + 1)) if cell.kind == "number" else "abcdefgh"[at]
-            made.append(Trial(level=level, value=float(table[at, block]) + 40, order=order, row=order, block=str(block), resolution=STEP if cell.scatter == "rounded" else None))
+            made.append(
+                Trial(
+                    level=level,
+                    value=float(table[at, block]) + 40,
+                    order=order,
+                    row=order,
+                    block=str(block),
+                    resolution=STEP if cell.scatter == "rounded" else None,
+                )
+            )
     return made
 
 
 def asked(cell: Cell, **more: Any) -> Question:
     pair = "block" if cell.kind in ("pairs", "blocks") else None
     treat = "number" if cell.kind == "number" and cell.levels > 2 else None
-    return Question(factor="f", response="outcome" if cell.kind == "survival" else "r", pair_by=pair, treat_as=treat, evidence=cell.school, **more)  # type: ignore[arg-type]
+    return Question(
+        factor="f", response="outcome" if cell.kind == "survival" else "r", pair_by=pair, treat_as=treat, evidence=cell.school, **more
+    )  # type: ignore[arg-type]
 
 
 def one(cell: Cell, rng: Rng) -> Analysis:
     if cell.kind == "survival":
-        rows = [Trial(level="abcdefgh"[at], outcome="survived" if rng.random() < 0.6 else "failed", order=None, row=1 + at) for at in range(cell.levels) for _ in range(cell.repeats)]
+        rows = [
+            Trial(level="abcdefgh"[at], outcome="survived" if rng.random() < 0.6 else "failed", order=None, row=1 + at)
+            for at in range(cell.levels)
+            for _ in range(cell.repeats)
+        ]
         return analyse(rows, asked(cell))
     return analyse(study(cell, readings(cell, rng), rng), asked(cell))
 
@@ -136,7 +151,9 @@ def settled(job: tuple[Cell, int, int]) -> float:
         told += 1
         means = table.mean(axis=1)
         within = table - table.mean(axis=0) if cell.kind in ("pairs", "blocks") else table
-        spread = float(np.sqrt(within.var(axis=1, ddof=1).mean() * (cell.levels / (cell.levels - 1) if cell.kind in ("pairs", "blocks") else 1)))
+        spread = float(
+            np.sqrt(within.var(axis=1, ddof=1).mean() * (cell.levels / (cell.levels - 1) if cell.kind in ("pairs", "blocks") else 1))
+        )
         if cell.kind == "number":  # the advice is for the line that is seen
             at = np.arange(cell.levels) - (cell.levels - 1) / 2
             means = means.mean() + at * float(at @ means) / float(at @ at)
@@ -184,7 +201,9 @@ def covered(job: tuple[Cell, int, int]) -> float:
     rng, told, hits = np.random.default_rng(seed), 0, 0
     for _ in range(studies):
         table = np.array([[curve(x)] * cell.repeats for x in range(1, 7)]) + rng.normal(size=(6, cell.repeats)) * 0.8
-        rows = [Trial(level=float(x + 1), value=float(v) + 40, row=1 + x * cell.repeats + i) for x in range(6) for i, v in enumerate(table[x])]
+        rows = [
+            Trial(level=float(x + 1), value=float(v) + 40, row=1 + x * cell.repeats + i) for x in range(6) for i, v in enumerate(table[x])
+        ]
         found = analyse(rows, Question(factor="f", response="r"))
         trend = found.effect.trend  # type: ignore[union-attr]
         if trend.preferred == "peak" and trend.best_between is not None:
@@ -204,27 +223,84 @@ class Table:
     bound: float
     above: bool = False  # the share must be at least the bound
     short: int = 60
-    long: int = 1_000
+    long: int = 300
 
 
 def false_alarms(school: str) -> list[Cell]:
     cells = [Cell("name", 2, n, s, school) for n in REPEATS for s in ("normal", "heavy", "rounded", "unequal")]
-    cells += [Cell(kind, k, n, s, school) for kind in ("number", "name") for k in LEVELS[1:] for n in REPEATS for s in ("normal", "heavy", "rounded", "unequal")]
+    cells += [
+        Cell(kind, k, n, s, school)
+        for kind in ("number", "name")
+        for k in LEVELS[1:]
+        for n in REPEATS
+        for s in ("normal", "heavy", "rounded", "unequal")
+    ]
     cells += [Cell("pairs", 2, n, s, school) for n in REPEATS for s in ("normal", "heavy")]
     return cells + [Cell("blocks", k, n, s, school) for k in (3, 4, 6) for n in REPEATS for s in ("normal", "unequal")]
 
 
 TABLES = [
-    Table("False alarms, shuffle school: clear without an effect", share_clear, false_alarms("shuffle"), 0.05, short=12),
-    Table("False alarms, interval school: clear without an effect", share_clear, false_alarms("interval"), 0.05, short=6),
-    Table("False alarms, survival", share_clear, [Cell("survival", k, n) for k in (2, 3, 4, 6, 8) for n in (5, 10)], 0.05, short=20),
-    Table("Watched after every block until clear or complete, without an effect", watched, [Cell(kind, k, 5) for kind in ("name", "number") for k in (2, 3, 4)], 0.05, short=25),
-    Table("Extended by the advice, twice at most, without an effect", extended, [Cell(kind, k, n) for kind, k in (("name", 2), ("name", 4), ("number", 4)) for n in (3, 5)], 0.065, short=25),
-    Table("Clear after as many more as the advice says, the effect being as it was seen", settled, [Cell(kind, k, n, effect=d) for kind, k, d in (("name", 2, 1.2), ("pairs", 2, 1.2), ("blocks", 3, 1.2), ("name", 4, 1.4), ("number", 4, 1.4)) for n in (3, 5)], 0.75, True, short=15, long=400),
-    Table("Clean tables that get a statistical doubt", doubted, [Cell(kind, k, n, s) for kind, k in (("name", 2), ("name", 4), ("number", 4), ("number", 8)) for n in (3, 5) for s in ("normal", "rounded")], 0.10, short=40),
-    Table("A reading ten times too large is found, four levels", slipped, [Cell("name", 4, n, "slip") for n in (3, 5)], 0.95, True, short=60),
+    Table("False alarms, shuffle school: clear without an effect", share_clear, false_alarms("shuffle"), 0.05, short=8, long=250),
+    Table("False alarms, interval school: clear without an effect", share_clear, false_alarms("interval"), 0.05, short=4, long=120),
+    Table(
+        "False alarms, survival",
+        share_clear,
+        [Cell("survival", k, n) for k in (2, 3, 4, 6, 8) for n in (5, 10)],
+        0.05,
+        short=20,
+        long=1_000,
+    ),
+    Table(
+        "Watched after every block until clear or complete, without an effect",
+        watched,
+        [Cell(kind, k, 5) for kind in ("name", "number") for k in (2, 3, 4)],
+        0.05,
+        short=25,
+    ),
+    Table(
+        "Extended by the advice, twice at most, without an effect",
+        extended,
+        [Cell(kind, k, n) for kind, k in (("name", 2), ("name", 4), ("number", 4)) for n in (3, 5)],
+        0.065,
+        short=25,
+    ),
+    Table(
+        "Clear after as many more as the advice says, the effect being as it was seen",
+        settled,
+        [
+            Cell(kind, k, n, effect=d)
+            for kind, k, d in (("name", 2, 1.2), ("pairs", 2, 1.2), ("blocks", 3, 1.2), ("name", 4, 1.4), ("number", 4, 1.4))
+            for n in (3, 5)
+        ],
+        0.75,
+        True,
+        short=15,
+        long=200,
+    ),
+    Table(
+        "Clean tables that get a statistical doubt",
+        doubted,
+        [
+            Cell(kind, k, n, s)
+            for kind, k in (("name", 2), ("name", 4), ("number", 4), ("number", 8))
+            for n in (3, 5)
+            for s in ("normal", "rounded")
+        ],
+        0.10,
+        short=40,
+    ),
+    Table(
+        "A reading ten times too large is found, four levels", slipped, [Cell("name", 4, n, "slip") for n in (3, 5)], 0.95, True, short=60
+    ),
     Table("A reading 8 SD off is found, four levels", slipped, [Cell("name", 4, n, "far") for n in (3, 5)], 0.80, True, short=60),
-    Table("The best setting lies between the levels named, other curves than a parabola", covered, [Cell("number", 6, n, shape=s) for s in CURVES for n in (3, 5)], 0.95, True, short=60),
+    Table(
+        "The best setting lies between the levels named, other curves than a parabola",
+        covered,
+        [Cell("number", 6, n, shape=s) for s in CURVES for n in (3, 5)],
+        0.95,
+        True,
+        short=60,
+    ),
 ]
 
 
@@ -259,7 +335,9 @@ def run(short: bool, titles: Sequence[str] = ()) -> tuple[str, list[str]]:
             print(head, flush=True)
             lines = ["| kind | levels | repeats | scatter or shape | % |", "|---|---|---|---|---|"]
             for cell, share, good in found:
-                lines.append(f"| {cell.kind} | {cell.levels} | {cell.repeats} | {cell.shape if table.measure is covered else cell.scatter} | {100 * share:.1f}{'' if good else ' beyond'} |")
+                lines.append(
+                    f"| {cell.kind} | {cell.levels} | {cell.repeats} | {cell.shape if table.measure is covered else cell.scatter} | {100 * share:.1f}{'' if good else ' beyond'} |"
+                )
                 if not good:
                     beyond.append(f"{table.title}: {cell} {100 * share:.1f} %")
             text.append("\n".join([head, *lines, ""]))
@@ -271,7 +349,10 @@ def main() -> int:
     short, write = "--short" in words, "--write" in words
     text, beyond = run(short, [w for w in words if not w.startswith("--")])
     if write:
-        PAGE.write_text("# How often the verdict errs\nMade by `bin/calibrate --write`. Every study is made by chance with a stored seed and judged by the whole of `analyse`.\n\n" + text)
+        PAGE.write_text(
+            "# How often the verdict errs\nMade by `bin/calibrate --write`. Every study is made by chance with a stored seed and judged by the whole of `analyse`.\n\n"
+            + text
+        )
     for line in beyond:
         print(f"BEYOND {line}")
     return 1 if beyond else 0

@@ -10,13 +10,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
+from bendro.core.analyse import Question, analyse
 from bendro.core.errors import PlanRefused
 from bendro.core.planning.clock import start_minutes
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.lesson import lesson_of, visit_minutes
 from bendro.core.planning.outlook import ROLES, lanes_open, outlook, roles, seconds_of_trial
 from bendro.core.planning.plan import planned_turns
+from bendro.core.planning.rehearsal import Model, play
 from bendro.core.planning.safety import needs_adult
+from bendro.core.trials import Trial
 from tests.conftest import DRAFT
 
 DROP: dict[str, Any] = {
@@ -72,10 +75,11 @@ def test_what_the_teacher_expects_stands_in_where_no_physics_is_known() -> None:
     assert found.rehearsal.share_clear == pytest.approx(power, abs=0.05)
 
 
-@settings(derandomize=True, max_examples=60)
-@given(st.floats(0.02, 0.5), st.integers(2, 6))
-def test_the_share_of_studies_that_would_show_it_is_the_power_of_the_f_test(scatter: float, repeats: int) -> None:
-    """Monte Carlo against the noncentral F distribution; 400 studies know a share to about 2.5 %, so 4 of those are allowed."""
+@settings(derandomize=True, max_examples=25)
+@given(st.floats(0.02, 0.5), st.integers(3, 6))
+def test_the_share_of_studies_that_would_show_it_lies_under_the_power_of_the_slope(scatter: float, repeats: int) -> None:
+    """Monte Carlo by the school's own rule against the noncentral F: at most the power of a planned slope at 0.05, and not far below it
+    at half of that; 200 studies know a share to about 3.5 %, so 3 of those are allowed."""
     found = outlook(
         plan(
             repeats=repeats,
@@ -87,9 +91,22 @@ def test_the_share_of_studies_that_would_show_it_is_the_power_of_the_f_test(scat
     assert found.rehearsal is not None
     sd = float(f"{scatter:.3f}")
     lam = repeats * float(np.sum((np.linspace(2, 2.3, 4) - 2.15) ** 2)) / sd**2
-    power = float(stats.ncf.sf(stats.f.isf(0.05, 3, 4 * (repeats - 1)), 3, 4 * (repeats - 1), lam))
-    if np.isfinite(power):
-        assert found.rehearsal.share_clear == pytest.approx(power, abs=0.1)
+    high, low = (float(stats.ncf.sf(stats.f.isf(alpha, 1, 4 * repeats - 3), 1, 4 * repeats - 3, lam)) for alpha in (0.05, 0.02))
+    if np.isfinite(high) and np.isfinite(low):
+        assert low - 0.15 <= found.rehearsal.share_clear <= high + 0.1
+
+
+@pytest.mark.parametrize(("repeats", "school"), [(3, "shuffle"), (4, "shuffle"), (5, "interval"), (3, "ranges")])
+def test_the_plans_share_is_what_the_verdict_then_says(repeats: int, school: str) -> None:
+    """Studies drawn from the same model, each judged by the whole of the analysis, are clear as often as the plan said."""
+    expected, sd = (2.0, 2.1, 2.2, 2.3), 0.08
+    model = Model(true=lambda x: 2.0 + 0.1 * x, scatter=0.0, reading_error=sd)
+    share = play(model, [0.0, 1.0, 2.0, 3.0], repeats, seed=3, school=school, number=True).share_clear  # type: ignore[arg-type]
+    rng, clear, studies = np.random.default_rng(4), 0, 120
+    for _ in range(studies):
+        rows = [Trial(level=float(at), value=float(v), row=1) for at, m in enumerate(expected) for v in rng.normal(m, sd, repeats)]
+        clear += analyse(rows, Question(factor="f", response="r", treat_as="number", evidence=school)).verdict.answer == "clear"  # type: ignore[arg-type]
+    assert clear / studies == pytest.approx(share, abs=0.15)
 
 
 @pytest.mark.parametrize(

@@ -3,6 +3,7 @@ NOT_LOOKED when the trials do not tell."""
 
 from __future__ import annotations
 
+import itertools
 import math
 import re
 from collections.abc import Sequence
@@ -342,11 +343,12 @@ def slip_of(value: float, others: Sequence[float]) -> tuple[str, str] | None:
         if low <= value / factor <= high:
             return f"{value / factor:.4g}", name
     digits = f"{value:g}"
-    for at in range(len(digits) - 1):
-        if digits[at].isdigit() and digits[at + 1].isdigit() and digits[at] != digits[at + 1]:
-            swapped = digits[:at] + digits[at + 1] + digits[at] + digits[at + 2 :]
-            if low <= float(swapped) <= high:
-                return swapped, "two digits swapped"
+    places = [at for at, c in enumerate(digits) if c.isdigit()]
+    for one, next_one in itertools.pairwise(places):
+        swapped = list(digits)
+        swapped[one], swapped[next_one] = swapped[next_one], swapped[one]
+        if digits[one] != digits[next_one] and low <= float("".join(swapped)) <= high:
+            return "".join(swapped), "two digits swapped"
     return None
 
 

@@ -125,7 +125,8 @@ def _rehearsed(
         return None, None, why
     at = [float(i) for i in range(len(levels))] if guess else [float(p.level) for p in levels if isinstance(p.level, float)]
     try:
-        return play(model, at, draft.repeats, timers=draft.measure.timers, seed=seed), "guess" if guess else "physics", None
+        number = draft.variable.kind == "number"
+        return play(model, at, draft.repeats, timers=draft.measure.timers, seed=seed, school=draft.evidence, number=number), "guess" if guess else "physics", None
     except (PlanRefused, ArithmeticError, ValueError):
         return None, None, "With these levels the family's physics gives no reading to expect. Say what you expect instead."
 

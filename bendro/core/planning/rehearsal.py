@@ -3,6 +3,7 @@ so many repeats could show the effect. Seeded; its numbers are never mixed with 
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -11,10 +12,12 @@ import numpy as np
 from scipy import stats
 
 from ..errors import PlanRefused
+from ..judgement.deciding import CLEAR_P, GROUPS_UNEQUAL, TREND_UNEQUAL, School
 from ..physics.motion import drag_fall_time, flight_range, flight_time, terminal_speed
+from ..statistics.unequal import forms_p, groups_unequal, trend_unequal
 
-#: Studies played through; a share is then known to about ±2.5 %.
-STUDIES = 400
+#: Studies played through; a share is then known to about ±3.5 %. SEARCHED: while the fewest repeats that would do are looked for.
+STUDIES, SEARCHED = 200, 80
 WANTED = 0.8
 THUMB_S = 0.1
 TAPE_M = 0.02
@@ -116,8 +119,9 @@ def rehearse(family: str, variable: str, measure: str, levels: Sequence[float], 
     return play(model, levels, repeats, timers=timers, seed=seed)
 
 
-def play(model: Model, levels: Sequence[float], repeats: int, *, timers: int = 1, seed: int) -> Rehearsal:
-    """The same for a model given. Raises PlanRefused `rehearsal_inputs`."""
+def play(model: Model, levels: Sequence[float], repeats: int, *, timers: int = 1, seed: int, school: School = "shuffle", number: bool = False) -> Rehearsal:
+    """The same for a model given. Shares are counted by the rule by which the school will decide. number: the levels are compared as
+    numbers. Raises PlanRefused `rehearsal_inputs`."""
     if len(set(levels)) < 2 or not 2 <= repeats <= 50 or not 1 <= timers <= 3:
         raise PlanRefused("A rehearsal needs two levels, 2 to 50 repeats and 1 to 3 timers.", code="rehearsal_inputs")
     expected = [model.true(x) for x in levels]
@@ -125,8 +129,9 @@ def play(model: Model, levels: Sequence[float], repeats: int, *, timers: int = 1
     sd = [math.hypot(model.scatter * m, error) for m in expected]
     rng = np.random.default_rng(seed)
     one = rng.normal(np.array(expected)[:, None], np.array(sd)[:, None], (len(levels), repeats))
-    share = _share_clear(expected, sd, repeats, rng)
-    wanted = next((n for n in range(3, 13) if _share_clear(expected, sd, n, np.random.default_rng(seed)) >= WANTED), None)
+    at = [float(x) for x in levels] if number and len(levels) > 2 else None
+    share = _share_clear(expected, sd, repeats, at, school, rng, STUDIES)
+    wanted = next((n for n in range(3, 13) if _share_clear(expected, sd, n, at, school, np.random.default_rng(seed), SEARCHED) >= WANTED), None)
     timing = error / min(expected) if model.timed and min(expected) > 0 else None
     return Rehearsal(
         expected=tuple(expected),
@@ -139,10 +144,28 @@ def play(model: Model, levels: Sequence[float], repeats: int, *, timers: int = 1
     )
 
 
-def _share_clear(expected: Sequence[float], sd: Sequence[float], repeats: int, rng: np.random.Generator) -> float:
-    drawn = rng.normal(np.array(expected)[:, None, None], np.array(sd)[:, None, None], (len(expected), repeats, STUDIES))
-    p = stats.f_oneway(*drawn, axis=0).pvalue
-    return float(np.mean(np.asarray(p) < 0.05))
+def _share_clear(
+    expected: Sequence[float], sd: Sequence[float], repeats: int, at: Sequence[float] | None, school: School, rng: np.random.Generator, studies: int
+) -> float:
+    """Of so many studies drawn, the share that the school would call clear. The shuffle's p is taken from its limit, which for even
+    scatter differs from it by less than a share is known."""
+    drawn = rng.normal(np.array(expected)[:, None], np.array(sd)[:, None], (studies, len(expected), repeats))
+    return float(np.mean([_is_clear(table, at, school) for table in drawn]))
+
+
+def _is_clear(table: np.ndarray, at: Sequence[float] | None, school: School) -> bool:
+    if school == "ranges":
+        ends = (table[0], table[-1]) if at else None
+        pairs = [ends] if ends else itertools.combinations(table, 2)
+        return all(a.max() < b.min() or b.max() < a.min() for a, b in pairs)
+    if len(table) == 2:
+        return bool(stats.ttest_ind(table[0], table[1], equal_var=False).pvalue <= CLEAR_P)
+    if at is None:
+        classical, unequal, most = float(stats.f_oneway(*table).pvalue), groups_unequal(table.tolist()), GROUPS_UNEQUAL
+    else:
+        classical = forms_p(np.repeat(at, table.shape[1]).tolist(), table.ravel().tolist()) or 0.0
+        unequal, most = trend_unequal(at, table.tolist()), TREND_UNEQUAL
+    return classical <= CLEAR_P and (unequal is None or unequal <= most)
 
 
 def _says(share: float, repeats: int, wanted: int | None, timing: float | None) -> str:

@@ -1,0 +1,325 @@
+"""The judge: by what each school decides, how sure it must be, and what it says; thresholds on both sides."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from scipy import stats
+
+from bendro.core.analyse import Question, analyse
+from bendro.core.judgement.checks import slip_of
+from bendro.core.judgement.deciding import BOUND, answer_of, by_p, of_difference, ranges_err
+from bendro.core.results import Analysis
+from bendro.core.statistics.odd import odd_of_all
+from bendro.core.statistics.power import Design
+from bendro.core.statistics.ranges import range_isf, range_sf
+from bendro.core.statistics.shuffle import LIMIT_ERROR, LIMIT_FROM, shuffle_blocks, shuffle_forms, shuffle_groups, shuffle_two
+from bendro.core.statistics.survival import over_all
+from bendro.core.statistics.unequal import best_between, blocks_unequal, groups_unequal, trend_unequal
+from bendro.core.trials import Trial
+
+
+def rows(table: dict[Any, list[float]], **same: Any) -> list[Trial]:
+    """Level -> readings, in an order that is mixed neither with level nor with drift."""
+    flat = [
+        (level, v) for values in itertools.zip_longest(*table.values()) for level, v in zip(table, values, strict=True) if v is not None
+    ]
+    return [Trial(level=level, value=v, row=i + 1, **same) for i, (level, v) in enumerate(flat, 1)]
+
+
+def ask(table: dict[Any, list[float]], **more: Any) -> Analysis:
+    return analyse(rows(table), Question(factor="band", response="distance", unit="m", **more))
+
+
+# --- three repeats can speak -----------------------------------------------------------------------------------------
+
+
+def test_three_against_three_is_clear_where_the_interval_is() -> None:
+    found = ask({"thin": [2.0, 2.1, 2.2], "thick": [4.1, 4.2, 4.3]})
+    assert found.verdict.answer == "clear"
+    assert "so the interval decides" in (found.verdict.detail or "")
+    assert found.effect.kind == "difference"
+    assert (found.effect.difference.p_shuffle, found.effect.difference.smallest_p) == (0.1, 0.1)
+
+
+@pytest.mark.parametrize(("n", "by"), [(3, "interval"), (4, "interval"), (5, "shuffle"), (6, "shuffle")])
+def test_the_shuffle_decides_where_its_steps_are_fine_enough(n: int, by: str) -> None:
+    rng = np.random.default_rng(n)
+    found = ask({"a": list(rng.normal(size=n)), "b": list(rng.normal(1, 1, n))}).effect
+    assert found.kind == "difference"
+    assert of_difference(found.difference, "shuffle").by == by
+
+
+def test_with_unlike_numbers_the_interval_decides_and_says_why() -> None:
+    found = ask({"a": [1.0, 1.2, 1.1, 1.3, 0.9, 1.05, 1.15], "b": [1.4, 1.6, 1.5, 1.45, 1.7]})
+    assert "unlike numbers of trials" in (found.verdict.detail or "")
+
+
+# --- looking early ---------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("stage", "bound"), [("whole", 0.05), ("so_far", 0.001), ("added", 0.01), ("reserved", 0.04), ("reserve_used", 0.02)]
+)
+def test_how_sure_each_stage_must_be(stage: Any, bound: float) -> None:
+    assert BOUND[stage] == bound
+    assert (by_p(bound, bound), by_p(bound * 1.0001, bound)) == ("clear", "leaning")
+
+
+def test_a_study_is_so_far_until_the_planned_trials_are_in_and_never_says_stop() -> None:
+    table = {"thin": [2.0, 2.1, 2.2, 2.15, 2.05], "thick": [2.3, 2.4, 2.5, 2.45, 2.35]}
+    whole, early, added = (ask(table, stage=s, planned=True).verdict for s in ("whole", "so_far", "added"))
+    assert (whole.answer, early.answer) == ("clear", "leaning")
+    assert (early.so_far, whole.so_far) == (True, False)
+    assert early.says.startswith("So far: distance seems to be")
+    assert early.next.startswith("Run the trials that are still planned")
+    assert "1 in 1 000" in (early.beside or "")
+    assert "1 in 100" in (added.beside or "")
+    assert not early.next.startswith("Stop")
+
+
+# --- unequal spreads, forms, peaks -----------------------------------------------------------------------------------
+
+
+def test_the_modified_f_is_the_classical_one_where_spreads_are_alike_and_larger_where_they_differ() -> None:
+    """Equal variances and sizes give the freedoms of the analysis of variance (Brown & Forsythe 1974)."""
+    alike = [[1.0, 2.0, 3.0], [2.0, 3.0, 4.0], [4.0, 5.0, 6.0]]
+    assert groups_unequal(alike) == pytest.approx(float(stats.f_oneway(*alike).pvalue), rel=1e-12)
+    unlike = [[1.0, 2.0, 3.0], [2.9, 3.0, 3.1], [4.0, 5.0, 6.0]]
+    assert groups_unequal(unlike) > float(stats.f_oneway(*unlike).pvalue)  # type: ignore[operator]
+    assert groups_unequal([[1.0], [2.0, 3.0]]) is None
+
+
+def test_two_levels_of_a_number_are_allowed_for_as_by_welch() -> None:
+    a, b = [1.0, 1.4, 1.1], [2.0, 3.4, 2.2, 2.9]
+    assert trend_unequal([1.0, 2.0], [a, b]) == pytest.approx(float(stats.ttest_ind(a, b, equal_var=False).pvalue), rel=1e-9)
+
+
+def test_blocks_of_two_levels_are_a_paired_t_whatever_the_spreads() -> None:
+    table = np.array([[1.0, 1.3], [2.0, 2.2], [1.5, 2.1], [3.0, 3.1]])
+    paired = stats.ttest_rel(table[:, 0], table[:, 1])
+    assert blocks_unequal(table, float(paired.statistic) ** 2) == pytest.approx(float(paired.pvalue), rel=1e-9)
+
+
+def test_choosing_between_slope_and_bend_costs_nothing() -> None:
+    """The p of the better form, over all orders of six readings, against a direct count with numpy's own polynomials."""
+    x, y = [1.0, 1.0, 2.0, 2.0, 3.0, 4.0], [1.0, 1.3, 2.1, 2.2, 2.4, 1.9]
+    across = np.array(x) - np.mean(x)
+    bend = across**2 - np.polyval(np.polyfit(across, across**2, 1), across)
+
+    def better(v: np.ndarray) -> float:
+        return max(abs(float(across @ v)) / float(np.linalg.norm(across)), abs(float(bend @ v)) / float(np.linalg.norm(bend)))
+
+    centred = np.array(y) - np.mean(y)
+    counted = [better(np.array(o)) >= better(centred) - 1e-12 for o in itertools.permutations(centred)]
+    assert shuffle_forms(x, y).p == pytest.approx(sum(counted) / 720, abs=1e-12)
+
+
+def test_a_best_lies_between_the_neighbours_of_those_that_may_be_best() -> None:
+    steep = [[1.0, 1.1, 0.9], [3.0, 3.1, 2.9], [5.0, 5.1, 4.9], [3.0, 2.9, 3.1], [1.0, 1.1, 0.9]]
+    assert best_between([1, 2, 3, 4, 5], steep, best_is="high") == (2.0, 4.0, True)
+    assert best_between([1, 2, 3, 4, 5], steep, best_is="low") == (1.0, 5.0, False)
+    assert best_between([1, 2], steep[:2], best_is="high") is None
+
+
+def test_a_peak_is_said_between_levels_and_only_leans_while_an_end_may_be_best() -> None:
+    hill = ask({5.0: [1.0, 1.1, 0.9], 10.0: [2.0, 2.1, 1.9], 15.0: [2.1, 2.0, 2.2], 20.0: [1.0, 1.1, 0.9]})
+    assert hill.verdict.answer == "clear"
+    assert "is greatest in the middle, with band between 5 and 20." in hill.verdict.says
+    slope = ask({5.0: [1.0, 1.1, 0.9], 10.0: [2.0, 2.1, 1.9], 15.0: [2.6, 2.4, 2.5], 20.0: [2.3, 2.6, 2.4]})
+    assert slope.effect.kind == "trend"
+    if slope.effect.trend.preferred == "peak":
+        assert slope.verdict.answer == "leaning"
+
+
+# --- the fast shuffle ------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("skewed", [False, True])
+def test_beyond_many_readings_the_limit_is_as_near_to_the_drawn_shuffle_as_it_says(skewed: bool, monkeypatch: pytest.MonkeyPatch) -> None:
+    from bendro.core.statistics import shuffle
+
+    rng = np.random.default_rng(5)
+    size = LIMIT_FROM + 10
+    for shift in (0.0, 0.1, 0.22):
+        both = rng.exponential(size=size) if skewed else rng.normal(size=size)
+        a, b = both[: size // 2], both[size // 2 :] + shift
+        monkeypatch.setattr(shuffle, "LIMIT_FROM", size + 1)
+        monkeypatch.setattr(shuffle, "ENOUGH_HITS", 10**9)
+        drawn = shuffle_two(a, b)
+        monkeypatch.undo()
+        limit = shuffle_two(a, b)
+        assert (drawn.method, limit.method) == ("drawn", "limit")
+        assert limit.p == pytest.approx(drawn.p, abs=LIMIT_ERROR + 3 * math.sqrt(drawn.p / 20_000))
+
+
+def test_shuffling_stops_when_luck_did_as_much_a_thousand_times() -> None:
+    rng = np.random.default_rng(6)
+    groups = [list(rng.normal(size=6)) for _ in range(4)]
+    found = shuffle_groups(groups)
+    assert found.arrangements < 20_000
+    assert found.p == pytest.approx(float(stats.f_oneway(*groups).pvalue), abs=0.05)
+
+
+def test_within_blocks_every_arrangement_is_tried_by_hand() -> None:
+    table = np.array([[1.0, 2.0, 4.0], [1.5, 2.5, 3.0]])
+    centred = table - table.mean(axis=1, keepdims=True)
+
+    def between(t: np.ndarray) -> float:
+        return float((t.sum(axis=0) ** 2).sum())
+
+    counted = [
+        between(np.array([p, q])) >= between(centred) - 1e-12
+        for p in itertools.permutations(centred[0])
+        for q in itertools.permutations(centred[1])
+    ]
+    found = shuffle_blocks(table)
+    assert (found.p, found.arrangements) == (pytest.approx(sum(counted) / 36), 36)
+
+
+@pytest.mark.parametrize(("k", "df"), [(2, 3.0), (3, 8.0), (4, 16.0), (6, 11.5), (8, 56.0)])
+def test_the_studentised_range_is_the_librarys(k: int, df: float) -> None:
+    for q in (0.5, 2.0, 3.7, 6.0):
+        assert range_sf(q, k, df) == pytest.approx(float(stats.studentized_range.sf(q, k, df)), abs=3e-6)
+    assert range_sf(range_isf(0.05, k, df), k, df) == pytest.approx(0.05, abs=1e-9)
+
+
+# --- the audit ------------------------------------------------------------------------------------------------------
+
+
+def test_an_odd_reading_is_found_at_three_repeats_by_all_levels_together() -> None:
+    """Beside statsmodels' outlier test of the same model."""
+    from statsmodels.formula.api import ols
+    from statsmodels.stats.outliers_influence import OLSInfluence
+
+    table = {"a": [1.60, 1.62, 1.58], "b": [1.70, 1.72, 1.69], "c": [1.63, 16.3, 1.66], "d": [1.80, 1.79, 1.83]}
+    found = ask(table)
+    odd = next(f for f in found.audit if f.code == "odd_reading")
+    assert "16.3 m at c stands apart" in odd.says
+    assert "1.63 would be in line: the decimal mark?" in odd.says
+    model = ols(
+        "y ~ C(level)", {"y": [v for values in table.values() for v in values], "level": [k for k in table for _ in range(3)]}
+    ).fit()
+    worst = int(np.argmax(np.abs(OLSInfluence(model).resid_studentized_external)))
+    assert worst == 7
+    assert odd_of_all(list(table.values())) == [(2, 1)]
+
+
+@pytest.mark.parametrize(
+    ("value", "others", "meant"),
+    [(16.3, [1.6, 1.7, 1.65], "1.63"), (452, [4.4, 4.5, 4.6], "4.52"), (53, [3.4, 3.6, 3.5], None), (6.3, [3.5, 3.6, 3.7], "3.6"), (10.2, [4.0, 4.05, 3.98], "4.016"), (48, [4.0, 3.9, 4.1], "4"), (5.0, [4.0, 4.1], None)],
+)  # fmt: skip
+def test_the_slip_is_named_that_explains_a_reading(value: float, others: list[float], meant: str | None) -> None:
+    found = slip_of(value, others)
+    assert (found[0] if found else None) == meant
+
+
+def test_levels_one_after_the_other_or_one_person_to_a_level_lean_at_most() -> None:
+    table = {"thin": [2.0, 2.1, 2.2, 2.1, 2.0], "thick": [4.1, 4.2, 4.3, 4.2, 4.1]}
+    after = [Trial(level=k, value=v, row=i, order=i) for i, (k, v) in enumerate([(k, v) for k in table for v in table[k]], 1)]
+    found = analyse(after, Question(factor="band", response="distance", unit="m"))
+    assert (found.verdict.answer, found.verdict.next) == (
+        "leaning",
+        "Shuffle the levels within blocks: one trial at each level, then again.",
+    )
+    alone = [Trial(level=t.level, value=t.value, row=t.row, person=str(t.level)) for t in rows(table)]
+    assert analyse(alone, Question(factor="band", response="distance")).verdict.answer == "leaning"
+    assert (
+        analyse(after, Question(factor="version", response="distance", rounds=True)).verdict.answer == "clear"
+    )  # rounds follow each other
+
+
+def test_all_estimates_are_said() -> None:
+    found = analyse(rows({"a": [4.0, 4.2, 4.1], "b": [5.0, 5.2, 5.1]}, kind="estimate"), Question(factor="f", response="r"))
+    assert "all_estimated" in [f.code for f in found.audit]
+
+
+# --- contests, survival, ranges --------------------------------------------------------------------------------------
+
+
+def test_a_contest_names_its_places_by_the_rule_agreed_first() -> None:
+    table = {"Gold": [4.5, 4.6, 4.4], "Blue": [3.0, 3.2, 3.1], "Green": [3.2, 3.0, 3.1]}
+    says = analyse(rows(table), Question(factor="group", response="distance", unit="m", contest=True)).verdict.says
+    assert says.startswith("By the average: Gold (4.5 m), then Blue and Green together (3.1 m). ")
+    best = analyse(rows(table), Question(factor="group", response="distance", unit="m", contest=True, result="best")).verdict.says
+    assert best.startswith("By the best trial: Gold (4.60 m), then Blue and Green together (3.20 m). ")
+
+
+def test_survival_is_weighed_by_one_exact_test_over_all_designs() -> None:
+    """2 × 2 is Fisher's; 3 × 2 against every table counted; Holm's first step is the least p times the number of pairs."""
+    assert over_all([1, 4], [5, 5])[0] == pytest.approx(float(stats.fisher_exact([[1, 4], [4, 1]]).pvalue), rel=1e-9)
+    kept, n = [0, 2, 3], [3, 3, 3]
+    ways = {t: math.prod(math.comb(3, k) for k in t) for t in itertools.product(range(4), repeat=3) if sum(t) == sum(kept)}
+    p = sum(w for w in ways.values() if w <= ways[(0, 2, 3)]) / sum(ways.values())
+    assert over_all(kept, n) == (pytest.approx(p, rel=1e-9), True)
+    many = over_all([5, 1, 3, 2, 4, 3, 2, 5], [5] * 8)
+    assert many[1] is False
+    assert 0 < (many[0] or 0) < 1
+    drops = [Trial(level=k, outcome="survived" if i < s else "failed", row=1) for k, s in (("a", 9), ("b", 2), ("c", 5)) for i in range(10)]
+    found = analyse(drops, Question(factor="pod", response="outcome"))
+    assert found.effect.kind == "survival"
+    s = found.effect.survival
+    assert min(f.p for f in s.fisher_holm) == pytest.approx(3 * min(f.p for f in s.fisher))
+    assert found.verdict.answer == answer_of(type("D", (), {"p": s.p})(), "shuffle", None, 0.05)
+
+
+def test_a_design_that_passed_higher_than_it_failed_has_no_bracket_in_words() -> None:
+    drops = [Trial(level=h, outcome=o, row=1) for h, o in ((1.0, "survived"), (2.0, "failed"), (3.0, "survived"), (4.0, "failed"))]
+    found = analyse(drops, Question(factor="height", response="outcome", factor_unit="m"))
+    assert found.effect.kind == "survival"
+    assert found.effect.survival.mixed is True
+
+
+def test_the_school_of_ranges_says_how_often_it_errs() -> None:
+    """Three against three: 2 of 20 orders keep the ranges apart. The other figure against drawn readings."""
+    luck, missed = ranges_err((3, 3)) or (0.0, 0.0)
+    assert luck == pytest.approx(0.1)
+    rng = np.random.default_rng(7)
+    a, b = rng.normal(size=(20_000, 3)), rng.normal(2, 1, (20_000, 3))
+    touch = 1 - np.mean((a.max(axis=1) < b.min(axis=1)) | (b.max(axis=1) < a.min(axis=1)))
+    assert missed == pytest.approx(float(touch), abs=0.015)
+    beside = ask({"a": [1.0, 1.1, 1.2], "b": [1.3, 1.4, 1.5]}, evidence="ranges").verdict.beside
+    assert "by luck alone in about 10 in 100" in (beside or "")
+
+
+# --- advice ---------------------------------------------------------------------------------------------------------
+
+
+def test_the_advice_has_the_power_that_it_promises() -> None:
+    """Noncentral t of statsmodels for two levels at the alpha that is left."""
+    from statsmodels.stats.power import TTestIndPower
+
+    design = Design(kind="two", levels=2, each=0.5)
+    assert design.power(17, 0.05) == pytest.approx(TTestIndPower().power(1.0, 17, 0.045), abs=1e-6)
+    wanted = design.wanted(2, 0.05)
+    assert wanted is not None
+    assert design.power(wanted, 0.05) >= 0.8 > design.power(wanted - 1, 0.05)
+
+
+@pytest.mark.parametrize(
+    "table",
+    [
+        {"a": [1.0, 1.0, 1.0], "b": [1.0, 1.0, 1.0]},
+        {"a": [1.0, 1.1, 1.2], "b": [2.0]},
+        {10.0: [1.0, 1.2, 1.1], 20.0: [3.0, 3.2, 3.1]},
+        {float(i): [float(i)] for i in range(1, 31)},
+        {"a": [0.0, 0.0, 0.0], "b": [0.0, 0.1, 0.0]},
+        {"003": [1.0, 1.1, 1.0], "007": [3.0, 3.1, 3.0]},
+        {"a": [1.0, 1.2], "b": [3.0, 3.1]},
+        {1.0: [5.0, 5.1, 5.0], 2.0: [2.0, 2.1, 2.2], 3.0: [5.2, 5.0, 5.1]},
+    ],
+)
+def test_odd_tables_get_an_answer_that_a_person_would_give(table: dict[Any, list[float]]) -> None:
+    """Nothing fails, nothing says stop while something of weight is in doubt, every sentence ends."""
+    found = ask(table)
+    v = found.verdict
+    assert v.says.endswith(".")
+    grave = [f for f in found.audit if f.severity in ("stop", "warn")]
+    assert not (grave and v.next.startswith("Stop"))
+    if all(len(set(values)) == 1 for values in table.values()) and len({tuple(v) for v in table.values()}) == 1:
+        assert v.answer == "cannot_tell"
+    assert "nan" not in f"{v.says} {v.detail}".casefold()
