@@ -178,7 +178,6 @@ class Trend(Result):
     shuffle_seed: int | None = None
     smallest_p: float | None = None
     shuffle_method: ShuffleMethod | None = None
-    p_shuffle_levels: float | None = None
     p_forms: float | None = None  # shuffle of the better of slope and bend, so that choosing costs nothing
     p_forms_method: ShuffleMethod | None = None
     p_forms_arrangements: int | None = None

@@ -124,3 +124,22 @@ def test_too_little_is_told_before_anything_is_concluded(signed_in: tuple[Page, 
     expect(page.locator("[data-finding=single_trial]")).to_contain_text("One trial shows no spread")
     expect(page.get_by_role("heading", level=1)).to_contain_text("These trials cannot tell")
     expect(page.get_by_text("Cannot tell yet")).to_be_visible()
+
+
+def test_the_verdict_is_so_far_until_the_planned_trials_are_in_and_a_reserve_is_agreed_on_the_plan(
+    signed_in: tuple[Page, TeacherClient], app: Application
+) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Early", repeats=3)
+    for n, (level, text) in enumerate([("4", "2.0"), ("6", "3.0"), ("8", "4.1"), ("4", "2.1"), ("6", "3.1"), ("8", "4.0")]):
+        body = trial_body(level, text, block=1 + n // 3, released_at=f"2026-05-04T10:{n:02d}:00Z")
+        teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=body)
+    go(page, app, study, "work-out")
+    expect(page.get_by_text(re.compile("^So far: "))).to_have_count(2)  # beside the question, and in the sentence
+    expect(page.get_by_text("Run the trials that are still planned")).to_be_visible()
+    no_violations(page)
+    go(page, app, study, "plan")
+    page.get_by_label("Further repeats in reserve").fill("2")
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("status").filter(has_text=re.compile(r"^Saved\.$"))).to_be_visible()
+    assert teacher.ok("GET", f"/api/studies/{study['id']}")["draft"]["reserve"] == 2

@@ -10,10 +10,12 @@ import math
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
-
-import pint
+from typing import TYPE_CHECKING
 
 from ..errors import CoreError
+
+if TYPE_CHECKING:
+    import pint
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -191,6 +193,8 @@ def quantities_of(spelling: str) -> list[str]:
 
 @cache
 def _registry() -> pint.UnitRegistry:
+    import pint  # slow to load: only where a unit is turned into another
+
     return pint.UnitRegistry(cache_folder=None)
 
 
@@ -212,11 +216,13 @@ def factor(unit: str, to: str) -> float:
     """How many `to` one `unit` is. Both are printed units of one quantity. Raises CoreError `unit_mismatch`."""
     if unit == to:
         return 1.0
+    from pint import DimensionalityError, UndefinedUnitError
+
     ureg = _registry()
     try:
         one = ureg.Quantity(1.0, _PINT.get(unit, unit).translate(_POWERS))
         return float(one.to(_PINT.get(to, to).translate(_POWERS)).magnitude)
-    except (pint.UndefinedUnitError, pint.DimensionalityError) as why:
+    except (UndefinedUnitError, DimensionalityError) as why:
         raise CoreError(
             f"{unit or 'a plain number'} cannot be turned into {to or 'a plain number'}.", code="unit_mismatch", where="unit"
         ) from why

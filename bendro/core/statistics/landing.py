@@ -7,10 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import pandas as pd
 from scipy import stats
-from statsmodels.regression.linear_model import OLS
-from statsmodels.stats.anova import anova_lm
 
 from ..errors import TableRefused
 from ..results import LevelName
@@ -118,6 +115,10 @@ class TwoVariables:
 def two_variables(values: Sequence[float], first: Sequence[LevelName], second: Sequence[LevelName], names: tuple[str, str]) -> TwoVariables:
     """Two planned variables at once by two-way ANOVA with interaction. Source: Fisher 1935; Montgomery, factorial designs.
     Raises TableRefused `two_way_thin` where a combination has no trial or nothing is repeated."""
+    import pandas as pd  # slow to load, and seldom used
+    from statsmodels.regression.linear_model import OLS
+    from statsmodels.stats.anova import anova_lm
+
     frame = pd.DataFrame({"y": np.asarray(values, float), "a": [str(v) for v in first], "b": [str(v) for v in second]})
     cells = frame.groupby(["a", "b"]).size().unstack()
     if cells.isna().any().any() or len(frame) <= cells.size or min(cells.shape) < 2:

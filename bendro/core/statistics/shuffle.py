@@ -30,6 +30,8 @@ SHUFFLE_SEED = 20_000
 #: Statistics that differ by less than this share of their scale are ties: equal on paper, whatever the last bits say.
 TIE_SHARE = 1e-9
 _BATCH, _BATCH_NUMBERS = 1_000, 2_000_000
+#: Orders of up to so many readings are kept: 160 batches are at most 20 MB.
+KEPT_ORDERS = 64
 Method = Literal["all", "drawn", "limit"]
 
 
@@ -75,7 +77,17 @@ def _drawn(values: Array, reaches: Callable[[Array], NDArray[np.bool_]], deal: C
 
 
 def _dealt(values: Array) -> Callable[[np.random.Generator, int], Array]:
-    return lambda rng, now: rng.permuted(np.broadcast_to(values, (now, values.size)), axis=1)
+    """Orders of the readings: always the same ones for so many readings, so they are kept."""
+    if values.size > KEPT_ORDERS:
+        return lambda rng, now: rng.permuted(np.broadcast_to(values, (now, values.size)), axis=1)
+    begun = itertools.count()
+    return lambda _, now: values[_kept_orders(values.size, next(begun))[:now]]
+
+
+@lru_cache(maxsize=160)
+def _kept_orders(n: int, batch: int) -> NDArray[np.int16]:
+    rng = np.random.default_rng([SHUFFLE_SEED, n, batch])
+    return rng.permuted(np.broadcast_to(np.arange(n, dtype=np.int16), (_BATCH, n)), axis=1)
 
 
 def _splits(left: tuple[int, ...], sizes: Sequence[int]) -> Iterator[tuple[int, ...]]:

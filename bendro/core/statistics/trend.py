@@ -13,7 +13,7 @@ from scipy import stats
 from ..results import Form, Interval, Trend
 from ..trials import Trial
 from .compare import overlap, readings_of
-from .shuffle import bound_scores, shuffle_forms, shuffle_groups, shuffle_slope
+from .shuffle import bound_scores, shuffle_forms, shuffle_slope
 from .unequal import best_between, forms_p, trend_unequal
 
 FormName = Literal["line", "proportional", "power", "peak"]
@@ -173,14 +173,6 @@ def _drawn_only(form: Form) -> Form:
     )
 
 
-def _levels_p(x: Sequence[float], y: Sequence[float]) -> float | None:
-    """Shuffle p of any difference between the levels, whatever its shape; None without repeats or below three levels."""
-    levels = sorted(set(x))
-    if not 3 <= len(levels) < len(x):
-        return None
-    return shuffle_groups([[v for a, v in zip(x, y, strict=True) if a == level] for level in levels]).p
-
-
 def fit_trend(trials: Sequence[Trial], *, allowed: Sequence[FormName] = ALL_FORMS, best_is: str = "high") -> Trend:
     """Every allowed form that can be fitted, the preferred one by AICc, Spearman's rank correlation and the shuffle of
     the slope. trials: kept, with numeric levels, at least two different ones. An optimum is offered only inside the
@@ -232,7 +224,6 @@ def fit_trend(trials: Sequence[Trial], *, allowed: Sequence[FormName] = ALL_FORM
         shuffle_seed=shuffled.seed,
         shuffle_method=shuffled.method,
         smallest_p=shuffled.smallest_p,
-        p_shuffle_levels=_levels_p(x, ranked),
         best_beyond=beyond,
         bound=bounds or None,
         forms=tuple(_with_curve(_drawn_only(f) if bounds else f, min(x), max(x)) for f in made),

@@ -3271,8 +3271,6 @@ export interface components {
             p_forms_method?: ("all" | "drawn" | "limit") | null;
             /** P Shuffle */
             p_shuffle?: number | null;
-            /** P Shuffle Levels */
-            p_shuffle_levels?: number | null;
             /** P Unequal */
             p_unequal?: number | null;
             /**
