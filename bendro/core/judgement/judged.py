@@ -302,6 +302,7 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> Ju
         )
     numbers = all(isinstance(v, float | int) for place in g.places for v in place)
     alone = str(g.places[0][0]) if len(g.places[0]) == 1 else None
+    every = "By ranges every pair of levels must keep apart: one pair that touches is enough for no verdict, so this way of judging misses much."
     return Judged(
         answer=answer,
         spans=spans,
@@ -310,6 +311,7 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> Ju
         happened=_course(levels, asked) if numbers else alone,
         wanted_difference=None if pair is None else abs(pair.estimate),
         detail=_chance_sentence(g.p_shuffle, g.shuffle_arrangements, g.shuffle_exact, decision, asked),
+        beside=every if asked.school == "ranges" else None,
     )
 
 

@@ -124,7 +124,8 @@ def _cannot_say(asked: Asked, judged: Judged) -> tuple[Span, ...]:
     if judged.wanted_difference == 0:
         seen = words(" No difference is seen.")
     elif judged.seen:
-        seen = (span(" The difference seen, "), span(judged.seen, "size"), span(", could be luck."))
+        but = ", goes with ranges that touch." if asked.school == "ranges" else ", could be luck."
+        seen = (span(" The difference seen, "), span(judged.seen, "size"), span(but))
     what = "survival" if asked.response == "outcome" else asked.response
     if asked.rounds and judged.between is not None:
         one, two = judged.between

@@ -199,7 +199,8 @@ def in_columns(levels: Sequence[LevelSummary], *, unit: str | None, result: Resu
     doubt; the mean is the same text wherever it is shown."""
     means = [s.places for s in levels if s.places is not None]
     reads = [s.reading_places for s in levels if s.reading_places is not None]
-    mean_at = min(means, default=None)
+    # the coarsest doubt decides, but one level of wild readings does not take every other mean its digits
+    mean_at = max(min(means), max(means) - 1) if means else None
     read_at = min(reads, default=None if mean_at is None else mean_at + 1)
     doubt_at = read_at if mean_at is None else min(mean_at + 1, mean_at + 1 if read_at is None else max(read_at, mean_at))
     unit_text = f" {unit}" if unit else ""
