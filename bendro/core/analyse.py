@@ -213,6 +213,8 @@ def _effect(counted: Mapping[LevelName, list[Trial]], asked: Question, treated: 
     if asked.response == "outcome":
         outcomes = {level: [_survived(t, asked) for t in rows] for level, rows in counted.items()}
         return SurvivalEffect(survival=survival(outcomes, numeric=all(isinstance(v, float | int) for v in outcomes)))
+    if len(counted) == 1 and asked.rounds:
+        return NoEffect(reason="one_level", says="One version is tried so far; the next is compared with it when it is built.")
     if len(counted) == 1:
         return NoEffect(reason="one_level", says=f"Only one level of {asked.factor} has kept trials, so there is nothing to compare.")
     total = sum(map(len, counted.values()))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+import re
 from typing import Any
 
 import numpy as np
@@ -323,3 +324,15 @@ def test_odd_tables_get_an_answer_that_a_person_would_give(table: dict[Any, list
     if all(len(set(values)) == 1 for values in table.values()) and len({tuple(v) for v in table.values()}) == 1:
         assert v.answer == "cannot_tell"
     assert "nan" not in f"{v.says} {v.detail}".casefold()
+
+
+def test_one_version_is_a_state_and_survival_has_its_advice() -> None:
+    one = analyse(rows({"1": [1.0, 1.1, 1.2]}), Question(factor="version", response="r", rounds=True)).verdict
+    assert one.says == "One version is tried so far; the next is compared with it when it is built."
+    assert one.next == "Build the next version and try it beside this one."
+    drops = [Trial(level=k, outcome="survived" if i < s else "failed", row=1) for k, s in (("a", 4), ("b", 2)) for i in range(5)]
+    told = analyse(drops, Question(factor="pod", response="outcome")).verdict.next
+    found = re.match(r"About (\d+) more trials at each level", told)
+    assert found is not None
+    # Cohen 1988, table 6.4.1 by his formula: h = 2 asin √0.8 − 2 asin √0.4 = 0.845 needs 22 at each level for power 0.8 at 0.05
+    assert 17 <= int(found[1]) <= 22

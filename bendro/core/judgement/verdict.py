@@ -18,6 +18,7 @@ from ..results import (
     NoEffect,
     PairedEffect,
     Span,
+    SurvivalEffect,
     TrendEffect,
     Verdict,
 )
@@ -65,7 +66,11 @@ def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[F
     if asked.contest and not isinstance(effect, NoEffect):
         spans = (*ranking(levels, asked), *spans)
     if asked.stage == "so_far" and not isinstance(effect, NoEffect):
-        spans = (span("So far "), *_lower_first(spans)) if answer == "cannot_tell" and not asked.contest else (span("So far: "), *_lower_first(spans))
+        spans = (
+            (span("So far "), *_lower_first(spans))
+            if answer == "cannot_tell" and not asked.contest
+            else (span("So far: "), *_lower_first(spans))
+        )
     staged = STAGE_SAYS.get(asked.stage) if judged.answer != "cannot_tell" or asked.stage != "so_far" else None
     beside = " ".join(part for part in (staged, judged.beside) if part) or None
     return Verdict(
@@ -156,6 +161,10 @@ def _design(effect: Effect, levels: Sequence[LevelSummary]) -> Design | None:
         if not g.f or not g.df or not fewest:
             return None
         return Design(kind="groups", levels=len(levels), each=g.f * (len(levels) - 1) / fewest / sd_at_most(1.0, int(g.df[1])) ** 2)
+    if isinstance(effect, SurvivalEffect):  # shares on the arcsine scale, where each trial brings a spread of one (Cohen 1988, chapter 6)
+        at = [2 * math.asin(math.sqrt(v.survived / v.n)) for v in effect.survival.levels]
+        seen = sum((x - statistics.fmean(at)) ** 2 for x in at)
+        return Design(kind="two" if len(at) == 2 else "groups", levels=len(at), each=seen) if seen > 0 else None
     means = [s.mean for s in levels if s.mean is not None]
     if not sd or len(means) < 2 or len(set(means)) == 1:
         return None
@@ -189,7 +198,9 @@ def _could_have_seen(effect: Effect, levels: Sequence[LevelSummary], asked: Aske
     if size is None:
         return None
     ends = {"two": "", "groups": " between the best and the worst", "trend": " between the first and the last"}[kind]
-    return f"With {fewest} at each level a difference of about {sized(size, None, asked.unit)}{ends} would have shown in 4 of 5 such studies."
+    return (
+        f"With {fewest} at each level a difference of about {sized(size, None, asked.unit)}{ends} would have shown in 4 of 5 such studies."
+    )
 
 
 def _next(
@@ -207,7 +218,9 @@ def _next(
     if isinstance(effect, NoEffect):
         return {
             "no_trials": "Run the first trials.",
-            "one_level": "Build the next version and try it beside this one." if asked.rounds else "Run trials at another level: an effect needs two.",
+            "one_level": "Build the next version and try it beside this one."
+            if asked.rounds
+            else "Run trials at another level: an effect needs two.",
             "too_few_trials": "Run more trials at every level.",
             "no_spread": "Read with a finer step: every reading is the same.",
         }[effect.reason]
@@ -230,7 +243,11 @@ def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Asked, f
     if isinstance(effect, TrendEffect) and effect.trend.best_beyond is not None:
         end = levels[-1] if effect.trend.best_beyond == "highest" else levels[0]
         return f"The best may lie beyond {level_label(end.level, asked.factor_unit)}: try a level past it, within your limits."
-    if _fewest(levels) < FEW_TRIALS and not isinstance(effect, PairedEffect) and not (isinstance(effect, GroupsEffect) and effect.groups.blocked):
+    if (
+        _fewest(levels) < FEW_TRIALS
+        and not isinstance(effect, PairedEffect)
+        and not (isinstance(effect, GroupsEffect) and effect.groups.blocked)
+    ):
         return f"Repeat until every level has at least {FEW_TRIALS}."
     if isinstance(effect, GroupsEffect) and len(effect.groups.places) < len(levels):
         return "Stop if the best place is enough; more trials would separate those that share a place."
@@ -241,7 +258,13 @@ def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Asked, f
 
 def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> str:
     """How many further trials would settle what is seen, and half of it, by the bound that will then hold."""
-    what = "pairs" if isinstance(effect, PairedEffect) else "blocks" if isinstance(effect, GroupsEffect) and effect.groups.blocked else "trials at each level"
+    what = (
+        "pairs"
+        if isinstance(effect, PairedEffect)
+        else "blocks"
+        if isinstance(effect, GroupsEffect) and effect.groups.blocked
+        else "trials at each level"
+    )
     if asked.rounds:
         what = "trials of each of the two, run beside each other"
     design, fewest = _design(effect, levels), _fewest(levels)
