@@ -12,10 +12,8 @@ from ..results import Act, Finding, LevelSummary
 from ..statistics.describe import at_place
 from ..trials import Trial
 from . import checks
-from .evidence import NOT_LOOKED, Evidence, NotLooked, counted, few_names
+from .evidence import FEW, NOT_LOOKED, Evidence, NotLooked, counted, few_names
 
-#: Fewer kept trials than this at a level is few (common practice: at least three).
-FEW = 3
 #: A level whose share of voids is at least this and at least this many times the others' piles up.
 VOID_SHARE, VOID_TIMES, VOID_LEAST = 0.3, 2.0, 2
 #: Rarer than this; with the other statistical checks beside it a clean table gets a doubt at most once in ten.

@@ -8,6 +8,9 @@ from dataclasses import dataclass, field
 from ..results import LevelName, LevelSummary
 from ..trials import Trial
 
+#: Fewer kept trials than this at a level is few (common practice: at least three).
+FEW = 3
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Evidence:

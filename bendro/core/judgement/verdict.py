@@ -24,14 +24,12 @@ from ..results import (
 )
 from ..statistics.power import Design, detectable_by, sd_at_most
 from .deciding import ADDED_P, RESERVE_USED_P, Stage
-from .evidence import level_label
+from .evidence import FEW, level_label
 from .judged import Asked, Judged, judge, span, words
 from .wording import sized
 
 #: More repeats than this in one study is not a plan.
 MOST_REPEATS = 40
-#: Fewer kept trials than this at a level is few (common practice: at least three).
-FEW_TRIALS = 3
 
 
 def _lower_first(spans: tuple[Span, ...]) -> tuple[Span, ...]:
@@ -244,11 +242,11 @@ def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Asked, f
         end = levels[-1] if effect.trend.best_beyond == "highest" else levels[0]
         return f"The best may lie beyond {level_label(end.level, asked.factor_unit)}: try a level past it, within your limits."
     if (
-        _fewest(levels) < FEW_TRIALS
+        _fewest(levels) < FEW
         and not isinstance(effect, PairedEffect)
         and not (isinstance(effect, GroupsEffect) and effect.groups.blocked)
     ):
-        return f"Repeat until every level has at least {FEW_TRIALS}."
+        return f"Repeat until every level has at least {FEW}."
     if isinstance(effect, GroupsEffect) and len(effect.groups.places) < len(levels):
         return "Stop if the best place is enough; more trials would separate those that share a place."
     if asked.rounds:
