@@ -20,6 +20,7 @@ queue.onSaved = (w, answer) => {
   for (const name of ['trials', 'study', 'analysis', 'history', 'taken-back']) void client.invalidateQueries({ queryKey: [name, w.studyId] })
   void client.invalidateQueries({ queryKey: ['home'] })
 }
+queue.onOpened = (studyId, study) => client.setQueryData(['study', studyId], study)
 
 export function App() {
   const me = useMe()

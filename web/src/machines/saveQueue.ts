@@ -14,6 +14,8 @@ export class SaveQueue {
   #who = ''
   /** Told before the write leaves the queue, so that a trial is never in neither place. */
   onSaved: (w: Waiting, answer?: Trial) => void = () => {}
+  /** Told the study as it stands once its run is open, so that the lane stays when the opening leaves the queue. */
+  onOpened: (studyId: string, study: Study) => void = () => {}
 
   subscribe = (hear: () => void): (() => void) => {
     this.#heard.add(hear)
@@ -82,7 +84,8 @@ export class SaveQueue {
     let answer: Trial | undefined
     try {
       if (w.kind === 'run') {
-        await ask(api.POST('/api/studies/{study_id}/runs', { params: { path: { study_id: w.studyId } }, body: w.body as RunBody }))
+        const opened: unknown = await ask(api.POST('/api/studies/{study_id}/runs', { params: { path: { study_id: w.studyId } }, body: w.body as RunBody }))
+        this.onOpened(w.studyId, opened as Study) // the client widens tuples to arrays; the document says tuples
       } else {
         const path = { study_id: w.studyId, trial_id: w.id }
         answer = await ask(api.PUT('/api/studies/{study_id}/trials/{trial_id}', { params: { path }, body: w.body as TrialBody }))
