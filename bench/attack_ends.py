@@ -20,7 +20,7 @@ from bench.attack_class import running
 from bendro.postgres import Server, programs
 from tests.api.test_first_start import kill_all, of, start
 from tests.api.test_upgrade import database_of, fill
-from tests.conftest import ROOT, Application, free_port, trial_body
+from tests.conftest import ROOT, Application, free_port, texts_of, trial_body
 
 WRITERS, KILLS = 4, 12
 
@@ -66,7 +66,7 @@ class Writers:
 
 
 def _all_there(app: Application, writers: Writers) -> None:
-    there = {t["id"]: t["texts"] for t in httpx.get(app.url + writers.path, cookies=writers.cookies, timeout=60).json()}
+    there = {t["id"]: texts_of(t) for t in httpx.get(app.url + writers.path, cookies=writers.cookies, timeout=60).json()}
     lost = [t for t, text in writers.acknowledged.items() if there.get(t) != [text]]
     assert not lost, f"{len(lost)} of {len(writers.acknowledged)} acknowledged trials are lost"
     assert not [a for a in writers.answers if a not in ("200", "503", "no answer")], f"answers {dict(writers.answers)}"

@@ -156,7 +156,7 @@ DRAFT: dict[str, Any] = {
     "question": "How does the pull-back change the distance?",
     "family": "launcher",
     "variable": {"name": "pull-back", "kind": "number", "quantity": "length", "unit": "cm", "levels": ["4", "6", "8"]},
-    "measure": {"name": "distance to first touch", "quantity": "length", "unit": "m", "rule": "Nearest edge at first touch."},
+    "measures": [{"name": "distance to first touch", "quantity": "length", "unit": "m", "rule": "Nearest edge at first touch."}],
     "repeats": 3,
     "groups": ["Red", "Blue"],
     "prediction": "Farther with more pull.",
@@ -178,5 +178,22 @@ def open_run(teacher: TeacherClient, study: dict[str, Any]) -> dict[str, Any]:
     return teacher.ok("POST", f"/api/studies/{study['id']}/runs", json=body)
 
 
-def trial_body(level: str = "4", text: str = "4.52", **change: Any) -> dict[str, Any]:
-    return {"block": 1, "level": level, "group": "Red", "texts": [text], "unit": "m", "released_at": "2026-05-04T10:00:00Z", **change}
+def trial_body(
+    level: str = "4", text: str = "4.52", *, texts: list[str] | None = None, unit: str = "m", also: tuple[str, str] | None = None,
+    behaviour: str = "", **change: Any,
+) -> dict[str, Any]:  # fmt: skip
+    """A trial as the browser sends it. texts: of several timers; also: text and unit of the second measure."""
+    readings = [{"measure": "m1", "texts": [text] if texts is None else texts, "unit": unit}]
+    readings += [{"measure": "m2", "texts": [also[0]], "unit": also[1]}] if also else []
+    readings += [{"measure": "behaviour", "texts": [behaviour]}] if behaviour else []
+    return {"block": 1, "level": level, "group": "Red", "readings": readings, "released_at": "2026-05-04T10:00:00Z", **change}
+
+
+def texts_of(trial: dict[str, Any], measure: str = "m1") -> list[str]:
+    """What was written for a measure, as the server tells it."""
+    return next((r["texts"] for r in trial["readings"] if r["measure"] == measure), [])
+
+
+def read_of(trial: dict[str, Any], measure: str = "m1") -> dict[str, Any] | None:
+    """What was understood for a measure."""
+    return next((r["reading"] for r in trial["readings"] if r["measure"] == measure), None)

@@ -22,6 +22,7 @@ from bendro.store.tables import DeviceVersion, Photo, Study
 
 from .errors import Clash, Refused
 from .plans import plan_of
+from .record import note_event
 
 MOST_VERSIONS = 500
 
@@ -70,6 +71,7 @@ def put_version(
         row.device, row.number = label, _next_number(owned, study_id, label)
     row.body, row.withdrawn, row.revision, row.changed_at = body, withdrawn, row.revision + 1, now
     owned.session.add(row)
+    note_event(owned, study_id, "version", version_id, row.revision, {"device": label, "number": row.number, "withdrawn": withdrawn}, now=now)
     owned.session.commit()
     return owned.get(DeviceVersion, version_id)
 
@@ -91,6 +93,7 @@ def _insert(owned: Owned, study_id: UUID, version_id: UUID, label: str, body: di
         "changed_at": now,
     }
     owned.session.exec(insert(DeviceVersion).values(**values).on_conflict_do_nothing(index_elements=["id"]))  # type: ignore[call-overload]
+    note_event(owned, study_id, "version", version_id, 1, {"device": label, "number": values["number"], "withdrawn": False}, now=now)
     owned.session.commit()
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from datetime import datetime
 from uuid import UUID, uuid5
@@ -10,6 +11,7 @@ from pydantic import TypeAdapter
 from sqlalchemy.dialects.postgresql import insert
 
 from bendro.core.errors import PlanRefused
+from bendro.core.measuring.derived import units_of_output
 from bendro.core.planning.clock import start_minutes
 from bendro.core.planning.ideas import CONCLUDES, KeptSame, kept_same, question_for, suggested_levels
 from bendro.core.planning.lesson import lesson_of
@@ -18,6 +20,7 @@ from bendro.core.planning.outlook import Outlook, outlook, roles
 from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.rota import Lesson, Rota, make_rota
 from bendro.core.planning.safety import LimitPlace, cautions_of, judges_survival, limit_places, needs_adult
+from bendro.core.planning.usual import Offer, offers
 from bendro.files.trial_table import write_table
 from bendro.store.owned import Owned
 from bendro.store.tables import RotaRow, Study
@@ -44,6 +47,8 @@ class Ahead:
     cautions: tuple[str, ...]
     limits: tuple[LimitPlace, ...]
     survival: bool
+    offers: tuple[Offer, ...]
+    units: Mapping[str, tuple[str, ...]]
 
 
 def ahead(owned: Owned, study_id: UUID) -> Ahead:
@@ -59,10 +64,12 @@ def ahead(owned: Owned, study_id: UUID) -> Ahead:
         adult_because=needs_adult(draft),
         can=can,
         cannot=cannot,
-        question=question_for(draft.variable.name, [draft.measure.name, draft.also.name if draft.also else ""]),
+        question=question_for(draft.variable.name, [m.name for m in draft.measures]),
         cautions=cautions_of(draft),
         limits=limit_places(draft),
         survival=judges_survival(draft),
+        offers=offers(draft),
+        units={f"{d.calculator} {d.output}": units_of_output(d.calculator, d.output) for d in draft.derived},
     )
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime, timedelta
@@ -11,19 +10,19 @@ from uuid import UUID
 
 from sqlalchemy.dialects.postgresql import insert
 
-from bendro.core.errors import CoreError
 from bendro.core.families import ORDER as FAMILIES
 from bendro.core.planning.draft import Draft
-from bendro.core.planning.plan import level_of
+from bendro.core.planning.plan import level_ids
 from bendro.core.planning.record import locked_by_trials, plan_changes
 from bendro.core.planning.safety import cautions_of, check_safety, safety_mark
 from bendro.core.planning.upgrade import read_plan
 from bendro.store.owned import Owned
-from bendro.store.tables import PlanChange, PlanSignOff, Study, TrialRow
+from bendro.store.tables import PlanChange, PlanSignOff, Study
 
 from .errors import Clash, PlanLocked, Refused
 from .plans import plan_of
-from .trials import seen_trials, trials_of
+from .record import note_event
+from .trials import Row, rows_of, seen_trials
 
 #: Changes to the same places within this time are one change: a sentence being typed is not a history of its letters.
 ONE_CHANGE = timedelta(minutes=2)
@@ -72,9 +71,9 @@ def check_version(study: Study, version: int, wanted: dict[str, Any]) -> None:
 
 def keep_honest(owned: Owned, study: Study, draft: Draft) -> bool:
     """Once a trial is kept, what its reading means may not change under it. Gives whether a trial is kept. Raises PlanLocked."""
-    seen, _ = seen_trials(study, trials_of(owned, study.id))
-    mine = [t.row for t in seen if t.place != "outside"]
-    if not any(t.state == "kept" for t in mine):
+    seen, _ = seen_trials(study, rows_of(owned, study.id))
+    mine = [t.row for t in seen if t.place in ("turn", "extra")]
+    if not any(t["state"] == "kept" for t in mine):
         return False
     before = plan_of(study)
     fixed = locked_by_trials(before, draft)
@@ -92,16 +91,12 @@ def keep_honest(owned: Owned, study: Study, draft: Draft) -> bool:
     return True
 
 
-def _check_turns_stay(trials: Sequence[TrialRow], after: Draft) -> None:
+def _check_turns_stay(trials: Sequence[Row], after: Draft) -> None:
     """A level or a repeat that has trials is not taken out of the plan."""
-    kept_levels: set[str] = set()
-    for text in after.variable.levels:
-        with contextlib.suppress(CoreError):  # one that cannot be read yet is said where levels are checked
-            kept_levels.add(level_of(after.variable, text).text)
-    gone = sorted({t.level for t in trials} - kept_levels)
+    gone = sorted({str(t["level"]) for t in trials} - set(level_ids(after.variable)))
     if gone:
         raise PlanLocked(f"{gone[0]} has trials, so it cannot be removed.", code="level_has_trials", where="variable.levels")
-    last = max(t.block for t in trials)
+    last = max(int(t["block"]) for t in trials)
     if last > after.repeats:
         raise PlanLocked(
             f"Repeat {last} has trials, so {after.repeats} repeats are too few. Void those trials, or keep {last} repeats.",
@@ -146,6 +141,7 @@ def undo_plan(owned: Owned, study_id: UUID, *, version: int, now: datetime) -> S
     study.changed_at = now
     last.undone = True
     owned.session.add_all([study, last])
+    note_event(owned, study_id, "plan", study_id, study.version, {"undone": [c["where"] for c in last.changes]}, now=now)
     owned.session.commit()
     return study
 

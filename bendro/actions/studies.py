@@ -17,12 +17,14 @@ from bendro.core.planning.plan import Problem, check, planned_turns
 from bendro.core.planning.safety import RUN_HOURS, safety_mark
 from bendro.core.planning.stock import Stock
 from bendro.core.planning.upgrade import write_plan
+from bendro.core.planning.usual import usual_plan
 from bendro.store.owned import Owned
 from bendro.store.tables import DeviceVersion, Run, Study
 
 from .errors import Refused
 from .plan_record import add_sign_off, check_cautions, check_version, keep_honest, record
 from .plans import plan_of
+from .record import note_event
 from .trials import last_run, stocks_of
 
 Stage = Literal["ask", "plan", "build", "run", "work_out", "show"]
@@ -88,6 +90,7 @@ def change_study(
     draft: Draft | None = None,
     finished: bool | None = None,
     next_lesson: date | Literal["clear"] | None = None,
+    archived: bool | None = None,
 ) -> Study:
     """Change what is given. version: the one that was being edited. A change that is already there is not made twice."""
     study = owned.get(Study, study_id, lock="update")
@@ -100,6 +103,8 @@ def change_study(
         wanted["draft"] = write_plan(draft)
     if finished is not None:
         wanted["finished"] = finished
+    if archived is not None:
+        wanted["archived"] = archived
     if next_lesson is not None:
         wanted["next_lesson"] = None if next_lesson == "clear" else next_lesson
     changed = {k: v for k, v in wanted.items() if getattr(study, k) != v}
@@ -113,8 +118,52 @@ def change_study(
     study.version += 1
     study.changed_at = now
     owned.session.add(study)
+    note_event(owned, study_id, "plan", study_id, study.version, {"changed": sorted(changed)}, now=now)
     owned.session.commit()
     return study
+
+
+#: So long a study that was thrown away can be taken back.
+DAYS_TO_TAKE_BACK = 30
+
+
+def throw_away(owned: Owned, study_id: UUID, *, now: datetime) -> Study:
+    """Throw a study away: it is out of sight, and gone for good after thirty days. Doing it again changes nothing."""
+    study = owned.get(Study, study_id, lock="update")
+    if study.deleted_at is None:
+        study.deleted_at = now
+        owned.session.add(study)
+        note_event(owned, study_id, "thrown_away", study_id, study.version, {"title": study.title}, now=now)
+        owned.session.commit()
+    return study
+
+
+def take_back(owned: Owned, study_id: UUID) -> Study:
+    """A study that was thrown away is as it was. Doing it again changes nothing."""
+    study = owned.get(Study, study_id, lock="update")
+    if study.deleted_at is not None:
+        study.deleted_at = None
+        owned.session.add(study)
+        owned.session.commit()
+    return study
+
+
+def thrown_away(owned: Owned, *, now: datetime) -> list[Study]:
+    """Studies that can still be taken back, the newest first. Those whose thirty days are over are gone for good now."""
+    over = now - timedelta(days=DAYS_TO_TAKE_BACK)
+    for study in owned.all(owned.select(Study).where(Study.deleted_at < over)):
+        owned.session.delete(study)
+    owned.session.commit()
+    return owned.all(owned.select(Study).where(Study.deleted_at.is_not(None)).order_by(Study.deleted_at.desc()))  # type: ignore[union-attr]
+
+
+def usual_study(owned: Owned, *, study_id: UUID, family_id: str, test_id: str, class_label: str, groups: list[str], now: datetime) -> Study:
+    """A new study from one of the family's usual tests. Raises Refused `test_unknown`, PlanRefused `family_unknown`."""
+    draft = usual_plan(family_id, test_id)
+    if draft is None:
+        raise Refused("The family has no such test. Choose one from Home.", code="test_unknown", where="test")
+    made = draft.model_copy(update={"class_label": class_label.strip()[:60], "groups": [g.strip() for g in groups if g.strip()]})
+    return make_study(owned, study_id=study_id, title=draft.question, draft=made, now=now)
 
 
 def open_run(owned: Owned, study_id: UUID, *, run_id: UUID, adult: str, ticked: list[str], now: datetime, mark: str = "") -> Run:
@@ -137,6 +186,7 @@ def open_run(owned: Owned, study_id: UUID, *, run_id: UUID, adult: str, ticked: 
         )
         .on_conflict_do_nothing()
     )
+    note_event(owned, study_id, "run", run_id, 1, {"adult": adult.strip()[:80]}, now=now)
     add_sign_off(owned, study_id, sign_off_id=uuid5(run_id, "sign-off"), adult=adult, ticked=ticked, mark=read, now=now)
     owned.session.commit()
     return owned.get(Run, run_id)
@@ -221,7 +271,7 @@ def home(owned: Owned) -> list[Standing]:
     """All studies, the next lesson's work first: by the day of the lesson, then work in the middle of its run, then the rest."""
     readable: list[tuple[Study, Draft]] = []
     found: list[Standing] = []
-    for study in owned.all(owned.select(Study)):
+    for study in owned.all(owned.select(Study).where(Study.deleted_at.is_(None))):  # type: ignore[union-attr]
         try:
             readable.append((study, plan_of(study)))
         except PlanRefused as why:

@@ -3,56 +3,155 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Any, Literal
+from typing import Literal
 from uuid import UUID, uuid5
 
-from sqlalchemy import insert
-
+from bendro.core.analyse import FAILED_WORDS, SURVIVED_WORDS
 from bendro.core.errors import TableRefused
-from bendro.core.measuring.taking import Taken, TimersBy, take
-from bendro.core.planning.draft import MOST_TIMERS, Draft, MeasureDraft, VariableDraft
+from bendro.core.measuring.derived import Worked
+from bendro.core.measuring.taking import Read, Taken, TimersBy, Told, take, understand
+from bendro.core.planning.draft import MOST_MEASURES, MOST_TIMERS, Draft, MeasureDraft, VariableDraft
 from bendro.core.planning.ideas import question_for
-from bendro.core.planning.plan import MOST_LEVELS
+from bendro.core.planning.plan import MOST_LEVELS, planned_levels, unreadable
 from bendro.core.readings.units import find_unit, quantities_of
+from bendro.core.record import BEHAVIOUR, ReadingRecord, TrialRecord
 from bendro.core.trials import Trial
 from bendro.files.trial_table import RESERVED, Column, Table, TableTrials, parse_table, take_trials, write_table
 from bendro.store.owned import Owned
-from bendro.store.tables import Study, TrialEvent, TrialRow
+from bendro.store.tables import Study
 
 from .plans import plan_of
+from .record import Ready, add_many
+from .responses import deriving
 from .studies import add_study
-from .trials import TrialGiven, TrialSeen, event_body, seen_trials, stored, trials_of
+from .trials import TrialSeen, rows_of, seen_trials
 
 _BARE = re.compile(r"[\s\d.,+−-]+")
 _TIMER = re.compile(r"timer (\d)$", re.I)
-#: Column in which Bendro writes how a device behaved.
-BEHAVIOUR = "behaviour"
-ROWS_AT_ONCE = 1000
+#: Columns in which Bendro writes what the table's shape has no name for.
+BEHAVIOURS_IN, BETWEEN, OWN = "behaviour", "; ", ("version", "specimen", "rung")
+HELD_IN = "held: "
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Out:
+    """One column of the table that goes out: its heading and its cell."""
+
+    head: str
+    cell: Callable[[TrialSeen], object]
 
 
 def study_table(owned: Owned, study_id: UUID) -> str:
-    """The CSV of a study: readings as they were written, in the order of release. A trial outside the plan goes out as void, for
-    it counts for nothing."""
+    """The CSV of a study: every measure as it was written, what is worked out, the version, specimen, rung and conditions of each trial,
+    in the order of release. A trial outside the plan and a practice go out as void, for they count for nothing."""
     study = owned.get(Study, study_id)
     draft = plan_of(study)
-    seen, _ = seen_trials(study, trials_of(owned, study_id))
-    devices = any(t.row.device for t in seen)
-    timers = max((len(t.row.texts) for t in seen), default=1) if draft.measure.timers > 1 else 0
-    others = list(dict.fromkeys(name for t in seen for name, _ in t.row.others))
-    heads = ["trial", "block", "group", *(["device"] if devices else []), "person", "state", "fault", "note"]
-    heads += [_head(draft.variable.name, draft.variable.unit), _head(draft.measure.name, draft.measure.unit)]
-    heads += [_head(f"timer {n}", draft.measure.unit) for n in range(1, timers + 1)]
-    if draft.also is not None:
-        heads.append(_head(draft.also.name, draft.also.unit))
-    heads += [BEHAVIOUR, *others]
-    return write_table(heads, [_cells(draft, t, timers, devices, others) for t in seen])
+    seen, _ = seen_trials(study, rows_of(owned, study_id))
+    columns = [*_trial_columns(seen), _level_column(draft), *_measure_columns(draft, seen), *_worked_out(owned, study, draft, seen)]
+    columns.append(_Out(head=BEHAVIOURS_IN, cell=lambda t: BETWEEN.join(t.behaviours)))
+    columns += [_held_column(name) for name in dict.fromkeys(k for t in seen for k in t.conditions)]
+    columns += [_other_column(name) for name in dict.fromkeys(name for t in seen for name, _ in t.row["others"])]
+    return write_table([c.head for c in columns], [[c.cell(t) for c in columns] for t in seen])
+
+
+def _held_column(name: str) -> _Out:
+    return _Out(head=f"{HELD_IN}{name}", cell=lambda t: t.conditions.get(name, ""))
+
+
+def _other_column(name: str) -> _Out:
+    return _Out(head=name, cell=lambda t: dict(t.row["others"]).get(name, ""))
+
+
+def _trial_columns(seen: Sequence[TrialSeen]) -> list[_Out]:
+    def column(head: str, key: str) -> _Out:
+        return _Out(head=head, cell=lambda t: t.row[key])
+
+    made = [_Out(head="trial", cell=lambda t: t.number), column("block", "block"), column("group", "group_label")]
+    made += [column(name, name) for name in ("device", *OWN) if any(t.row[name] for t in seen)]
+    return [
+        *made,
+        column("person", "person"),
+        _Out(head="state", cell=lambda t: "void" if t.place in ("outside", "practice") else t.row["state"]),
+        _Out(head="fault", cell=_fault),
+        column("note", "note"),
+    ]
+
+
+def _fault(t: TrialSeen) -> str:
+    own = str(t.row["fault"])
+    return own or ("practice" if t.place == "practice" else f"outside the plan: {t.why}" if t.place == "outside" else "")
+
+
+def _level_column(draft: Draft) -> _Out:
+    texts = {p.id: p.text for p in planned_levels(draft)} if not unreadable(draft) else {}
+    return _Out(
+        head=_head(draft.variable.name, draft.variable.unit), cell=lambda t: str(texts.get(t.row["level"], t.row["level"])).replace("−", "-")
+    )
 
 
 def _head(name: str, unit: str) -> str:
     return f"{name} ({unit})" if unit and unit != "count" else name
+
+
+def _measure_columns(draft: Draft, seen: Sequence[TrialSeen]) -> list[_Out]:
+    made = []
+    for at, m in enumerate(draft.measures):
+        payloads = len(draft.payloads) if m.each_payload and len(draft.payloads) > 1 else 1
+        for payload in range(1, payloads + 1):
+            name = m.name if payloads == 1 else f"{m.name}, payload {payload}"
+            if m.scale == "outcome" and at == 0 and payloads == 1:
+                name = "outcome"  # the table's own word for it
+            timers = m.timers > 1 and at == 0
+            made.append(_reading_column(m, name, payload, together=timers))
+            if timers:
+                most = max((len(r.texts) for t in seen if (r := t.of(m.id))), default=1)
+                made += [_timer_column(m, n) for n in range(most)]
+    return made
+
+
+def _reading_column(m: MeasureDraft, name: str, payload: int, *, together: bool) -> _Out:
+    unit = "" if m.scale in ("outcome", "behaviour", "order") else m.unit
+
+    def cell(t: TrialSeen) -> str:
+        found = t.of(m.id, payload)
+        if found is None:
+            return ""
+        if together:
+            return "" if found.reading is None else f"{found.reading.value:.10g}"
+        return BETWEEN.join(_with_unit(text, found.unit, unit) for text in found.texts)
+
+    return _Out(head=_head(name, unit), cell=cell)
+
+
+def _timer_column(m: MeasureDraft, at: int) -> _Out:
+    def cell(t: TrialSeen) -> str:
+        found = t.of(m.id)
+        return "" if found is None or at >= len(found.texts) else _with_unit(found.texts[at], found.unit, m.unit)
+
+    return _Out(head=_head(f"timer {at + 1}", m.unit), cell=cell)
+
+
+def _worked_out(owned: Owned, study: Study, draft: Draft, seen: Sequence[TrialSeen]) -> list[_Out]:
+    """A column for each derived measure; a cell is empty where it lacks an input."""
+    work = deriving(owned, study, draft)
+    if work is None:
+        return []
+    values = {t.id: work.at(t) for t in seen if t.place != "outside"}
+
+    def column(one: str, head: str) -> _Out:
+        def cell(t: TrialSeen) -> str:
+            got = values.get(t.id, {}).get(one)
+            return f"{_BOUND[got.kind]}{got.value:.6g}" if isinstance(got, Worked) else ""
+
+        return _Out(head=head, cell=cell)
+
+    return [column(one, _head(p.draft.name, p.unit)) for one, p in work.ready.items()]
+
+
+_BOUND = {"exact": "", "at_least": ">=", "at_most": "<=", "estimate": "~"}
 
 
 def _with_unit(text: str, unit: str, heading: str) -> str:
@@ -60,21 +159,8 @@ def _with_unit(text: str, unit: str, heading: str) -> str:
     return f"{text} {unit}" if unit != heading and unit not in ("", "count") and _BARE.fullmatch(text) else text
 
 
-def _cells(draft: Draft, t: TrialSeen, timers: int, devices: bool, others: Sequence[str]) -> list[Any]:
-    row, unit = t.row, draft.measure.unit
-    texts = [_with_unit(text, row.unit, unit) for text in row.texts]
-    one = (texts[0] if texts else "") if not timers else "" if t.reading is None else f"{t.reading.value:.10g}"
-    state, fault = (row.state, row.fault) if t.place != "outside" else ("void", row.fault or f"outside the plan: {t.why}")
-    cells: list[Any] = [t.number, row.block, row.group_label, *([row.device] if devices else []), row.person, state, fault, row.note]
-    cells += [row.level.replace("−", "-"), one]
-    cells += [texts[i] if i < len(texts) else "" for i in range(timers)]
-    if draft.also is not None:
-        cells.append(_with_unit(row.also_text, row.also_unit, draft.also.unit))
-    return [*cells, row.behaviour, *(dict(row.others).get(name, "") for name in others)]
-
-
-Becomes = Literal["order", "block", "group", "device", "person", "state", "fault", "note", "behaviour", "timer", "outcome", "column"]
-_PART: dict[str, Becomes] = {"trial": "order", **{n: n for n in RESERVED if n != "trial"}, BEHAVIOUR: "behaviour"}  # type: ignore[dict-item]
+Becomes = Literal["order", "block", "group", "device", "person", "state", "fault", "note", "behaviour", "timer", "outcome", "version", "specimen", "rung", "held", "column"]
+_PART: dict[str, Becomes] = {"trial": "order", **{n: n for n in (*RESERVED, *OWN) if n != "trial"}, BEHAVIOURS_IN: "behaviour"}  # type: ignore[dict-item]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,64 +178,54 @@ def look_into(data: bytes) -> tuple[Table, tuple[ColumnSeen, ...]]:
 
 
 def _becomes(column: Column) -> Becomes:
+    if column.header.casefold().startswith(HELD_IN):
+        return "held"
     return "timer" if _TIMER.match(column.name) else _PART.get(column.name.casefold(), "column")
 
 
 def study_from_table(
-    owned: Owned, data: bytes, *, study_id: UUID, title: str, factor: str, response: str, family: str, now: datetime, also: str = ""
+    owned: Owned, data: bytes, *, study_id: UUID, title: str, factor: str, response: str, family: str, now: datetime, also: Sequence[str] = ()
 ) -> Study:
-    """A new study with the trials of a table, all of them or none; refused whole when a cell is bad. also: header of a second
-    reading, or "". Every further column stays with its trial. The same study_id again adds nothing."""
+    """A new study with the trials of a table, all of them or none; refused whole when a cell is bad. also: headers of further
+    readings. Every further column stays with its trial. The same study_id again adds nothing."""
     table = parse_table(data)
     taken = take_trials(table, factor, response)
     if not taken.trials:
         raise TableRefused("The table has a header but no trial.", code="table_empty", where="file")
-    if taken.response.name.casefold() == "outcome":
-        raise TableRefused(
-            "Survival tables can be analysed at the terminal (bin/bendro analyse); a study needs a reading.",
-            code="outcome_study",
-            where="response",
-        )
-    second = take_trials(table, factor, also, void_rows={t.row for t in taken.trials if t.state == "void"}) if also else None
+    voids = {t.row for t in taken.trials if t.state == "void"}
+    further = [take_trials(table, factor, name, void_rows=voids) for name in also if name][: MOST_MEASURES - 1]
     timers = [c for c in table.columns if _becomes(c) == "timer" and c not in (taken.response, taken.factor)][:MOST_TIMERS]
     times = {line: [row[c.header] for c in timers] for row, line in zip(table.rows, table.lines, strict=True)}
-    draft = _draft_of(taken, second, family, len(timers), _timers_by(taken, times))
+    draft = _draft_of(taken, further, family, len(timers), _timers_by(taken, times))
     if add_study(owned, study_id=study_id, title=title, draft=draft, now=now):
-        _add_trials(owned, study_id, draft, _rows_of(table, taken, second, times, draft, now), now)
+        add_many(owned, study_id, _rows_of(table, taken, further, times, draft, now, study_id), now=now)
     owned.session.commit()
     return owned.get(Study, study_id)
-
-
-def _add_trials(
-    owned: Owned, study_id: UUID, draft: Draft, rows: Sequence[tuple[TrialGiven, Taken | None, Taken | None, Sequence[tuple[str, str]]]], now: datetime
-) -> None:
-    """Many trials at once, each with its first event."""
-    trials, events = [], []
-    for at, (given, reading, also, others) in enumerate(rows):
-        trial_id = uuid5(study_id, f"trial:{at}")
-        trials.append(
-            {
-                "id": trial_id, "workspace_id": owned.workspace_id, "study_id": study_id, "block": given.block, "level": given.level,
-                "group_label": given.group, "person": given.person, "device": given.device, "texts": list(given.texts), "unit": given.unit,
-                "reading": None if reading is None else stored(reading), "also_text": given.also_text, "also_unit": given.also_unit,
-                "also_reading": None if also is None else stored(also), "behaviour": given.behaviour, "state": given.state,
-                "fault": given.fault, "note": given.note, "outside": "", "plan_version": 1, "others": [list(pair) for pair in others],
-                "released_at": given.released_at, "revision": 1, "received_at": now,
-            }
-        )  # fmt: skip
-        events.append(
-            {"workspace_id": owned.workspace_id, "trial_id": trial_id, "revision": 1, "body": event_body(given), "received_at": now}
-        )
-    for start in range(0, len(trials), ROWS_AT_ONCE):
-        owned.session.execute(insert(TrialRow), trials[start : start + ROWS_AT_ONCE])
-        owned.session.execute(insert(TrialEvent), events[start : start + ROWS_AT_ONCE])
 
 
 def _level_text(trial: Trial) -> str:
     return trial.level if isinstance(trial.level, str) else f"{trial.level:.10g}".replace("-", "−")
 
 
+def _outcome_of(taken: TableTrials) -> MeasureDraft:
+    """Outcomes in words, those that are known as survived first; where some are not known, the teacher says the line."""
+    words = list(dict.fromkeys(t.outcome for t in taken.trials if t.outcome and t.state == "kept"))[:12]
+    survived = [w for w in words if w.casefold() in SURVIVED_WORDS]
+    rest = [w for w in words if w not in survived]
+    told = all(w.casefold() in FAILED_WORDS for w in rest) and bool(survived) and bool(rest)
+    if not rest:
+        rest = ["failed"]
+    if not survived and rest == ["failed"]:
+        survived, told = ["survived"], True
+    return MeasureDraft(
+        name="outcome", scale="outcome", quantity="number", unit="", words=[*survived, *rest], survived=len(survived) if told or len(words) < 2 else 0,
+        rule="As in the table that was read in.",
+    )  # fmt: skip
+
+
 def _measure_of(taken: TableTrials, timers: int = 1) -> MeasureDraft:
+    if taken.response.name.casefold() == "outcome":
+        return _outcome_of(taken)
     unit = taken.unit or ""
     quantity = (quantities_of(unit) or ["number"])[0] if unit else "number"
     return MeasureDraft(
@@ -163,7 +239,7 @@ def _measure_of(taken: TableTrials, timers: int = 1) -> MeasureDraft:
     )
 
 
-def _draft_of(taken: TableTrials, second: TableTrials | None, family: str, timers: int, timers_by: TimersBy) -> Draft:
+def _draft_of(taken: TableTrials, further: Sequence[TableTrials], family: str, timers: int, timers_by: TimersBy) -> Draft:
     levels = list(dict.fromkeys(_level_text(t) for t in taken.trials))
     if len(levels) > MOST_LEVELS:
         raise TableRefused(
@@ -176,9 +252,9 @@ def _draft_of(taken: TableTrials, second: TableTrials | None, family: str, timer
         levels.sort(key=lambda v: float(v.replace("−", "-")))
     factor_quantity = (quantities_of(taken.factor_unit) or ["number"])[0] if taken.factor_unit else "number"
     measure = _measure_of(taken, timers)
-    also = None if second is None else _measure_of(second).model_copy(update={"timed": False})
+    others = [_measure_of(one).model_copy(update={"timed": False, "id": f"m{n}"}) for n, one in enumerate(further, 2)]
     return Draft(
-        question=question_for(taken.factor.name, [measure.name, also.name if also else ""])[:300],
+        question=question_for(taken.factor.name, [measure.name, *(m.name for m in others)])[:300],
         family=family,
         variable=VariableDraft(
             name=taken.factor.name[:60],
@@ -187,8 +263,7 @@ def _draft_of(taken: TableTrials, second: TableTrials | None, family: str, timer
             unit=(find_unit(taken.factor_unit or "", factor_quantity) or "") if numeric else "",
             levels=levels,
         ),
-        measure=measure,
-        also=also,
+        measures=[measure.model_copy(update={"id": "m1"}), *others],
         repeats=max(1, min(50, max(_blocks(taken), default=1))),
         groups=list(dict.fromkeys(t.group for t in taken.trials if t.group))[:12],
         order="listed",
@@ -223,53 +298,75 @@ def _blocks(taken: TableTrials) -> list[int]:
 
 
 def _rows_of(
-    table: Table, taken: TableTrials, second: TableTrials | None, times: Mapping[int, Sequence[str]], draft: Draft, begun: datetime
-) -> list[tuple[TrialGiven, Taken | None, Taken | None, list[tuple[str, str]]]]:
+    table: Table, taken: TableTrials, further: Sequence[TableTrials], times: Mapping[int, Sequence[str]], draft: Draft, begun: datetime, study_id: UUID
+) -> list[Ready]:
     """In the table's trial order, a second apart and counted back from the study's making."""
     order = sorted(range(len(taken.trials)), key=lambda i: (taken.trials[i].order is None, taken.trials[i].order or 0, i))
     seat = {i: place for place, i in enumerate(order)}
     cells = dict(zip(table.lines, table.rows, strict=True))
-    by_row = {t.row: t for t in second.trials} if second else {}
-    further = [c for c in table.columns if _becomes(c) == "column" and c not in (taken.factor, taken.response, second.response if second else None)]
-    behaviour = next((c for c in table.columns if _becomes(c) == "behaviour"), None)
+    used = (taken.factor, taken.response, *(one.response for one in further))
+    others = [c for c in table.columns if _becomes(c) == "column" and c not in used]
+    part = {_becomes(c): c for c in table.columns if _becomes(c) in ("behaviour", *OWN) and c not in used}
+    held = [c for c in table.columns if _becomes(c) == "held" and c not in used]
+    by_row = [{t.row: t for t in one.trials} for one in further]
     blocks = _blocks(taken)
     made = []
     for i, trial in enumerate(taken.trials):
         row = cells[trial.row]
-        written = [t for t in times[trial.row] if t]
-        texts = written if len(written) > 1 else [taken.texts[trial.row]] if taken.texts.get(trial.row) else []
-        several = trial.value is not None and len(written) > 1
-        reading = take(draft.measure, written, by=draft.timers_by) if several else _as_taken(trial, draft.measure)
-        other = by_row.get(trial.row)
-        given = TrialGiven(
+        readings = _first_reading(trial, taken, times[trial.row], draft)
+        for n, (one, rows) in enumerate(zip(further, by_row, strict=True), 1):
+            readings += _a_reading(draft.measures[n], one, rows.get(trial.row))
+        if "behaviour" in part and row[part["behaviour"].header]:
+            words = [w[:60] for w in row[part["behaviour"].header].split(BETWEEN) if w.strip()][:12]
+            readings.append((ReadingRecord(measure=BEHAVIOUR, texts=words, taken="table"), Told(words=tuple(words))))
+        version = row[part["version"].header] if "version" in part else ""
+        given = TrialRecord(
             block=_own_block(trial, blocks[i], draft),
             level=_level_text(trial),
             group=(trial.group or "")[:30],
             person=(trial.person or "")[:60],
             device=(trial.device or "")[:60],
-            texts=texts,
-            unit=draft.measure.unit,
-            also_text=second.texts.get(trial.row, "") if second else "",
-            also_unit=draft.also.unit if draft.also else "",
-            behaviour=row[behaviour.header][:60] if behaviour else "",
+            version=int(version) if version.isdecimal() and 0 < int(version) <= 10_000 else None,
+            specimen=row[part["specimen"].header][:30] if "specimen" in part else "",
+            rung=row[part["rung"].header][:30] if "rung" in part else "",
+            readings=[r for r, _ in readings],
+            conditions={c.header[len(HELD_IN) :][:60]: row[c.header][:60] for c in held if row[c.header]},
             state=trial.state,
             fault=(trial.fault or "not named in the table")[:80] if trial.state == "void" else "",
             note=(trial.note or "")[:500],
             plan_version=1,
             released_at=begun + timedelta(seconds=seat[i] - len(order)),
         )
-        made.append((given, reading, None if other is None or draft.also is None else _as_taken(other, draft.also), [(c.header, row[c.header]) for c in further]))
+        made.append(Ready(id=uuid5(study_id, f"trial:{i}"), given=given, readings=readings, others=[(c.header, row[c.header]) for c in others]))
     return made
+
+
+def _first_reading(trial: Trial, taken: TableTrials, times: Sequence[str], draft: Draft) -> list[tuple[ReadingRecord, Read | None]]:
+    written = [t for t in times if t]
+    if trial.value is not None and len(written) > 1:
+        record = ReadingRecord(measure="m1", texts=written, unit=draft.measure.unit, taken="table")
+        return [(record, take(draft.measure, written, by=draft.timers_by))]
+    return _a_reading(draft.measure, taken, trial)
+
+
+def _a_reading(measure: MeasureDraft, taken: TableTrials, trial: Trial | None) -> list[tuple[ReadingRecord, Read | None]]:
+    """The reading that the table reader has understood already."""
+    if trial is None:
+        return []
+    if measure.scale == "outcome":
+        if not trial.outcome:
+            return []
+        return [(ReadingRecord(measure=measure.id, texts=[trial.outcome[:60]], taken="table"), understand(measure, [trial.outcome]) if trial.state == "kept" else None)]
+    text = taken.texts.get(trial.row, "")
+    if not text:
+        return []
+    got = None
+    if trial.value is not None:
+        got = Taken(kind=trial.kind, value=trial.value, resolution=trial.resolution or 0.0, doubt=trial.doubt or 0.0, unit=measure.unit)
+    return [(ReadingRecord(measure=measure.id, texts=[text], unit=measure.unit, taken="table"), got)]
 
 
 def _own_block(trial: Trial, counted: int, draft: Draft) -> int:
     """The block that the table gives, where it is one of the plan's."""
     given = int(trial.block) if trial.block and trial.block.isdecimal() and len(trial.block) < 6 else 0
     return given if 1 <= given <= draft.repeats else min(counted, draft.repeats)
-
-
-def _as_taken(trial: Trial, measure: MeasureDraft) -> Taken | None:
-    """The reading that the table reader has understood already."""
-    if trial.value is None:
-        return None
-    return Taken(kind=trial.kind, value=trial.value, resolution=trial.resolution or 0.0, doubt=trial.doubt or 0.0, unit=measure.unit)

@@ -1,136 +1,83 @@
-"""Trials: kept, voided, mended, placed, taken back. Every write may be sent again."""
+"""Trials as they are seen: their readings in the plan's units, their places in the plan, what is out of line."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, fields
-from datetime import datetime
+from dataclasses import dataclass, field
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import insert as plain_insert
-from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import select
 
-from bendro.core.errors import CoreError
+from bendro.core.measuring.drops import Bracket, Drop, bracket
 from bendro.core.measuring.out_of_line import ask_about, usual_range
-from bendro.core.measuring.taking import Taken, same_quantity, take
+from bendro.core.measuring.taking import Read, Taken, Told, same_quantity, survived
 from bendro.core.planning.draft import Draft, MeasureDraft
 from bendro.core.planning.plan import planned_turns
-from bendro.core.planning.safety import safety_mark
+from bendro.core.planning.safety import drop_heights
 from bendro.core.planning.stock import OUTSIDE_WHY, Place, Ran, Stock, take_stock
+from bendro.core.readings import read
+from bendro.core.record import BEHAVIOUR, ReadingRecord
+from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
-from bendro.store.tables import Run, Study, TrialEvent, TrialRow
+from bendro.store.tables import Conditions, Event, ReadingRow, Run, Study, TrialRow
 
-from .errors import Clash, Refused
+from .errors import Refused
 from .plans import plan_of
+from .record import BEHAVIOURS, Kept, understood
 
-#: A release before or after these years is no clock of a school, and cannot be told in every time zone.
-FIRST_YEAR, LAST_YEAR = 1970, 2199
+Row = Mapping[str, Any]
+_COLUMNS = list(TrialRow.__table__.columns)  # type: ignore[attr-defined]
+_READING_COLUMNS = list(ReadingRow.__table__.columns)  # type: ignore[attr-defined]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class TrialGiven:
-    """A trial as the browser gives it. unit, also_unit: of a bare number when it was written. plan_version: of the study under
-    which it was written, None where it is not known. placed: the teacher puts it in the plan at this block and level.
-    revision: 1, and one more for each change made to it there."""
+class ReadingSeen:
+    """A reading in the plan's unit; None where nothing was understood, or it cannot be expressed in it."""
 
-    block: int
-    level: str
-    group: str = ""
-    person: str = ""
-    device: str = ""
-    texts: Sequence[str] = ()
-    unit: str = ""
-    also_text: str = ""
-    also_unit: str = ""
-    behaviour: str = ""
-    state: str = "kept"
-    fault: str = ""
-    note: str = ""
-    placed: bool = False
-    plan_version: int | None = None
-    released_at: datetime
-    revision: int = 1
+    measure: str
+    payload: int
+    texts: Sequence[str]
+    unit: str
+    taken: str
+    reading: Taken | None
+    words: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrialSeen:
-    """A trial with its readings in the plan's units and its place in the plan. why: the reason why it stands outside."""
+    """A trial with its readings and its place in the plan. why: the reason why it stands outside. conditions: as they stood."""
 
-    row: TrialRow
+    row: Row
     number: int
-    reading: Taken | None
-    also_reading: Taken | None
+    readings: tuple[ReadingSeen, ...]
     place: Place
     why: str
+    conditions: Mapping[str, str] = field(default_factory=dict)
 
+    @property
+    def id(self) -> UUID:
+        found: UUID = self.row["id"]
+        return found
 
-def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialGiven, *, now: datetime) -> TrialRow:
-    """Store a revision of a trial exactly once.
+    def of(self, measure_id: str, payload: int = 1) -> ReadingSeen | None:
+        """The reading of a measure, or None."""
+        return next((r for r in self.readings if (r.measure, r.payload) == (measure_id, payload)), None)
 
-    Sent again: nothing changes. An older revision that arrives late is kept in the history only. The same revision with
-    other contents is a clash, answered with both. The plan cannot change while a trial is being stored. Raises ReadingRefused,
-    Refused, Clash, NotFound.
-    """
-    study = owned.get(Study, study_id, lock="share")
-    draft = plan_of(study)
-    values = _checked(draft, given)
-    session = owned.session
-    row = owned.find(TrialRow, trial_id, lock="update")
-    if row is None:
-        _check_run(owned, study, draft, given)
-        outside = "finished" if study.finished and not given.placed else ""
-        created = session.exec(
-            insert(TrialRow)
-            .values(  # type: ignore[call-overload]
-                id=trial_id, workspace_id=owned.workspace_id, study_id=study_id, revision=given.revision, received_at=now,
-                outside=outside, others=[], **values,
-            )
-            .on_conflict_do_nothing(index_elements=["id"])
-            .returning(TrialRow.id)
-        ).first()  # fmt: skip
-        row = owned.get(TrialRow, trial_id, lock="update") if created is None else None
-    if row is not None:
-        if row.study_id != study_id:
-            raise Refused("This trial belongs to another study.", code="trial_elsewhere")
-        held = session.exec(owned.select(TrialEvent).where(TrialEvent.trial_id == trial_id, TrialEvent.revision == given.revision)).first()
-        if held is not None:
-            if not _same_meant(held.body, given):
-                raise Clash(
-                    "This trial was changed on another device. Look at both and choose.",
-                    code="trial_changed",
-                    facts={"yours": event_body(given), "theirs": _row_body(row), "revision": row.revision},
-                )
-            session.rollback()
-            return owned.get(TrialRow, trial_id)
-        if given.revision > row.revision:
-            changed = {**values, "revision": given.revision, "received_at": now, **({"outside": ""} if given.placed else {})}
-            for key, value in changed.items():
-                setattr(row, key, value)
-            session.add(row)
-    session.exec(
-        plain_insert(TrialEvent).values(  # type: ignore[call-overload]
-            workspace_id=owned.workspace_id, trial_id=trial_id, revision=given.revision, body=event_body(given), received_at=now
-        )
-    )
-    session.commit()
-    return owned.get(TrialRow, trial_id)
+    def taken(self, measure_id: str, payload: int = 1) -> Taken | None:
+        """The number read for a measure, in its unit, or None."""
+        found = self.of(measure_id, payload)
+        return None if found is None else found.reading
 
+    @property
+    def behaviours(self) -> tuple[str, ...]:
+        found = self.of(BEHAVIOUR)
+        return () if found is None else found.words or tuple(found.texts)
 
-def _check_run(owned: Owned, study: Study, draft: Draft, given: TrialGiven) -> None:
-    """A first trial needs a run that the adult in charge has opened for the plan under which it was written."""
-    run = last_run(owned, study.id)
-    if run is None:
-        raise Refused(
-            "No run is open for this study. The adult in charge reads the cautions and opens it first.", code="run_not_open", where="run"
-        )
-    if given.plan_version == study.version and run.mark != safety_mark(draft):
-        raise Refused(
-            "The plan has changed since the run was opened. The adult in charge reads the cautions and opens it again.",
-            code="run_lapsed",
-            where="run",
-        )
+    @property
+    def counts(self) -> bool:
+        """Kept, in the plan, and no practice."""
+        return self.row["state"] == "kept" and self.place in ("turn", "extra")
 
 
 def last_run(owned: Owned, study_id: UUID) -> Run | None:
@@ -138,203 +85,216 @@ def last_run(owned: Owned, study_id: UUID) -> Run | None:
     return owned.session.exec(owned.select(Run).where(Run.study_id == study_id).order_by(Run.opened_at.desc()).limit(1)).first()
 
 
-def _checked(draft: Draft, given: TrialGiven) -> dict[str, Any]:
-    if not FIRST_YEAR <= given.released_at.year <= LAST_YEAR:
-        raise Refused(
-            f"The clock of this device says the year {given.released_at.year}. Set its date, or write the trial down again.",
-            code="release_year",
-            where="released_at",
-        )
-    if given.state == "void" and not given.fault.strip():
-        raise Refused("A void trial needs its fault named: what went wrong?", code="fault_missing", where="fault")
-    try:
-        reading = _understood(draft, draft.measure, given.texts, given.unit)
-        also = _understood(draft, draft.also, [given.also_text], given.also_unit) if draft.also and given.also_text.strip() else None
-    except CoreError:
-        if given.state == "kept":
-            raise
-        reading = also = None
-    if given.state == "kept" and reading is None:
-        raise Refused(
-            "Nothing is written for this trial. Type the reading, or void the trial and name the fault.",
-            code="reading_empty",
-            where="reading",
-        )
-    return {
-        "block": given.block,
-        "level": given.level,
-        "group_label": given.group,
-        "person": given.person,
-        "device": given.device,
-        "texts": list(given.texts),
-        "unit": given.unit,
-        "reading": None if reading is None else stored(reading),
-        "also_text": given.also_text,
-        "also_unit": given.also_unit,
-        "also_reading": None if also is None else stored(also),
-        "behaviour": given.behaviour,
-        "state": given.state,
-        "fault": given.fault.strip(),
-        "note": given.note,
-        "plan_version": given.plan_version,
-        "released_at": given.released_at,
-    }
-
-
-def _understood(draft: Draft, measure: MeasureDraft, texts: Sequence[str], unit: str) -> Taken | None:
-    """The reading under the unit in which it was written. A unit that the measure does not have is refused with what fits."""
-    if not same_quantity(unit, measure):
-        raise Refused(
-            f"This was written in {unit or 'no unit'}, and {measure.name or 'the measure'} is read in {measure.unit or 'no unit'} now. "
-            "Look at the plan and write it again.",
-            code="reading_unit",
-            where="reading",
-        )
-    return take(measure, texts, unit=unit, by=draft.timers_by)
-
-
-def stored(taken: Taken) -> dict[str, Any]:
-    """A reading as it lies in the table: in the unit under which it was written."""
-    return taken.model_dump(mode="json", exclude_none=True)
-
-
-def _taken(held: Mapping[str, Any] | None, unit: str, measure: MeasureDraft) -> tuple[Taken | None, bool]:
-    """A stored reading in the plan's unit, and whether it can be expressed in it."""
-    if held is None:
-        return None, True
-    taken = Taken.model_validate({**held, "unit": unit})
-    return (taken.in_unit(measure.unit), True) if same_quantity(unit, measure) else (None, False)
-
-
-_NOT_STATED = {"revision", "plan_version"}
-
-
-def event_body(given: TrialGiven) -> dict[str, Any]:
-    """A revision as it lies in the history."""
-    return {
-        **{f.name: getattr(given, f.name) for f in fields(given) if f.name not in _NOT_STATED},
-        "texts": list(given.texts),
-        "released_at": given.released_at.isoformat(),
-    }
-
-
-def _same_meant(held: Mapping[str, Any], given: TrialGiven) -> bool:
-    """Whether a stored revision says the same. What an older version of the program did not write down is not compared."""
-    now = event_body(given)
-    return all(
-        datetime.fromisoformat(v) == given.released_at if k == "released_at" else v == now.get(k) for k, v in held.items() if k in now
+def in_plan_unit(measure: MeasureDraft | None, row: Row) -> tuple[Taken | None, tuple[str, ...], bool]:
+    """A stored reading in the plan's unit, its words, and whether the plan can have it at all."""
+    if measure is None:
+        return None, (), False
+    if row["words"] is not None:
+        words = tuple(row["words"])
+        return None, words, measure.scale in ("outcome", "behaviour")
+    if row["value"] is None:
+        return None, (), True
+    taken = Taken(
+        kind=row["kind"], value=row["value"], resolution=row["resolution"] or 0.0, doubt=row["doubt"] or 0.0, unit=row["unit"], **_raw(row["raw"])
     )
+    if measure.scale == "order":
+        return taken, (), True
+    return (taken.in_unit(measure.unit), (), True) if same_quantity(row["unit"], measure) else (None, (), False)
 
 
-def _row_body(row: TrialRow) -> dict[str, Any]:
-    return {
-        "block": row.block,
-        "level": row.level,
-        "group": row.group_label,
-        "person": row.person,
-        "device": row.device,
-        "texts": row.texts,
-        "unit": row.unit,
-        "also_text": row.also_text,
-        "also_unit": row.also_unit,
-        "behaviour": row.behaviour,
-        "state": row.state,
-        "fault": row.fault,
-        "note": row.note,
-        "released_at": row.released_at.isoformat(),
-    }
+def _raw(held: Mapping[str, Any] | None) -> dict[str, Any]:
+    return {k: tuple(v) if isinstance(v, list) else v for k, v in (held or {}).items()}
 
 
-def trials_of(owned: Owned, study_id: UUID) -> list[TrialRow]:
-    """Trials in the order in which they were released; taken-back ones are left out."""
-    return owned.all(
-        owned.select(TrialRow)
-        .where(TrialRow.study_id == study_id, TrialRow.state != "withdrawn")
-        .order_by(TrialRow.released_at, TrialRow.id)
+def _reading_seen(draft: Draft, row: Row) -> tuple[ReadingSeen, bool]:
+    measure = BEHAVIOURS if row["measure"] == BEHAVIOUR else draft.measure_of(row["measure"])
+    taken, words, fits = in_plan_unit(measure, row)
+    seen = ReadingSeen(
+        measure=row["measure"], payload=row["payload"], texts=row["texts"], unit=row["unit"], taken=row["taken"], reading=taken, words=words
     )
+    return seen, fits
 
 
-def seen_trials(study: Study, rows: Sequence[TrialRow]) -> tuple[list[TrialSeen], Stock]:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Held:
+    """The rows of one study as they lie in the tables: its trials in the order of release, their readings by trial, and the conditions
+    by identity."""
+
+    trials: Sequence[Row]
+    readings: Mapping[UUID, Sequence[Row]]
+    conditions: Mapping[UUID, Mapping[str, str]]
+
+
+def rows_of(owned: Owned, study_id: UUID, *, taken_back: bool = False) -> Held:
+    """The rows of a study; those that were taken back only when they are asked for."""
+    state = TrialRow.state == "withdrawn" if taken_back else TrialRow.state != "withdrawn"
+    mine = (TrialRow.workspace_id == owned.workspace_id, TrialRow.study_id == study_id, state)
+    trials = owned.session.execute(select(*_COLUMNS).where(*mine).order_by(TrialRow.released_at, TrialRow.id)).mappings().all()
+    readings = owned.session.execute(
+        select(*_READING_COLUMNS).where(ReadingRow.trial_id == TrialRow.id, *mine).order_by(ReadingRow.trial_id, ReadingRow.payload)
+    ).mappings()
+    by_trial: dict[UUID, list[Row]] = {}
+    for r in readings:
+        by_trial.setdefault(r["trial_id"], []).append(dict(r))
+    held: dict[UUID, Mapping[str, str]] = {}
+    if any(t["conditions_id"] for t in trials):
+        held = {c.id: c.held for c in owned.all(owned.select(Conditions).where(Conditions.study_id == study_id))}
+    return Held(trials=[dict(t) for t in trials], readings=by_trial, conditions=held)
+
+
+def seen_trials(study: Study, held: Held) -> tuple[list[TrialSeen], Stock]:
     """The trials of a study with their places in its plan, numbered in the order of release, and the stock of the plan."""
     draft = plan_of(study)
-    read = {row.id: _taken(row.reading, row.unit, draft.measure) for row in rows}
+    read_in: dict[UUID, list[ReadingSeen]] = {}
+    fits: dict[UUID, bool] = {}
+    for t in held.trials:
+        seen = [_reading_seen(draft, r) for r in held.readings.get(t["id"], ())]
+        read_in[t["id"]] = [s for s, _ in seen]
+        fits[t["id"]] = all(ok for s, ok in seen if s.measure == draft.measure.id)
+    over = _overs(draft, held.trials, {i: _outcome_of(draft, seen) for i, seen in read_in.items()})
     ran = [
-        Ran(id=r.id, block=r.block, level=r.level, state=r.state, outside=r.outside or ("" if read[r.id][1] else "measure")) for r in rows
-    ]
+        Ran(
+            id=r["id"], block=r["block"], level=r["level"], state=r["state"], practice=r["practice"], fills=over.get(r["id"], True),
+            outside=r["outside"] or ("" if fits[r["id"]] else "measure"),
+        )
+        for r in held.trials
+    ]  # fmt: skip
     stock = take_stock(planned_turns(draft, study.seed), ran)
     made = [
         TrialSeen(
             row=row,
             number=number,
-            reading=read[row.id][0],
-            also_reading=_taken(row.also_reading, row.also_unit, draft.also)[0] if draft.also else None,
-            place=stock.place[row.id],
-            why=OUTSIDE_WHY[stock.why[row.id]] if row.id in stock.why else "",
+            readings=tuple(read_in[row["id"]]),
+            place=stock.place[row["id"]],
+            why=OUTSIDE_WHY[stock.why[row["id"]]] if row["id"] in stock.why else "",
+            conditions=held.conditions.get(row["conditions_id"], {}) if row["conditions_id"] else {},
         )
-        for number, row in enumerate(rows, 1)
+        for number, row in enumerate(held.trials, 1)
     ]
     return made, stock
+
+
+def _outcome_of(draft: Draft, readings: Sequence[ReadingSeen]) -> str:
+    return next((r.words[0] for r in readings if r.measure == draft.measure.id and r.words), "")
+
+
+def on_rungs(draft: Draft) -> bool:
+    """Whether each trial is one drop of a specimen at a rung."""
+    return draft.measure.scale == "outcome" and draft.drop is not None and draft.drop.plan != "one_height"
+
+
+def drop_of(draft: Draft, row: Row, word: str) -> Drop | None:
+    """A trial as a drop at its rung; None where the rung or the outcome is not known."""
+    passed = survived(draft.measure, word) if word else None
+    if passed is None or draft.drop is None or not row["rung"].strip():
+        return None
+    return Drop(height=read(row["rung"], "length", draft.drop.unit).to(draft.drop.unit), survived=passed)
+
+
+def drops_of(draft: Draft, trials: Sequence[TrialSeen]) -> dict[tuple[int, str], list[Drop]]:
+    """The counted drops of each specimen in the order of release, by the block and level of its turn."""
+    drops: dict[tuple[int, str], list[Drop]] = {}
+    for t in trials:
+        if t.counts:
+            one = drop_of(draft, t.row, _outcome_of(draft, t.readings))
+            if one is not None:
+                drops.setdefault((t.row["block"], t.row["level"]), []).append(one)
+    return drops
+
+
+def brackets_of(draft: Draft, trials: Sequence[TrialSeen]) -> dict[tuple[int, str], Bracket]:
+    """What the drops of each specimen tell, by the block and level of its turn."""
+    rungs = drop_heights(draft)
+    return {cell: bracket(made, rungs) for cell, made in drops_of(draft, trials).items()}
+
+
+def _overs(draft: Draft, trials: Sequence[Row], words: Mapping[UUID, str]) -> dict[UUID, bool]:
+    """On rungs, whether a drop ends its specimen's turn: the others only lead to it."""
+    if not on_rungs(draft):
+        return {}
+    rungs = drop_heights(draft)
+    drops: dict[tuple[int, str], list[Drop]] = {}
+    found: dict[UUID, bool] = {}
+    for t in trials:
+        if t["state"] != "kept" or t["practice"]:
+            continue
+        cell = drops.setdefault((t["block"], t["level"]), [])
+        one = drop_of(draft, t, words.get(t["id"], ""))
+        if one is not None:
+            cell.append(one)
+        found[t["id"]] = bracket(cell, rungs).over
+    return found
 
 
 def study_trials(owned: Owned, study_id: UUID) -> list[TrialSeen]:
     """Every trial of a study that was not taken back. Raises NotFound."""
     study = owned.get(Study, study_id)
-    return seen_trials(study, trials_of(owned, study_id))[0]
+    return seen_trials(study, rows_of(owned, study_id))[0]
 
 
 def taken_back(owned: Owned, study_id: UUID) -> list[TrialSeen]:
     """Trials that were taken back by undo, the newest first: they fill nothing and can be brought back."""
-    study = owned.get(Study, study_id)
-    measure = plan_of(study).measure
-    rows = owned.all(
-        owned.select(TrialRow)
-        .where(TrialRow.study_id == study_id, TrialRow.state == "withdrawn")
-        .order_by(TrialRow.released_at.desc(), TrialRow.id)
-    )
-    return [
-        TrialSeen(row=r, number=0, reading=_taken(r.reading, r.unit, measure)[0], also_reading=None, place="turn", why="") for r in rows
-    ]
+    draft = plan_of(owned.get(Study, study_id))
+    held = rows_of(owned, study_id, taken_back=True)
+    return [_alone(draft, r, held.readings.get(r["id"], ()), held) for r in reversed(held.trials)]
 
 
-def one_trial(owned: Owned, study_id: UUID, row: TrialRow) -> TrialSeen:
+def _alone(draft: Draft, row: Row, readings: Sequence[Row], held: Held) -> TrialSeen:
+    return TrialSeen(
+        row=row, number=0, readings=tuple(_reading_seen(draft, r)[0] for r in readings), place="turn", why="",
+        conditions=held.conditions.get(row["conditions_id"], {}) if row["conditions_id"] else {},
+    )  # fmt: skip
+
+
+def one_trial(owned: Owned, study_id: UUID, kept: Kept, conditions: Mapping[str, str]) -> TrialSeen:
     """A trial just stored, with its number and place; one that was taken back fills nothing."""
     study = owned.get(Study, study_id)
-    draft = plan_of(study)
-    stock = stocks_of(owned, [(study, draft)])[study.id]
-    order = list(stock.place)  # in the order of release
-    why = stock.why.get(row.id)
-    return TrialSeen(
-        row=row,
-        number=order.index(row.id) + 1 if row.id in stock.place else 0,
-        reading=_taken(row.reading, row.unit, draft.measure)[0],
-        also_reading=_taken(row.also_reading, row.also_unit, draft.also)[0] if draft.also else None,
-        place=stock.place.get(row.id, "turn"),
-        why=OUTSIDE_WHY[why] if why else "",
-    )
+    if kept.place is not None:
+        draft = plan_of(study)
+        seen = tuple(_reading_seen(draft, r)[0] for r in kept.readings)
+        return TrialSeen(row=kept.trial, number=kept.number, readings=seen, place=kept.place, why="", conditions=conditions)  # type: ignore[arg-type]
+    trial_id = UUID(str(kept.trial["id"]))
+    found = next((t for t in seen_trials(study, rows_of(owned, study_id))[0] if t.id == trial_id), None)
+    if found is not None:
+        return found
+    held = rows_of(owned, study_id, taken_back=True)
+    row = next((r for r in held.trials if r["id"] == trial_id), None)
+    if row is None:
+        raise NotFound("trial")
+    return _alone(plan_of(study), row, held.readings.get(trial_id, ()), held)
 
 
 def stocks_of(owned: Owned, studies: Sequence[tuple[Study, Draft]]) -> dict[UUID, Stock]:
     """The stock of several studies from one look at their trials."""
-    rows = owned.session.exec(
-        select(TrialRow.study_id, TrialRow.id, TrialRow.block, TrialRow.level, TrialRow.state, TrialRow.outside, TrialRow.unit)  # type: ignore[call-overload]
+    rows = owned.session.execute(
+        select(  # type: ignore[call-overload]
+            TrialRow.study_id, TrialRow.id, TrialRow.block, TrialRow.level, TrialRow.state, TrialRow.outside, TrialRow.practice, TrialRow.rung,
+            ReadingRow.unit, ReadingRow.measure, ReadingRow.words,
+        )
+        .outerjoin(ReadingRow, (ReadingRow.trial_id == TrialRow.id) & (ReadingRow.payload == 1) & (ReadingRow.measure != BEHAVIOUR))
         .where(TrialRow.workspace_id == owned.workspace_id, TrialRow.study_id.in_([s.id for s, _ in studies]))  # type: ignore[attr-defined]
         .where(TrialRow.state != "withdrawn")
         .order_by(TrialRow.released_at, TrialRow.id)
-    ).all()
-    by_study: dict[UUID, list[Any]] = {}
+    ).mappings()  # fmt: skip
+    by_study: dict[UUID, dict[UUID, list[Row]]] = {}
     for row in rows:
-        by_study.setdefault(row[0], []).append(row[1:])
-    made = {}
-    for study, draft in studies:
-        ran = [
-            Ran(
-                id=i, block=b, level=lv, state=st,
-                outside=out or ("" if st != "kept" or same_quantity(unit, draft.measure) else "measure"),
-            )
-            for i, b, lv, st, out, unit in by_study.get(study.id, [])
-        ]  # fmt: skip
-        made[study.id] = take_stock(planned_turns(draft, study.seed), ran)
-    return made
+        by_study.setdefault(row["study_id"], {}).setdefault(row["id"], []).append(row)
+    return {study.id: _stock(study, draft, by_study.get(study.id, {})) for study, draft in studies}
+
+
+def _stock(study: Study, draft: Draft, trials: Mapping[UUID, Sequence[Row]]) -> Stock:
+    first = draft.measure
+    own = {i: next((r for r in rows if r["measure"] == first.id), rows[0]) for i, rows in trials.items()}
+    words = {i: (r["words"] or [""])[0] for i, r in own.items()}
+    over = _overs(draft, list(own.values()), words)
+    ran = [
+        Ran(
+            id=i, block=r["block"], level=r["level"], state=r["state"], practice=r["practice"], fills=over.get(i, True),
+            outside=r["outside"] or ("" if r["state"] != "kept" or r["measure"] != first.id or same_quantity(r["unit"], first) else "measure"),
+        )
+        for i, r in own.items()
+    ]  # fmt: skip
+    return take_stock(planned_turns(draft, study.seed), ran)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -342,43 +302,45 @@ class Looked:
     """A reading that is about to be kept: as it is understood, and what is asked about it first."""
 
     reading: Taken | None
+    words: tuple[str, ...]
     asks: str | None
 
 
-def look_at(
-    owned: Owned, study_id: UUID, *, texts: Sequence[str], unit: str, also: bool = False, besides: UUID | None = None
-) -> Looked:
-    """How a reading of this study is understood, and whether it is out of line with the others. also: it is the second measure.
-    besides: a trial that is being mended, which is not among the others. Raises ReadingRefused, Refused."""
+def look_at(owned: Owned, study_id: UUID, given: ReadingRecord, *, besides: UUID | None = None) -> Looked:
+    """How a reading of this study is understood, and whether it is out of line with the others. besides: a trial that is being mended,
+    which is not among the others. Raises ReadingRefused, Refused."""
     study = owned.get(Study, study_id)
     draft = plan_of(study)
-    measure = draft.also if also else draft.measure
-    if measure is None:
-        raise Refused("The plan has no second measure.", code="measure_unknown", where="also")
-    taken = _understood(draft, measure, texts, unit)
-    if taken is None:
-        return Looked(reading=None, asks=None)
-    taken = taken.in_unit(measure.unit)
-    others = [v for t, v in _kept_values(seen_trials(study, trials_of(owned, study_id))[0], also=also) if t.row.id != besides]
-    return Looked(reading=taken, asks=ask_about(taken, others, measure.quantity, signed=measure.signed))
+    got: Read | None = understood(draft, given)
+    measure = draft.measure_of(given.measure)
+    if isinstance(got, Told):
+        return Looked(reading=None, words=got.words, asks=None)
+    if got is None or measure is None or measure.scale == "order":
+        return Looked(reading=got, words=(), asks=None)
+    taken = got.in_unit(measure.unit)
+    seen, _ = seen_trials(study, rows_of(owned, study_id))
+    others = [v for t, v in _kept_values(seen, measure.id) if t.id != besides]
+    return Looked(reading=taken, words=(), asks=ask_about(taken, others, measure.quantity, signed=measure.signed))
 
 
-def _kept_values(trials: Sequence[TrialSeen], *, also: bool = False) -> list[tuple[TrialSeen, float]]:
-    readings = [(t, t.also_reading if also else t.reading) for t in trials if t.row.state == "kept" and t.place != "outside"]
+def _kept_values(trials: Sequence[TrialSeen], measure_id: str) -> list[tuple[TrialSeen, float]]:
+    readings = [(t, r.reading) for t in trials if t.counts for r in t.readings if r.measure == measure_id]
     return [(t, r.value) for t, r in readings if r is not None]
 
 
-def usual_of(draft: Draft, trials: Sequence[TrialSeen]) -> tuple[float, float]:
-    """Between which values a reading is not asked about, in the measure's unit."""
-    usual = usual_range(
-        [v for _, v in _kept_values(trials)], draft.measure.quantity, draft.measure.unit, signed=draft.measure.signed
-    )
-    return usual.low, usual.high
+def usual_of(draft: Draft, trials: Sequence[TrialSeen]) -> dict[str, tuple[float, float]]:
+    """For each measure that is a number, between which values a reading is not asked about, in its unit."""
+    made = {}
+    for m in draft.measures:
+        if m.scale in ("quantity", "count", "zone"):
+            usual = usual_range([v for _, v in _kept_values(trials, m.id)], m.quantity, m.unit, signed=m.signed)
+            made[m.id] = (usual.low, usual.high)
+    return made
 
 
-def history_of(owned: Owned, study_id: UUID, trial_id: UUID) -> list[TrialEvent]:
+def history_of(owned: Owned, study_id: UUID, trial_id: UUID) -> list[Event]:
     """Every revision of a trial as it arrived, the oldest first. Raises NotFound, Refused."""
     row = owned.get(TrialRow, trial_id)
     if row.study_id != study_id:
         raise Refused("This trial belongs to another study.", code="trial_elsewhere")
-    return owned.all(owned.select(TrialEvent).where(TrialEvent.trial_id == trial_id).order_by(TrialEvent.revision))
+    return owned.all(owned.select(Event).where(Event.kind == "trial", Event.subject == trial_id).order_by(Event.revision))

@@ -38,7 +38,7 @@ Teacher = Annotated[Who, Depends(teacher)]
 
 
 def owned(session: Database, me: Teacher) -> Owned:
-    return Owned(session, me.workspace_id)
+    return Owned(session, me.workspace_id, by=me.account_id)
 
 
 Mine = Annotated[Owned, Depends(owned)]

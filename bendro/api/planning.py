@@ -1,36 +1,44 @@
 """Families, studies and their plans."""
 
+from datetime import timedelta
 from uuid import UUID
 
 from fastapi import APIRouter, Response
 
-from bendro.actions import copying, plan_record, studies, trials
+from bendro.actions import copying, plan_record, responses, studies, trials
 from bendro.actions.plans import plan_of
 from bendro.actions.studies import Standing
 from bendro.core.families import Family, families
 from bendro.core.judgement.evidence import level_label
+from bendro.core.physics.calculators import CALCULATORS
 from bendro.core.planning.ideas import kept_same
 from bendro.core.planning.plan import planned_levels, unreadable
-from bendro.core.planning.safety import cautions_of, limits_in_words, safety_mark
+from bendro.core.planning.safety import cautions_of, check_safety, drop_heights, limits_in_words, safety_mark
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
 from .needs import Mine, Now, Teacher
 from .shapes import (
+    CalculatorInputOut,
+    CalculatorOut,
     CopyBody,
+    FactorOut,
     HeldOut,
     LevelOut,
     NewStudyBody,
     PlanChangeOut,
     PlanFormBody,
     ProblemOut,
+    ResponseOut,
     RunBody,
     SignOffBody,
     StudyLine,
     StudyOut,
     StudyPatch,
+    ThrownAwayOut,
     TurnOut,
     UndoBody,
+    UsualBody,
 )
 
 router = APIRouter(prefix="/api", tags=["planning"])
@@ -52,6 +60,9 @@ def _line(s: Standing) -> dict[str, object]:
         "missing": s.missing,
         "next_act": s.next_act,
         "next_lesson": s.study.next_lesson,
+        "class_label": s.draft.class_label if s.draft else "",
+        "year": s.draft.year if s.draft else "",
+        "archived": s.study.archived,
         "groups": len(s.draft.groups) if s.draft else 0,
         "version": s.study.version,
     }
@@ -60,7 +71,7 @@ def _line(s: Standing) -> dict[str, object]:
 def study_out(owned: Owned, study: Study) -> StudyOut:
     """A whole study as the interface needs it. Raises PlanRefused for a plan that cannot be read."""
     draft = plan_of(study)
-    seen, stock = trials.seen_trials(study, trials.trials_of(owned, study.id))
+    seen, stock = trials.seen_trials(study, trials.rows_of(owned, study.id))
     s = studies.standing(owned, study, stock)
     run = studies.run_of(owned, study, draft)
     signed, covers = plan_record.last_sign_off(owned, study)
@@ -71,9 +82,12 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "problems": [ProblemOut.model_validate(p) for p in s.problems],
             "levels": []
             if unreadable(draft)
-            else [LevelOut(text=p.text, label=level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)],
+            else [LevelOut(id=p.id, text=p.text, label=level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)],
             "turns": [TurnOut.model_validate(t) for t in studies.turns_of(study)],
-            "usual": (0.0, 0.0) if unreadable(draft) else trials.usual_of(draft, seen),
+            "usual": {} if unreadable(draft) else trials.usual_of(draft, seen),
+            "responses": [ResponseOut.model_validate(r) for r in responses.responses_of(draft)],
+            "factors": [FactorOut.model_validate(f) for f in responses.factors_of(draft, seen)],
+            "rungs": drop_heights(draft) if trials.on_rungs(draft) and not unreadable(draft) and not check_safety(draft) else [],
             "cautions": cautions_of(draft),
             "limits_said": limits_in_words(draft),
             "held_said": [HeldOut(name=k.name, how=k.how) for k in kept_same(draft) if k.how],
@@ -105,6 +119,42 @@ def home(mine: Mine) -> list[StudyLine]:
 @router.post("/studies", operation_id="make_study", status_code=201)
 def make_study(body: NewStudyBody, mine: Mine, now: Now) -> StudyOut:
     return study_out(mine, studies.make_study(mine, study_id=body.id, title=body.title, draft=body.draft, now=now))
+
+
+@router.post("/studies/usual", operation_id="usual_study", status_code=201)
+def usual_study(body: UsualBody, mine: Mine, now: Now) -> StudyOut:
+    made = studies.usual_study(
+        mine, study_id=body.id, family_id=body.family, test_id=body.test, class_label=body.class_label, groups=body.groups, now=now
+    )
+    return study_out(mine, made)
+
+
+@router.get("/studies/thrown-away", operation_id="thrown_away")
+def thrown_away(mine: Mine, now: Now) -> list[ThrownAwayOut]:
+    kept = timedelta(days=studies.DAYS_TO_TAKE_BACK)
+    return [ThrownAwayOut(id=s.id, title=s.title, until=(s.deleted_at + kept).date()) for s in studies.thrown_away(mine, now=now) if s.deleted_at]
+
+
+@router.delete("/studies/{study_id}", operation_id="throw_away", status_code=204)
+def throw_away(study_id: UUID, mine: Mine, now: Now) -> None:
+    studies.throw_away(mine, study_id, now=now)
+
+
+@router.post("/studies/{study_id}/take-back", operation_id="take_back", status_code=204)
+def take_back(study_id: UUID, mine: Mine) -> None:
+    studies.take_back(mine, study_id)
+
+
+@router.get("/calculators", operation_id="calculators")
+def all_calculators(_: Teacher) -> list[CalculatorOut]:
+    return [
+        CalculatorOut(
+            id=c.id, title=c.title, outputs=list(c.outputs), one_of=list(c.one_of),
+            inputs=[CalculatorInputOut(name=i.name, quantity=i.quantity, unit=i.unit, optional=i.optional or i.default is not None) for i in c.inputs],
+        )
+        for c in CALCULATORS.values()
+        if not c.lists and not c.choices
+    ]  # fmt: skip
 
 
 @router.get("/studies/{study_id}", operation_id="study")

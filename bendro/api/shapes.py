@@ -12,6 +12,7 @@ from bendro.core.building.side_view import SideView
 from bendro.core.building.version import Change, VersionDraft
 from bendro.core.planning.arithmetic import RuleMet
 from bendro.core.planning.draft import Draft, storable
+from bendro.core.record import ReadingRecord, TrialRecord
 
 
 class Body(BaseModel):
@@ -51,6 +52,17 @@ class StudyPatch(Body):
     draft: Draft = Draft()
     finished: bool = False
     next_lesson: date | Literal["clear"] = "clear"
+    archived: bool = False
+
+
+class UsualBody(Body):
+    """A study from a family's usual test."""
+
+    id: UUID
+    family: str = Field(max_length=20)
+    test: str = Field(max_length=40)
+    class_label: str = Field("", max_length=60)
+    groups: list[str] = Field(default=[], max_length=60)
 
 
 class RunBody(Body):
@@ -95,37 +107,13 @@ class VersionBody(Body):
     withdrawn: bool = False
 
 
-class TrialBody(Body):
-    """texts: the reading as written, one per timer; never a number, so that "12.30" stays what it was. unit: of a bare number,
-    as it stood beside the field when it was written; plan_version: of the study at that moment. placed: the teacher puts the
-    trial in the plan at this block and level."""
-
-    block: int = Field(ge=1, le=100_000)
-    level: str = Field(min_length=1, max_length=60)
-    group: str = Field("", max_length=30)
-    person: str = Field("", max_length=60)
-    device: str = Field("", max_length=60)
-    texts: list[str] = Field(default=[], max_length=3)
-    unit: str = Field(max_length=12)
-    also_text: str = Field("", max_length=10_000)
-    also_unit: str = Field("", max_length=12)
-    behaviour: str = Field("", max_length=60)
-    state: Literal["kept", "void", "withdrawn"] = "kept"
-    fault: str = Field("", max_length=80)
-    note: str = Field("", max_length=500)
-    placed: bool = False
-    plan_version: int | None = Field(None, ge=1, le=2**31 - 1)
-    released_at: datetime
-    revision: int = Field(1, ge=1, le=1_000_000)
+class TrialBody(TrialRecord):
+    """A trial as the record says (core.record)."""
 
 
-class ReadingBody(Body):
-    """A reading of a study that is being typed or is about to be kept. also: it is the second measure. besides: a trial that is
-    being mended."""
+class ReadingBody(ReadingRecord):
+    """A reading of a study that is being typed or is about to be kept. besides: a trial that is being mended."""
 
-    texts: list[str] = Field(max_length=3)
-    unit: str = Field(max_length=12)
-    also: bool = False
     besides: UUID | None = None
 
 
@@ -139,7 +127,7 @@ class ImportBody(TableBody):
     family: str = Field(max_length=20)
     factor: str = Field(max_length=200)
     response: str = Field(max_length=200)
-    also: str = Field("", max_length=200)
+    also: list[str] = Field(default=[], max_length=7)
 
 
 class Answered(BaseModel):
@@ -221,8 +209,36 @@ class StudyLine(Answered):
     missing: str
     next_act: str
     next_lesson: date | None
+    class_label: str
+    year: str
+    archived: bool
     groups: int
     version: int
+
+
+class ThrownAwayOut(Answered):
+    """A study that can be taken back until a day."""
+
+    id: UUID
+    title: str
+    until: date
+
+
+class CalculatorOut(Answered):
+    """How something is worked out: inputs with their quantities, outputs with their units."""
+
+    id: str
+    title: str
+    inputs: list[CalculatorInputOut]
+    outputs: list[str]
+    one_of: list[str]
+
+
+class CalculatorInputOut(Answered):
+    name: str
+    quantity: str
+    unit: str
+    optional: bool
 
 
 class TurnOut(Answered):
@@ -233,8 +249,74 @@ class TurnOut(Answered):
 
 
 class LevelOut(Answered):
+    """id: what trials know it by."""
+
+    id: str
     text: str
     label: str
+
+
+class ResponseOut(Answered):
+    """Something that can be analysed: a measure, or what is worked out."""
+
+    id: str
+    name: str
+    unit: str
+    shape: Literal["number", "survival", "rungs", "places", "behaviour"]
+    better: Literal["high", "low"]
+    derived: bool
+
+
+class FactorOut(Answered):
+    """Something that trials can be compared over. id "": the variable."""
+
+    id: str
+    name: str
+
+
+class LadderOut(Answered):
+    """What the drops of one specimen tell. next: the rung that comes, None when its ladder is over."""
+
+    block: int
+    level: str
+    known: Literal["between", "at_least", "below", "mixed", "nothing"]
+    passed: float | None
+    failed: float | None
+    over: bool
+    next: float | None
+
+
+class BehaviourCount(Answered):
+    word: str
+    count: int
+
+
+class BehavioursOut(Answered):
+    """How the devices behaved at one level. trials: counted ones in which anything was noted."""
+
+    level: str
+    trials: int
+    words: list[BehaviourCount]
+
+
+class StraighterOut(Answered):
+    """The decision with two measures between two levels, in the unit of the distance."""
+
+    first: str
+    second: str
+    straighter: bool
+    loss: float
+    worst_loss: float | None
+    keeps_distance: bool
+    says: str
+
+
+class BesideOut(Answered):
+    """What stands beside the numbers: ladders of specimens, behaviours by level, straightness against distance."""
+
+    ladders: list[LadderOut]
+    behaviours: list[BehavioursOut]
+    straighter: list[StraighterOut]
 
 
 class RunOut(Answered):
@@ -279,14 +361,17 @@ class HeldOut(Answered):
 
 
 class StudyOut(StudyLine):
-    """usual: between these a reading is not asked about.
+    """usual: for each measure, between these a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
     limits_said, held_said: what stands at the lane. safety_mark: of what a sign-off covers."""
 
     draft: Draft
     problems: list[ProblemOut]
     levels: list[LevelOut]
     turns: list[TurnOut]
-    usual: tuple[float, float]
+    usual: dict[str, tuple[float, float]]
+    responses: list[ResponseOut]
+    factors: list[FactorOut]
+    rungs: list[float]
     cautions: list[str]
     limits_said: list[str]
     held_said: list[HeldOut]
@@ -311,15 +396,37 @@ class ReadingOut(Answered):
 
 
 class LookedOut(Answered):
-    """reading: as understood, None when nothing is written. asks: what is asked about it before it is kept."""
+    """reading: as understood, None when nothing is written or it is words. asks: what is asked about it before it is kept."""
 
     reading: ReadingOut | None
+    words: list[str]
     asks: str | None
 
 
+class ReadingSeenOut(Answered):
+    """A reading of a trial: as it was written, and as understood in the measure's unit."""
+
+    measure: str
+    payload: int
+    texts: list[str]
+    unit: str
+    taken: str
+    reading: ReadingOut | None
+    words: list[str]
+
+
+class WorkedOut(Answered):
+    """A derived measure of a trial. says: what it lacks there, "" where it could be worked out."""
+
+    id: str
+    value: float | None
+    text: str
+    says: str
+
+
 class TrialOut(Answered):
-    """number: in the order of release. place: whether it fills a turn of the plan, is a further one of the same turn, or stands
-    outside the plan; why: the reason then."""
+    """number: in the order of release. place: whether it fills a turn of the plan, is a further one of the same turn, stands
+    outside the plan, or is a practice; why: the reason then."""
 
     id: UUID
     block: int
@@ -327,20 +434,20 @@ class TrialOut(Answered):
     group: str
     person: str
     device: str
-    texts: list[str]
-    unit: str
-    reading: ReadingOut | None
-    also_text: str
-    also_unit: str
-    also_reading: ReadingOut | None
-    behaviour: str
+    version: int | None
+    specimen: str
+    rung: str
+    practice: bool
+    readings: list[ReadingSeenOut]
+    derived: list[WorkedOut]
+    conditions: dict[str, str]
     state: Literal["kept", "void", "withdrawn"]
     fault: str
     note: str
     released_at: datetime
     revision: int
     number: int
-    place: Literal["turn", "extra", "outside"]
+    place: Literal["turn", "extra", "outside", "practice"]
     why: str
 
 
@@ -349,9 +456,7 @@ class TrialChangeOut(Answered):
 
     revision: int
     received_at: datetime
-    texts: list[str]
-    unit: str
-    also_text: str
+    readings: list[ReadingRecord]
     level: str
     block: int
     state: Literal["kept", "void", "withdrawn"]
@@ -385,7 +490,7 @@ class TableColumnOut(Answered):
 
     header: str
     becomes: Literal[
-        "order", "block", "group", "device", "person", "state", "fault", "note", "behaviour", "timer", "outcome", "column"
+        "order", "block", "group", "device", "person", "state", "fault", "note", "behaviour", "timer", "outcome", "version", "specimen", "rung", "held", "column"
     ]
 
 

@@ -5,30 +5,38 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
 
-from bendro.actions import analysing, tables
+from bendro.actions import analysing, besides, tables
 from bendro.core.results import Analysis
 
 from .needs import Mine, Now, Teacher
 from .planning import study_out
-from .shapes import ImportBody, StudyOut, TableBody, TableColumnOut, TableOut, WorkingOut
+from .shapes import BesideOut, ImportBody, StudyOut, TableBody, TableColumnOut, TableOut, WorkingOut
 
 router = APIRouter(prefix="/api", tags=["working out"])
 
 
 @router.get("/studies/{study_id}/analysis", operation_id="analysis")
-def analysis(study_id: UUID, mine: Mine) -> Analysis:
-    return analysing.analyse_study(mine, study_id)
+def analysis(
+    study_id: UUID, mine: Mine, response: str = Query("", max_length=12), factor: str = Query("", max_length=80)
+) -> Analysis:
+    return analysing.analyse_study(mine, study_id, response=response, factor=factor)
+
+
+@router.get("/studies/{study_id}/beside", operation_id="beside")
+def beside(study_id: UUID, mine: Mine) -> BesideOut:
+    return BesideOut.model_validate(besides.beside(mine, study_id))
 
 
 @router.get("/studies/{study_id}/how", operation_id="how")
 def how(
     study_id: UUID,
     mine: Mine,
-    about: Literal["mean", "difference"],
+    about: Literal["mean", "difference", "trial"],
     first: str = Query(max_length=60),
     second: str | None = Query(None, max_length=60),
+    response: str = Query("", max_length=12),
 ) -> WorkingOut:
-    return WorkingOut.model_validate(analysing.how(mine, study_id, about=about, first=first, second=second))
+    return WorkingOut.model_validate(analysing.how(mine, study_id, about=about, first=first, second=second, response=response))
 
 
 @router.get(

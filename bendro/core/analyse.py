@@ -37,8 +37,8 @@ from .trials import Level, Trial
 
 #: A trend over at least this many levels, each tried once, has its repeats across the levels.
 LEVELS_AS_REPEATS = 5
-_SURVIVED = {"survived", "survive", "pass", "passed", "yes", "y", "1", "true", "untouched", "intact", "ok"}
-_FAILED = {"failed", "fail", "no", "n", "0", "false", "broken", "cracked", "lost"}
+SURVIVED_WORDS = {"survived", "survive", "pass", "passed", "yes", "y", "1", "true", "untouched", "intact", "ok"}
+FAILED_WORDS = {"failed", "fail", "no", "n", "0", "false", "broken", "cracked", "lost"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,6 +72,8 @@ class Question:
     changed_since: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     judging_changed: tuple[str, ...] | None = None  # None: there is no record of the plan
     planned: bool = False  # the trials belong to a plan
+    survival: bool = False  # outcomes are judged, not numbers
+    not_planned: bool = False  # compared over something that was recorded beside the variable
     stage: Stage = "whole"  # planned trials to come, or added (judgement.deciding)
 
 
@@ -106,6 +108,7 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
             rounds=asked.rounds,
             contest=asked.contest,
             planned=asked.planned,
+            survival=asked.survival or asked.response == "outcome",
             stage=asked.stage,
             result=asked.result,
         ),
@@ -195,6 +198,7 @@ def _evidence(trials: Sequence[Trial], shown: Sequence[LevelSummary], effect: Ef
         judging_changed=asked.judging_changed or (),
         judging_known=asked.judging_changed is not None,
         own_device=asked.contest,
+        not_planned=asked.not_planned,
     )
 
 
@@ -210,7 +214,7 @@ def _by_level(trials: Sequence[Trial], numeric: bool, order: Sequence[Level]) ->
 def _effect(counted: Mapping[LevelName, list[Trial]], asked: Question, treated: str, *, explicit: bool) -> Effect:
     if not counted:
         return NoEffect(reason="no_trials", says="No kept trial yet.")
-    if asked.response == "outcome":
+    if asked.survival or asked.response == "outcome":
         outcomes = {level: [_survived(t, asked) for t in rows] for level, rows in counted.items()}
         return SurvivalEffect(survival=survival(outcomes, numeric=all(isinstance(v, float | int) for v in outcomes)))
     if len(counted) == 1 and asked.rounds:
@@ -236,9 +240,9 @@ def _survived(trial: Trial, asked: Question) -> bool:
     word = (trial.outcome or "").strip().casefold()
     if asked.survived_when is not None:
         return word in asked.survived_when
-    if word in _SURVIVED:
+    if word in SURVIVED_WORDS:
         return True
-    if word in _FAILED:
+    if word in FAILED_WORDS:
         return False
     raise TableRefused(
         f"The outcome “{trial.outcome}” is neither survived nor failed. Say which outcomes count as survival.",

@@ -9,13 +9,14 @@ from uuid import NAMESPACE_URL, UUID, uuid5
 
 import numpy as np
 
+from bendro.actions.record import put_trial
 from bendro.actions.studies import make_study, open_run
-from bendro.actions.trials import TrialGiven, put_trial
 from bendro.core.families import family
 from bendro.core.planning.draft import Draft, MeasureDraft, VariableDraft
 from bendro.core.planning.order import Turn
 from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.safety import cautions_of
+from bendro.core.record import BEHAVIOUR, ReadingRecord, TrialRecord
 from bendro.store.owned import Owned
 
 GROUPS = ["Avocet", "Bittern", "Curlew", "Dunlin", "Egret", "Fulmar"]
@@ -34,7 +35,7 @@ def demo_id(*parts: object) -> UUID:
 
 def measure_of(family_id: str, name: str, **more: object) -> MeasureDraft:
     m = next(m for m in family(family_id).measures if m.name == name)
-    return MeasureDraft(name=m.name, quantity=m.quantity, unit=m.unit, rule=m.rule, better=m.better, signed=m.signed, timed=m.timed, **{"timers": m.timers, **more})  # type: ignore[arg-type]
+    return MeasureDraft(name=m.name, quantity=m.quantity, unit=m.unit, rule=m.rule, better=m.better, signed=m.signed, timed=m.timed, scale=m.scale, words=list(m.words), each_payload=m.each_payload, **{"timers": m.timers, **more})  # type: ignore[arg-type]
 
 
 def variable_of(family_id: str, name: str, levels: list[str]) -> VariableDraft:
@@ -57,15 +58,11 @@ def run_study(
                 owned,
                 study_id,
                 demo_id(study_id, turn.block, turn.level, number),
-                TrialGiven(
+                TrialRecord(
                     block=turn.block,
                     level=turn.level,
                     group=turn.group,
-                    texts=[] if fault_now and not texts[0] else ([f"{float(texts[0]) * 0.45:.2f}"] if fault_now else texts),
-                    unit=draft.measure.unit,
-                    also_text="" if fault_now else also,
-                    also_unit=draft.also.unit if draft.also else "",
-                    behaviour="" if fault_now else behaviour,
+                    readings=_void_readings(draft, texts) if fault_now else _readings(draft, texts, also, behaviour),
                     state="void" if fault_now else "kept",
                     fault=fault_now,
                     note="",
@@ -74,6 +71,18 @@ def run_study(
                 ),
                 now=at,
             )
+
+
+def _void_readings(draft: Draft, texts: list[str]) -> list[ReadingRecord]:
+    """What had been read before the fault was seen: about half."""
+    return [ReadingRecord(measure="m1", texts=[f"{float(texts[0]) * 0.45:.2f}"], unit=draft.measure.unit)] if texts[0] else []
+
+
+def _readings(draft: Draft, texts: list[str], also: str, behaviour: str) -> list[ReadingRecord]:
+    made = [ReadingRecord(measure="m1", texts=texts, unit=draft.measure.unit)]
+    if also:
+        made.append(ReadingRecord(measure="m2", texts=[also], unit=draft.measures[1].unit))
+    return [*made, ReadingRecord(measure=BEHAVIOUR, texts=[behaviour])] if behaviour else made
 
 
 def plan_study(owned: Owned, key: str, title: str, draft: Draft, made: datetime, lesson: datetime | None) -> tuple[UUID, int]:

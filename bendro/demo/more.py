@@ -3,13 +3,20 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
+from uuid import UUID
+
+import numpy as np
 
 from bendro.actions.building import put_version
 from bendro.actions.lesson import make_lesson_rota
 from bendro.actions.plan_record import sign_off
+from bendro.actions.record import put_trial
+from bendro.actions.studies import open_run
 from bendro.core.building.version import DevicePart, Property, RocketShape, Used, VersionDraft
 from bendro.core.families import family
 from bendro.core.planning.draft import (
+    Binding,
+    DerivedDraft,
     Draft,
     DropDraft,
     Guess,
@@ -25,11 +32,14 @@ from bendro.core.planning.draft import (
     VariableDraft,
 )
 from bendro.core.planning.order import Turn
+from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.safety import cautions_of
+from bendro.core.planning.usual import usual_plan
+from bendro.core.record import BEHAVIOUR, ReadingRecord, TrialRecord
 from bendro.store.owned import Owned
 from bendro.store.tables import DeviceVersion, Study
 
-from .making import GROUPS, Outcome, Part, Rng, demo_id, measure_of, plan_study, run_study, variable_of
+from .making import GROUPS, THUMB_S, Outcome, Part, Rng, demo_id, measure_of, plan_study, run_study, variable_of
 
 RUNGS = ["1.0", "1.6", "2.4", "3.2", "4.2"]
 LADDER = DropDraft(plan="ladder", heights=RUNGS, unit="m", payload="fresh")
@@ -83,7 +93,13 @@ def _medicine(owned: Owned, now: datetime) -> None:
         could_change=["spill-hole width", "canopy size", "line length", "payload", "how the canopy is folded"],
         could_measure=["descent time", "landing place", "how much it swings"],
         variable=variable_of("parachute", "spill-hole width", ["0", "4", "8", "12"]),
-        measure=measure_of("parachute", "descent time", timers=3),
+        measures=[measure_of("parachute", "descent time", timers=3)],
+        derived=[
+            DerivedDraft(
+                name="descent speed", calculator="average-speed", output="speed", unit="m/s", better="low",
+                inputs=[Binding(input="distance", source="held", of="drop height"), Binding(input="time", source="reading", of="m1")],
+            )
+        ],
         hold=[
             Held(name="drop height", value="4.2 m", tolerance="5 cm"),
             Held(name="payload", value="60 g", tolerance="1 g"),
@@ -151,7 +167,7 @@ def _sled(owned: Owned, now: datetime) -> None:
         question="Which runner lets the reed-bed sled slide farthest?",
         family="vehicle",
         variable=variable_of("vehicle", "runner surface", ["card", "felt", "plastic film", "sandpaper"]),
-        measure=measure_of("vehicle", "slide distance"),
+        measures=[measure_of("vehicle", "slide distance")],
         could_change=["runner surface", "load", "push"],
         could_measure=["slide distance", "time between marks"],
         hold=[Held(name="push", how="a cord over a pulley, let go at the mark"), Held(name="start mark", how="the front edge on the tape")],
@@ -167,18 +183,17 @@ def _sled(owned: Owned, now: datetime) -> None:
 
 
 def _pods(owned: Owned, now: datetime) -> None:
-    """Built and waiting for their drops: skirts of 0 to 3 folds, up the ladder, a fresh cracker at every rung."""
+    """Half dropped: skirts of 0 to 3 folds up the ladder, drop by drop, a fresh cracker at every rung; more folds survive higher."""
     draft = Draft(
         question="Do more folds in the skirt let the cracker pod survive a higher drop?",
         family="protector",
         variable=variable_of("protector", "skirt folds", ["0", "1", "2", "3"]),
-        measure=measure_of("protector", "peak height survived"),
+        measures=[measure_of("protector", "what became of the payload", survived=2)],
         could_change=["skirt folds", "cushion depth", "drop height"],
-        could_measure=["peak height survived", "device mass"],
+        could_measure=["what became of the payload", "device mass"],
         repeats=4,
         groups=GROUPS,
         class_label="9 Teal",
-        survival="hairline",
         drop=LADDER,
         prediction="More folds survive higher.",
         reason="They squash more slowly.",
@@ -198,7 +213,7 @@ def _pods(owned: Owned, now: datetime) -> None:
             ],
         ),
     )  # fmt: skip
-    study_id, _ = plan_study(owned, "pods", "Cracker pod", draft, now - timedelta(days=1), now + timedelta(days=5))
+    study_id, seed = plan_study(owned, "pods", "Cracker pod", draft, now - timedelta(days=1), now + timedelta(days=5))
     for at, (group, folds, mass, strips) in enumerate(
         [("Avocet", 0, 22, 0), ("Bittern", 1, 26, 1), ("Curlew", 2, 31, 2), ("Dunlin", 3, 37, 3)]
     ):
@@ -218,6 +233,38 @@ def _pods(owned: Owned, now: datetime) -> None:
             withdrawn=False,
             now=now - timedelta(hours=20 - at),
         )  # fmt: skip
+    _climb(owned, study_id, draft, seed, now - timedelta(hours=3))
+
+
+#: About how high a pod of so many folds survives, m.
+_HOLDS = {"0": 1.3, "1": 2.1, "2": 3.1, "3": 3.3}
+
+
+def _climb(owned: Owned, study_id: UUID, draft: Draft, seed: int, begun: datetime) -> None:
+    """Two pods of each kind, each dropped from rung to rung until it fails or stands on the top rung."""
+    open_run(owned, study_id, run_id=demo_id(study_id, "run"), adult="Teacher", ticked=list(cautions_of(draft)), now=begun)
+    rng, at = np.random.default_rng(seed), begun
+    for turn in planned_turns(draft, seed)[:8]:
+        holds = _HOLDS[turn.level] + rng.normal(0, 0.35)
+        for rung in RUNGS:
+            at += timedelta(seconds=45 + float(rng.integers(0, 20)))
+            passed = float(rung) <= holds
+            word = ("untouched" if rng.random() < 0.6 else "hairline") if passed else ("cracked" if rng.random() < 0.6 else "broken")
+            put_trial(
+                owned,
+                study_id,
+                demo_id(study_id, turn.block, turn.level, rung),
+                TrialRecord(
+                    block=turn.block, level=turn.level, group=turn.group, specimen=f"pod {turn.block}", rung=rung, released_at=at,
+                    readings=[
+                        ReadingRecord(measure="m1", texts=[word]),
+                        ReadingRecord(measure=BEHAVIOUR, texts=["landed upright" if rng.random() < 0.7 else "bounced"]),
+                    ],
+                ),
+                now=at,
+            )  # fmt: skip
+            if not passed:
+                break
 
 
 def _seed_wing(owned: Owned, now: datetime) -> None:
@@ -226,8 +273,7 @@ def _seed_wing(owned: Owned, now: datetime) -> None:
         question="Does cutting the tip of the seed-wing make it fall faster?",
         family="rotor",
         variable=variable_of("rotor", "tip cut", ["0", "1", "2"]),
-        measure=measure_of("rotor", "fall time"),
-        also=measure_of("rotor", "landing order"),
+        measures=[measure_of("rotor", "fall time"), measure_of("rotor", "landing order")],
         compared="side_by_side",
         repeats=4,
         groups=GROUPS[:3],
@@ -243,13 +289,26 @@ def _seed_wing(owned: Owned, now: datetime) -> None:
 
 
 def _hoist(owned: Owned, now: datetime) -> None:
-    """Still being asked: the wall is full, nothing is chosen yet."""
-    draft = Draft(
-        family="turbine",
-        could_change=["blade pitch", "blade number", "blade area", "fan distance", "how stiff the blades are", "load"],
-        could_measure=["lifting time", "peak voltage", "load lifted"],
+    """All run: a best pitch; one run with the load not reset; the lifting power is worked out."""
+    plan = usual_plan("turbine", "pitch")
+    assert plan is not None
+    draft = plan.model_copy(
+        update={
+            "question": "Which pitch lets the marsh hoist lift its bag fastest?",
+            "class_label": "9 Teal",
+            "groups": GROUPS[:4],
+            "prediction": "Thirty degrees: a flat blade only stirs the air, a steep one blocks it.",
+        }
     )
-    plan_study(owned, "hoist", "Marsh hoist", draft, now - timedelta(days=3), None)
+    begun = now - timedelta(days=3)
+    study_id, seed = plan_study(owned, "hoist", "Marsh hoist", draft, begun - timedelta(hours=1), None)
+
+    def outcome(turn: Turn, rng: Rng) -> Outcome:
+        lifts = {"10": 6.4, "20": 4.1, "30": 3.5, "40": 4.6}[turn.level] * (1 + rng.normal(0, 0.06))
+        fault = "load not reset" if (turn.block, turn.level) == (2, "20") else ""
+        return [f"{lifts + rng.normal(0, THUMB_S):.2f}"], "", "started at once" if turn.level != "10" else "needed a push", fault
+
+    run_study(owned, study_id, draft, seed, begun, outcome)
 
 
 def _top(owned: Owned, now: datetime) -> None:
@@ -258,7 +317,7 @@ def _top(owned: Owned, now: datetime) -> None:
         question="Does a wider ring of clay keep the steady top spinning longer?",
         family="spinner",
         variable=variable_of("spinner", "ring radius", ["2", "3", "4"]),
-        measure=MeasureDraft(name=""),
+        measures=[MeasureDraft(name="")],
         groups=GROUPS,
         class_label="9 Teal",
         repeats=5,
@@ -283,7 +342,7 @@ def _rounds(owned: Owned, now: datetime) -> None:
         family="protector",
         study_kind="design_rounds",
         variable=VariableDraft(name="version", kind="name", levels=["1", "2", "3", "4", "5"]),
-        measure=measure_of("protector", "peak height survived"),
+        measures=[measure_of("protector", "peak height survived")],
         order="listed",
         repeats=3,
         groups=["Egret"],

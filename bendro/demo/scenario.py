@@ -12,7 +12,7 @@ from sqlmodel import Session, select
 from bendro.actions.accounts import DEMO_NAME, add_account
 from bendro.actions.studies import change_study
 from bendro.core.physics.motion import flight_range, flight_time
-from bendro.core.planning.draft import Draft, Limit
+from bendro.core.planning.draft import Binding, DerivedDraft, Draft, Limit
 from bendro.core.planning.order import Turn
 from bendro.store.owned import Owned
 from bendro.store.tables import Account, Study, Workspace
@@ -64,8 +64,7 @@ def _dyke(owned: Owned, now: datetime) -> None:
         question="How does the counterweight change how far the line is thrown over the dyke?",
         family="launcher",
         variable=variable_of("launcher", "counterweight", ["1.0", "1.5", "2.0", "2.5"]),
-        measure=measure_of("launcher", "distance to first touch"),
-        also=measure_of("launcher", "distance off the line"),
+        measures=[measure_of("launcher", "distance to first touch"), measure_of("launcher", "distance off the line")],
         repeats=5,
         groups=GROUPS,
         class_label="9 Teal",
@@ -95,7 +94,13 @@ def _fizz(owned: Owned, now: datetime) -> None:
         question="How much water gives the fizz signal the longest flight?",
         family="rocket",
         variable=variable_of("rocket", "water", ["5", "10", "15", "20"]),
-        measure=measure_of("rocket", "hang time", timers=2),
+        measures=[measure_of("rocket", "hang time", timers=2)],
+        derived=[
+            DerivedDraft(
+                name="apex from the hang time", calculator="hang-time", output="apex_height", unit="m",
+                inputs=[Binding(input="time", source="reading", of="m1")],
+            )
+        ],
         repeats=4,
         groups=GROUPS,
         class_label="9 Teal",
@@ -120,8 +125,8 @@ def _glider(owned: Owned, now: datetime) -> None:
         question="How does clay on the nose change how far and how straight the message glider flies?",
         family="glider",
         variable=variable_of("glider", "nose clay", ["0", "1", "2", "3"]),
-        measure=measure_of("glider", "distance"),
-        also=measure_of("glider", "distance off the line"),
+        measures=[measure_of("glider", "distance"), measure_of("glider", "distance off the line")],
+        margin="0.6 m",
         repeats=5,
         groups=GROUPS,
         class_label="9 Teal",

@@ -14,11 +14,12 @@ Lock = Literal["none", "share", "update"]
 
 
 class Owned:
-    """A session seen through one workspace."""
+    """A session seen through one workspace. by: the account that writes, None where no one is signed in (the demo's making)."""
 
-    def __init__(self, session: Session, workspace_id: UUID) -> None:
+    def __init__(self, session: Session, workspace_id: UUID, *, by: UUID | None = None) -> None:
         self.session = session
         self.workspace_id = workspace_id
+        self.by = by
 
     def select(self, table: type[T]) -> Any:
         """A select of this workspace's rows; add filters and order to it."""

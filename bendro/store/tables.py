@@ -18,7 +18,7 @@ def _when(*, null: bool = False) -> Any:
 
 
 def _json(*, null: bool = False) -> Any:
-    return Field(sa_column=Column(JSONB, nullable=null))
+    return Field(sa_column=Column(JSONB(none_as_null=True), nullable=null))
 
 
 class Workspace(SQLModel, table=True):
@@ -90,7 +90,8 @@ class Invitation(SQLModel, table=True):
 
 
 class Study(SQLModel, table=True):
-    """draft: the plan as typed, with the version of its form (core.planning.upgrade). version: rises with every change."""
+    """draft: the plan as typed, with the version of its form (core.planning.upgrade). version: rises with every change.
+    archived: kept out of the way on Home. deleted_at: thrown away, and gone for good after a while."""
 
     __tablename__ = "study"
     __table_args__ = (UniqueConstraint("workspace_id", "id", name="study_in_workspace"),)
@@ -102,6 +103,8 @@ class Study(SQLModel, table=True):
     version: int = 1
     next_lesson: date | None = None
     finished: bool = False
+    archived: bool = False
+    deleted_at: datetime | None = _when(null=True)
     created_at: datetime = _when()
     changed_at: datetime = _when()
 
@@ -121,17 +124,31 @@ class Run(SQLModel, table=True):
     opened_at: datetime = _when()
 
 
+class Conditions(SQLModel, table=True):
+    """How the held things of a study stood, as confirmed at one time: each thing and what was said of it. Trials point to the set in
+    force."""
+
+    __tablename__ = "conditions"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        Index("conditions_by_study", "study_id"),
+    )
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID
+    held: dict[str, str] = _json()
+    confirmed_at: datetime = _when()
+
+
 class TrialRow(SQLModel, table=True):
-    """One trial. texts: the reading as written, one per timer. reading: as understood (kind, value, resolution, doubt in `unit`,
-    the unit under which it was written), None for a void trial without one. state `withdrawn`: taken back by undo, never
-    counted. outside: why it could not be in the plan when it came. others: further columns of a table it was read from,
-    each its heading and its text, in the order of the table."""
+    """One trial, without its readings. level: the identity of a level. state `withdrawn`: taken back by undo, never counted. practice:
+    recorded, never counted. rung: height of a drop as written. outside: why it could not be in the plan when it came. others: further
+    columns of a table it was read from, each its heading and its text, in the order of the table. by: the account that wrote it."""
 
     __tablename__ = "trial"
     __table_args__ = (
         ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
         CheckConstraint("state in ('kept', 'void', 'withdrawn')", name="trial_state_known"),
-        CheckConstraint("state <> 'kept' or reading is not null", name="kept_trial_has_reading"),
         CheckConstraint("state <> 'void' or fault <> ''", name="void_trial_names_fault"),
         Index("trial_by_study", "workspace_id", "study_id", "released_at", "id"),
     )
@@ -143,13 +160,11 @@ class TrialRow(SQLModel, table=True):
     group_label: str = ""
     person: str = ""
     device: str = ""
-    texts: list[str] = _json()
-    unit: str = ""
-    reading: dict[str, Any] | None = _json(null=True)
-    also_text: str = ""
-    also_unit: str = ""
-    also_reading: dict[str, Any] | None = _json(null=True)
-    behaviour: str = ""
+    version: int | None = None
+    specimen: str = ""
+    rung: str = ""
+    practice: bool = False
+    conditions_id: UUID | None = Field(default=None, foreign_key="conditions.id", ondelete="SET NULL")
     state: str = "kept"
     fault: str = ""
     note: str = ""
@@ -158,19 +173,56 @@ class TrialRow(SQLModel, table=True):
     others: list[list[str]] = _json()
     released_at: datetime = _when()
     revision: int = 1
+    by: UUID | None = None
     received_at: datetime = _when()
 
 
-class TrialEvent(SQLModel, table=True):
-    """Every revision of a trial that arrived, as it arrived."""
+class ReadingRow(SQLModel, table=True):
+    """One reading of a trial: texts as they were written (one for each timer, or words), and what was understood: value, resolution and
+    doubt in `unit`, the unit under which it was written; or words. taken: how it came about; stamps: of the presses, in the device's own
+    seconds; raw: what several timers gave."""
 
-    __tablename__ = "trial_event"
-    __table_args__ = (UniqueConstraint("trial_id", "revision", name="trial_revision_once"),)
+    __tablename__ = "reading"
+    __table_args__ = (
+        CheckConstraint("kind in ('exact', 'at_least', 'at_most', 'estimate', 'words', '')", name="reading_kind_known"),
+        CheckConstraint("(kind in ('words', '')) = (value is null)", name="reading_has_value"),
+        CheckConstraint("(kind = 'words') = (words is not null)", name="reading_has_words"),
+    )
+    trial_id: UUID = Field(primary_key=True, foreign_key="trial.id", ondelete=CASCADE)
+    measure: str = Field(primary_key=True)
+    payload: int = Field(primary_key=True)
+    workspace_id: UUID
+    texts: list[str] = _json()
+    unit: str = ""
+    taken: str = "typed"
+    stamps: list[float] = _json()
+    kind: str = ""
+    value: float | None = None
+    resolution: float | None = None
+    doubt: float | None = None
+    words: list[str] | None = _json(null=True)
+    raw: dict[str, Any] | None = _json(null=True)
+
+
+class Event(SQLModel, table=True):
+    """What happened to the record, in the order of id: a trial kept, voided or mended, a plan changed, a run opened, a version built.
+    subject: the row it is about; by: the account; device_at: the device's own time, where it gives one."""
+
+    __tablename__ = "event"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        Index("event_once", "kind", "subject", "revision", unique=True),
+        Index("event_by_study", "study_id", "id"),
+    )
     id: int | None = Field(default=None, primary_key=True)
     workspace_id: UUID
-    trial_id: UUID = Field(foreign_key="trial.id", ondelete=CASCADE)
+    study_id: UUID
+    kind: str
+    subject: UUID
     revision: int
     body: dict[str, Any] = _json()
+    by: UUID | None = None
+    device_at: datetime | None = _when(null=True)
     received_at: datetime = _when()
 
 

@@ -42,7 +42,7 @@ def body_for(path: str, method: str, study: dict[str, Any]) -> dict[str, Any] | 
     if path.endswith("versions/{version_id}"):
         return {"device": "Red", "draft": {}, "revision": 0}
     if path.endswith("/readings"):
-        return {"texts": ["4.52"], "unit": "m"}
+        return {"measure": "m1", "texts": ["4.52"], "unit": "m"}
     if "trials/{trial_id}" in path:
         return trial_body(text="9.99")
     return None

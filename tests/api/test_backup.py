@@ -79,7 +79,7 @@ def test_a_backup_of_an_earlier_version_is_taken_back_and_brought_up(own_app: An
     mine.start()
     with psycopg.connect(mine.database()) as rows:
         assert rows.execute("select name from workspace").fetchall() == [("Old school",)]
-        assert rows.execute("select count(*) from trial where unit = 'm'").fetchone() == (6,)
+        assert rows.execute("select count(*) from reading where unit = 'm' and measure = 'm1'").fetchone() == (6,)
 
 
 def test_a_file_that_is_no_whole_backup_changes_nothing(own_app: Any, tmp_path: Path) -> None:
@@ -96,7 +96,7 @@ def test_a_file_that_is_no_whole_backup_changes_nothing(own_app: Any, tmp_path: 
         "garbled.sql": whole.replace("CREATE TABLE public.study", "CREATE TABEL public.study"),
         "cut.sql": whole[: len(whole) // 2],
         "nearly.sql": whole.removesuffix("\n")[:-120],
-        "newer.sql": whole.replace("\n0004\n", "\n0999\n"),
+        "newer.sql": whole.replace("\n0005\n", "\n0999\n"),
     }
     stop(app)
     server = Server(app.folder / "postgres")

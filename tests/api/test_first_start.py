@@ -17,7 +17,7 @@ import psycopg
 import pytest
 
 from bendro.postgres import Server
-from tests.conftest import ROOT, Application, free_port, new_study, sign_up, trial_body
+from tests.conftest import ROOT, Application, free_port, new_study, sign_up, texts_of, trial_body
 
 pytestmark = pytest.mark.api
 
@@ -145,7 +145,7 @@ def test_a_database_that_dies_is_started_again_and_what_was_acknowledged_is_ther
         time.sleep(0.2)
     assert answers[-1] == 200
     assert set(answers) <= {200, 503}
-    assert sorted(t["texts"] for t in teacher.ok("GET", trials)) == [["4.52"], ["4.6"]]
+    assert sorted(texts_of(t) for t in teacher.ok("GET", trials)) == [["4.52"], ["4.6"]]
 
 
 def test_the_log_of_the_database_does_not_grow_without_end(folder: Path) -> None:

@@ -14,7 +14,7 @@ import pytest
 from sqlalchemy import text as sql
 
 from bendro.postgres import Server
-from tests.conftest import DRAFT, ROOT, Application, TeacherClient, new_study, trial_body
+from tests.conftest import DRAFT, ROOT, Application, TeacherClient, new_study, read_of, trial_body
 
 pytestmark = pytest.mark.api
 
@@ -40,9 +40,9 @@ def test_the_demo_stands_at_the_stages_that_its_page_names(demo: httpx.Client) -
         "Message glider": ("run", 11, 20),
         "Medicine drop": ("run", 0, 16),
         "Reed-bed sled": ("run", 0, 20),
-        "Cracker pod": ("run", 0, 16),
+        "Cracker pod": ("run", 8, 16),
         "Seed-wing": ("run", 0, 12),
-        "Marsh hoist": ("ask", 0, 0),
+        "Marsh hoist": ("work_out", 16, 16),
         "Steady top": ("plan", 0, 0),
         "Pod, round by round": ("work_out", 15, 15),
     }
@@ -115,8 +115,8 @@ READINGS = [
 def test_a_reading_is_echoed_in_the_measures_unit(
     teacher: TeacherClient, text: str, quantity: str, unit: str, wanted: dict[str, Any]
 ) -> None:
-    study = new_study(teacher, measure={"name": "reading", "quantity": quantity, "unit": unit, "rule": "r"})
-    found = teacher.ok("POST", f"/api/studies/{study['id']}/readings", json={"texts": [text], "unit": unit})["reading"]
+    study = new_study(teacher, measures=[{"name": "reading", "quantity": quantity, "unit": unit, "rule": "r"}])
+    found = teacher.ok("POST", f"/api/studies/{study['id']}/readings", json={"measure": "m1", "texts": [text], "unit": unit})["reading"]
     for key, value in wanted.items():
         assert found[key] == (pytest.approx(value) if isinstance(value, float) else value), key
 
@@ -140,11 +140,11 @@ def test_the_working_over_http_shows_the_numbers_and_refuses_what_is_not_there(t
 
 def test_a_second_measure_and_behaviour_go_out_in_the_table(teacher: TeacherClient) -> None:
     also = {"name": "distance off the line", "quantity": "length", "unit": "cm", "rule": "r", "signed": True}
-    study = new_study(teacher, also=also)
+    study = new_study(teacher, measures=[*DRAFT["measures"], also])
     path = f"/api/studies/{study['id']}"
-    kept = teacher.ok("PUT", f"{path}/trials/{uuid4()}", json=trial_body(also_text="left 12", also_unit="cm", behaviour="curved"))
-    assert kept["also_reading"]["value"] == -12
-    refused = teacher.http.put(f"{path}/trials/{uuid4()}", json=trial_body(also_text="sideways", also_unit="cm"))
+    kept = teacher.ok("PUT", f"{path}/trials/{uuid4()}", json=trial_body(also=("left 12", "cm"), behaviour="curved"))
+    assert read_of(kept, "m2")["value"] == -12
+    refused = teacher.http.put(f"{path}/trials/{uuid4()}", json=trial_body(also=("sideways", "cm")))
     assert refused.status_code == 422
     head, row = teacher.ok("GET", f"{path}/trials.csv").splitlines()
     assert head.endswith("distance off the line (cm),behaviour")

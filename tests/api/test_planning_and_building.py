@@ -72,9 +72,9 @@ def test_after_a_kept_trial_honest_changes_are_recorded_and_others_refused(teach
     study = new_study(teacher)
     teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body())
     more = patch(teacher, study, repeats=5)
-    bad = {"version": more["version"], "draft": {**more["draft"], "measure": {**DRAFT["measure"], "rule": "To where it stops."}}}
+    bad = {"version": more["version"], "draft": {**more["draft"], "measures": [{**DRAFT["measures"][0], "rule": "To where it stops."}]}}
     body = refused(teacher.http.patch(f"/api/studies/{study['id']}", json=bad), 409, "plan_locked")
-    assert body["where"] == "measure.rule"
+    assert body["where"] == "measures.0.rule"
     assert "the measuring rule cannot change from" in body["detail"]
     judged = patch(teacher, more, evidence="ranges")
     held = teacher.ok("GET", f"/api/studies/{study['id']}/changes")

@@ -8,7 +8,7 @@ from uuid import uuid4
 
 import pytest
 
-from tests.conftest import TeacherClient, new_study, trial_body
+from tests.conftest import TeacherClient, new_study, read_of, texts_of, trial_body
 
 pytestmark = pytest.mark.api
 
@@ -46,24 +46,24 @@ def test_what_each_column_becomes_is_said_before_anything_is_read(teacher: Teach
 
 
 def test_group_device_person_note_behaviour_and_further_columns_stay(teacher: TeacherClient) -> None:
-    study = read_in(teacher, SMALL, also="off (cm)")
+    study = read_in(teacher, SMALL, also=["off (cm)"])
     trials = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
     first = next(t for t in trials if t["level"] == "4" and t["block"] == 1)
-    assert (first["group"], first["device"], first["person"], first["note"], first["behaviour"]) == ("Red", "R2", "seat 1", "gusty", "curved")
-    assert first["also_reading"]["value"] == -5.0
-    assert study["draft"]["also"]["name"] == "off"
+    assert (first["group"], first["device"], first["person"], first["note"], texts_of(first, "behaviour")[0]) == ("Red", "R2", "seat 1", "gusty", "curved")
+    assert read_of(first, "m2")["value"] == -5.0
+    assert study["draft"]["measures"][1]["name"] == "off"
     out = teacher.ok("GET", f"/api/studies/{study['id']}/trials.csv").removeprefix("\ufeff").splitlines()
     assert out[0] == HEAD
     assert out[1].endswith("left 5,curved,1.5,blue")
     # and in again: the same study once more
-    again = read_in(teacher, "\r\n".join(out), also="off (cm)")
+    again = read_in(teacher, "\r\n".join(out), also=["off (cm)"])
     one, two = (teacher.ok("GET", f"/api/studies/{s['id']}/analysis") for s in (study, again))
     assert (one["levels"], one["effect"]) == (two["levels"], two["effect"])
 
 
 def test_bendros_own_table_with_three_timers_comes_back_the_same(teacher: TeacherClient) -> None:
     measure = {"name": "fall time", "quantity": "time", "unit": "s", "rule": "r", "timers": 3}
-    study = new_study(teacher, measure=measure, timers_by="mean")
+    study = new_study(teacher, measures=[measure], timers_by="mean")
     for block in (1, 2, 3):
         for level in ("4", "6", "8"):
             texts = [f"{1 + block / 10 + float(level) / 10:.2f}", f"{1.02 + float(level) / 10:.2f}", f"{1.3 + float(level) / 10:.2f}"]
@@ -71,7 +71,7 @@ def test_bendros_own_table_with_three_timers_comes_back_the_same(teacher: Teache
             teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=body)
     csv = teacher.ok("GET", f"/api/studies/{study['id']}/trials.csv")
     again = read_in(teacher, csv, factor="pull-back (cm)", response="fall time (s)")
-    assert (again["draft"]["timers_by"], again["draft"]["measure"]["timers"]) == ("mean", 3)
+    assert (again["draft"]["timers_by"], again["draft"]["measures"][0]["timers"]) == ("mean", 3)
     one, two = (teacher.ok("GET", f"/api/studies/{s['id']}/analysis") for s in (study, again))
     assert [lv["mean"] for lv in one["levels"]] == pytest.approx([lv["mean"] for lv in two["levels"]])
     assert [lv["n_kept"] for lv in two["levels"]] == [3, 3, 3]

@@ -14,7 +14,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.conftest import TeacherClient, new_study, sign_up, trial_body
+from tests.conftest import TeacherClient, new_study, read_of, sign_up, texts_of, trial_body
 
 pytestmark = pytest.mark.api
 
@@ -31,8 +31,8 @@ def stored(teacher: TeacherClient, study: dict[str, Any]) -> list[dict[str, Any]
 def test_a_reading_keeps_its_text_and_gains_its_value(teacher: TeacherClient) -> None:
     study = new_study(teacher)
     answer = put(teacher, study, str(uuid4()), text="14 ft 10 in").json()
-    assert answer["texts"] == ["14 ft 10 in"]
-    assert answer["reading"]["value"] == pytest.approx(4.5212)
+    assert texts_of(answer) == ["14 ft 10 in"]
+    assert read_of(answer)["value"] == pytest.approx(4.5212)
 
 
 def test_the_same_trial_sent_again_is_stored_once(teacher: TeacherClient) -> None:
@@ -55,8 +55,8 @@ def test_two_edits_at_once_are_told_with_both_versions(teacher: TeacherClient) -
     assert put(teacher, study, trial, text="4.41", revision=2).status_code == 200
     clash = put(teacher, study, trial, text="4.99", revision=2)
     assert (clash.status_code, clash.json()["code"]) == (409, "trial_changed")
-    assert (clash.json()["facts"]["theirs"]["texts"], clash.json()["facts"]["yours"]["texts"]) == (["4.41"], ["4.99"])
-    assert put(teacher, study, trial, text="4.99", revision=3).json()["reading"]["value"] == 4.99
+    assert (clash.json()["facts"]["theirs"]["readings"][0]["texts"], clash.json()["facts"]["yours"]["readings"][0]["texts"]) == (["4.41"], ["4.99"])
+    assert read_of(put(teacher, study, trial, text="4.99", revision=3).json())["value"] == 4.99
 
 
 def test_many_senders_of_one_trial_at_once_store_it_once(teacher: TeacherClient) -> None:
@@ -80,8 +80,8 @@ def test_void_needs_its_fault_and_keep_needs_its_reading(teacher: TeacherClient)
 
 def test_three_timers_count_by_their_median(teacher: TeacherClient) -> None:
     measure = {"name": "fall time", "quantity": "time", "unit": "s", "rule": "r", "timers": 3}
-    study = new_study(teacher, measure=measure)
-    reading = put(teacher, study, str(uuid4()), texts=["2.10", "2.14", "2.61"], unit="s").json()["reading"]
+    study = new_study(teacher, measures=[measure])
+    reading = read_of(put(teacher, study, str(uuid4()), texts=["2.10", "2.14", "2.61"], unit="s").json())
     assert (reading["value"], reading["flagged"], reading["method"]) == (2.14, [2], "median")
 
 
@@ -90,8 +90,8 @@ def test_once_trials_are_kept_the_plan_changes_only_where_that_is_honest(teacher
     put(teacher, study, str(uuid4()))
     draft = study["draft"]
     path = f"/api/studies/{study['id']}"
-    refused = teacher.http.patch(path, json={"version": 1, "draft": {**draft, "measure": {**draft["measure"], "unit": "cm"}}})
-    assert (refused.status_code, refused.json()["code"], refused.json()["where"]) == (409, "plan_locked", "measure.unit")
+    refused = teacher.http.patch(path, json={"version": 1, "draft": {**draft, "measures": [{**draft["measures"][0], "quantity": "mass", "unit": "g"}]}})
+    assert (refused.status_code, refused.json()["code"], refused.json()["where"]) == (409, "plan_locked", "measures.0.quantity")
     assert teacher.http.patch(path, json={"version": 1, "draft": {**draft, "prediction": "Nearer."}}).json()["code"] == "prediction_locked"
     assert (
         teacher.http.patch(path, json={"version": 1, "draft": {**draft, "variable": {**draft["variable"], "levels": ["6", "8"]}}}).json()[
@@ -170,7 +170,7 @@ NASTY = st.recursive(
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     st.dictionaries(
-        st.sampled_from(["block", "level", "texts", "state", "fault", "released_at", "revision", "also_text", "note", "group"]),
+        st.sampled_from(["block", "level", "readings", "state", "fault", "released_at", "revision", "rung", "note", "group"]),
         NASTY,
         max_size=4,
     )

@@ -2,23 +2,29 @@
 
 from __future__ import annotations
 
+import gzip
 import json
+import subprocess
+import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from threading import Event
 from typing import Any
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import psycopg
 import pytest
 from alembic import command
 from alembic.config import Config
-from sqlmodel import Session, create_engine
+from sqlmodel import Session, create_engine, select
 
 from bendro.actions.analysing import analyse_study
 from bendro.actions.studies import home, standing
+from bendro.actions.tables import study_table
+from bendro.postgres import programs
 from bendro.store.connect import migrate
 from bendro.store.owned import Owned
-from bendro.store.tables import Study
+from bendro.store.tables import Study, Workspace
 from tests.conftest import DRAFT, ROOT, Application
 
 pytestmark = pytest.mark.api
@@ -54,7 +60,8 @@ def old_database(app: Application) -> Iterator[str]:
 def fill(url: str) -> dict[str, Any]:
     """Rows as the earlier program wrote them: no units, the group written down as the person, limits bound by words."""
     ids = {k: str(uuid4()) for k in ("workspace", "study")}
-    draft = {**DRAFT, "limits": [{"name": "pull-back", "value": "12 cm"}], "also": {"name": "off", "quantity": "length", "unit": "cm", "signed": True}}
+    draft = {**DRAFT, "limits": [{"name": "pull-back", "value": "12 cm"}], "measure": DRAFT["measures"][0], "also": {"name": "off", "quantity": "length", "unit": "cm", "signed": True}}
+    draft.pop("measures")
     with psycopg.connect(url, autocommit=True) as c:
         c.execute("insert into workspace (id, name, demo, created_at) values (%s, 'Old school', false, now())", (ids["workspace"],))
         c.execute(
@@ -80,10 +87,12 @@ def test_trials_gain_the_unit_of_their_plan_and_lose_a_person_that_was_made_up(o
     ids = fill(old_database)
     migrate(old_database.replace("postgresql://", "postgresql+psycopg://"))
     with psycopg.connect(old_database) as connection:
-        rows = connection.execute("select unit, also_unit, person, others, outside from trial order by released_at").fetchall()
-    assert [r[:2] for r in rows] == [("m", "cm")] * 6
-    assert [r[2] for r in rows] == ["", "", "seat 2", "", "", ""]
-    assert all((r[3], r[4]) == ([], "") for r in rows)
+        rows = connection.execute("select person, others, outside from trial order by released_at").fetchall()
+        readings = connection.execute("select measure, unit, kind, value from reading join trial on id = trial_id order by released_at, measure").fetchall()
+    assert [r[:2] for r in readings] == [("m1", "m"), ("m2", "cm")] * 6
+    assert [r[3] for r in readings[::2]] == [2.1, 2.2, 3.1, 3.3, 4.1, 4.2]
+    assert [r[0] for r in rows] == ["", "", "seat 2", "", "", ""]
+    assert all((r[1], r[2]) == ([], "") for r in rows)
 
     engine = create_engine(old_database.replace("postgresql://", "postgresql+psycopg://"))
     with Session(engine) as session:
@@ -95,3 +104,66 @@ def test_trials_gain_the_unit_of_their_plan_and_lose_a_person_that_was_made_up(o
         assert (stands.kept, stands.planned, stands.outside) == (6, 9, 0)
         assert [s.study.title for s in home(owned)] == ["Old"]
     engine.dispose()
+
+
+DATA = ROOT / "tests" / "api" / "data"
+
+
+@contextmanager
+def dump_before(app: Application) -> Iterator[str]:
+    """The demo's database as the program before the record left it."""
+    name = f"old_{uuid4().hex[:8]}"
+    with psycopg.connect(app.database(), autocommit=True) as connection:
+        connection.execute(f"create database {name}")
+        url = app.database().rsplit("/", 1)[0] + f"/{name}"
+        text = gzip.decompress((DATA / "before-0005.sql.gz").read_bytes())
+        subprocess.run([programs() / "psql", "-q", "-v", "ON_ERROR_STOP=1", url], input=text, check=True, timeout=60, capture_output=True)
+        yield url
+        connection.execute(f"drop database {name} with (force)")
+
+
+def test_a_dump_of_the_program_before_gives_equal_verdicts_and_tables(app: Application) -> None:
+    before = json.loads((DATA / "before-0005.json").read_text())
+    with dump_before(app) as url:
+        migrate(url.replace("postgresql://", "postgresql+psycopg://"))
+        engine = create_engine(url.replace("postgresql://", "postgresql+psycopg://"))
+        with Session(engine) as session:
+            owned = Owned(session, session.exec(select(Workspace.id)).one())
+            for title, told in before.items():
+                study = owned.get(Study, UUID(told["id"]))
+                if told["levels"]:
+                    found = analyse_study(owned, study.id)
+                    assert found.verdict.says == told["says"], title
+                    assert [[s.level, s.n_kept, s.mean] for s in found.levels] == told["levels"]
+                stands = standing(owned, study)
+                assert (stands.kept, stands.planned) == (told["kept"], told["planned"])
+                assert study_table(owned, study.id).splitlines() == told["csv"].lstrip("\ufeff").splitlines()
+        engine.dispose()
+        with psycopg.connect(url) as rows:
+            assert rows.execute("select count(*) from event where not body ? 'readings' or body ? 'texts'").fetchone() == (0,)
+
+
+def test_an_upgrade_that_is_killed_half_way_is_made_whole_by_the_next(app: Application) -> None:
+    """The new shape comes in one transaction: a kill leaves the old one whole, and starting again brings it up."""
+    with dump_before(app) as url:
+        with psycopg.connect(url) as lock:
+            lock.execute("lock table trial_event in access exclusive mode")  # the upgrade stops here, with half of it done
+            code = f"from bendro.store.connect import migrate; migrate('{url.replace('postgresql://', 'postgresql+psycopg://')}')"
+            worker = subprocess.Popen([sys.executable, "-c", code], cwd=ROOT)
+            with psycopg.connect(app.database(), autocommit=True) as watch:
+                waiting = "select count(*) from pg_stat_activity where datname = %s and wait_event_type = 'Lock'"
+                for _ in range(600):
+                    if watch.execute(waiting, (url.rsplit("/", 1)[1],)).fetchone() != (0,):
+                        break
+                    Event().wait(0.05)
+                else:
+                    pytest.fail("the upgrade never came to the lock")
+            worker.kill()
+            worker.wait(10)
+        with psycopg.connect(url) as rows:
+            assert rows.execute("select version_num from alembic_version").fetchone() == ("0004",)
+            assert rows.execute("select to_regclass('reading')").fetchone() == (None,)
+        for _ in range(2):
+            migrate(url.replace("postgresql://", "postgresql+psycopg://"))
+        with psycopg.connect(url) as rows:
+            assert rows.execute("select count(*) > 40 from reading").fetchone() == (True,)

@@ -12,7 +12,7 @@ import psycopg
 import pytest
 
 from bendro.core.planning.draft import Draft
-from tests.conftest import DRAFT, Application, TeacherClient, new_study, open_run, trial_body
+from tests.conftest import DRAFT, Application, TeacherClient, new_study, open_run, read_of, texts_of, trial_body
 
 pytestmark = pytest.mark.api
 
@@ -145,9 +145,9 @@ def test_levels_and_repeats_with_trials_stay_however_the_plan_is_typed(teacher: 
 
 def test_a_trial_keeps_the_unit_under_which_it_was_written(teacher: TeacherClient) -> None:
     study = new_study(teacher)
-    patch(teacher, study, measure={**DRAFT["measure"], "unit": "cm"})
+    patch(teacher, study, measures=[{**DRAFT["measures"][0], "unit": "cm"}])
     kept = put(teacher, study, text="4.52", unit="m").json()
-    assert (kept["unit"], kept["texts"], kept["reading"]["value"]) == ("m", ["4.52"], 452.0)
+    assert (kept["readings"][0]["unit"], texts_of(kept), read_of(kept)["value"]) == ("m", ["4.52"], 452.0)
     assert put(teacher, study, text="4.52", unit="s").json()["code"] == "reading_unit"
     assert "4.52 m" in teacher.ok("GET", f"/api/studies/{study['id']}/trials.csv")
 
@@ -156,7 +156,7 @@ def test_metres_never_become_centimetres_while_somebody_changes_the_plan(teacher
     values = set()
     for _ in range(12):
         study = new_study(teacher)
-        to_cm = {"version": study["version"], "draft": {**study["draft"], "measure": {**study["draft"]["measure"], "unit": "cm"}}}
+        to_cm = {"version": study["version"], "draft": {**study["draft"], "measures": [{**study["draft"]["measures"][0], "unit": "cm"}]}}
         threads = [
             threading.Thread(target=lambda s=study: put(teacher, s, text="4.52", unit="m")),
             threading.Thread(target=lambda s=study, b=to_cm: teacher.http.patch(f"/api/studies/{s['id']}", json=b)),
@@ -165,9 +165,9 @@ def test_metres_never_become_centimetres_while_somebody_changes_the_plan(teacher
             t.start()
         for t in threads:
             t.join()
-        unit = study_now(teacher, study)["draft"]["measure"]["unit"]
+        unit = study_now(teacher, study)["draft"]["measures"][0]["unit"]
         (trial,) = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
-        values.add((unit, trial["reading"]["value"]))
+        values.add((unit, read_of(trial)["value"]))
     assert values <= {("m", 4.52), ("cm", 452.0)}
 
 
@@ -176,7 +176,7 @@ def test_what_an_earlier_program_sent_is_the_same_when_it_is_sent_again(app: App
     study, trial = new_study(teacher), str(uuid4())
     put(teacher, study, id=trial)
     with psycopg.connect(app.database(), autocommit=True) as connection:
-        connection.execute("update trial_event set body = body - 'unit' - 'device' - 'placed' where trial_id = %s", (trial,))
+        connection.execute("update event set body = body - 'device' - 'placed' - 'conditions' where subject = %s", (trial,))
     assert put(teacher, study, id=trial).status_code == 200
     assert put(teacher, study, id=trial, text="9.9").status_code == 409
 
@@ -188,10 +188,10 @@ def test_a_reading_that_is_out_of_line_is_asked_about_with_the_slip(teacher: Tea
     study = new_study(teacher)
     for i, text in enumerate(["4.2", "4.4", "4.6"]):
         put(teacher, study, text=text, block=i + 1)
-    assert study_now(teacher, study)["usual"][1] == pytest.approx(23.0)
+    assert study_now(teacher, study)["usual"]["m1"][1] == pytest.approx(23.0)
 
     def asks(text: str) -> str | None:
-        return teacher.ok("POST", f"/api/studies/{study['id']}/readings", json={"texts": [text], "unit": "m"})["asks"]  # type: ignore[no-any-return]
+        return teacher.ok("POST", f"/api/studies/{study['id']}/readings", json={"measure": "m1", "texts": [text], "unit": "m"})["asks"]  # type: ignore[no-any-return]
 
     assert asks("4.5") is None
     assert "centimetres written as metres" in str(asks("452"))
@@ -200,8 +200,8 @@ def test_a_reading_that_is_out_of_line_is_asked_about_with_the_slip(teacher: Tea
 
 def test_three_timers_are_looked_at_together(teacher: TeacherClient) -> None:
     measure = {"name": "fall time", "quantity": "time", "unit": "s", "rule": "r", "timers": 3}
-    study = new_study(teacher, measure=measure, timers_by="mean")
-    body = {"texts": ["2.10", "2.14", "12.1"], "unit": "s"}
+    study = new_study(teacher, measures=[measure], timers_by="mean")
+    body = {"measure": "m1", "texts": ["2.10", "2.14", "12.1"], "unit": "s"}
     found = teacher.ok("POST", f"/api/studies/{study['id']}/readings", json=body)
     assert found["reading"]["value"] == pytest.approx(5.4467, abs=1e-4)
     assert "12.1 s stands apart" in found["asks"]
@@ -219,7 +219,7 @@ def test_every_change_to_a_trial_stands_in_its_history_with_its_time(teacher: Te
     put(teacher, study, id=trial, text="4.5", revision=3, state="void", fault="frame lifted")
     put(teacher, study, id=trial, text="4.5", revision=4)
     history = teacher.ok("GET", f"/api/studies/{study['id']}/trials/{trial}/history")
-    assert [(c["state"], c["texts"], c["fault"]) for c in history] == [
+    assert [(c["state"], c["readings"][0]["texts"], c["fault"]) for c in history] == [
         ("kept", ["4.4"], ""),
         ("kept", ["4.5"], ""),
         ("void", ["4.5"], "frame lifted"),
@@ -290,8 +290,8 @@ def test_a_plan_of_the_first_version_is_brought_up(app: Application, teacher: Te
 
 OTHER: dict[str, Any] = {
     "question": "Another?", "class_label": "9 Teal", "family": "glider", "study_kind": "contest", "asked_by": "teacher", "could_change": ["a"],
-    "could_measure": ["b"], "variable": {**DRAFT["variable"], "levels": ["5", "7"]}, "measure": {**DRAFT["measure"], "rule": "To rest."},
-    "also": {"name": "time", "quantity": "time", "unit": "s"}, "hold": [{"name": "projectile", "how": "one bag"}], "repeats": 4, "reserve": 2, "practice": 2,
+    "could_measure": ["b"], "variable": {**DRAFT["variable"], "levels": ["5", "7"]}, "measures": [{**DRAFT["measures"][0], "rule": "To rest."}],
+    "year": "2026", "derived": [{"name": "speed"}], "payloads": ["one"], "margin": "1 m", "hold": [{"name": "projectile", "how": "one bag"}], "repeats": 4, "reserve": 2, "practice": 2,
     "groups": ["Owl"], "people": 4, "prediction": "Nearer.", "reason": "Because.", "expect": "falls", "order": "random", "start_line": "Tape",
     "void_rule": "Bounce", "survival": "hairline", "drop": {"plan": "one_height", "heights": ["2"]}, "evidence": "interval", "result": "median",
     "doubt": "sd", "odd": "quiet", "timers_by": "mean", "compared": "side_by_side", "within": "block", "reading_level": "senior",

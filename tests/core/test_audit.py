@@ -82,6 +82,7 @@ HAVE = [
         {},
         "do not agree in trial",
     ),
+    ("not_planned", GOOD, {"not_planned": True}, "did not set out to compare"),
     ("judging_changed", GOOD, {"judging_changed": ("when a difference is real",)}, "changed in when a difference is real"),
 ]
 # code, rows that have it not though it was looked for, question
@@ -104,6 +105,7 @@ HAVE_NOT = [
     ("instrument_not_reset", each(GOOD, note=lambda n, t: "clear run"), {}),
     ("column_explains_scatter", each(GOOD, group=lambda n, t: ["Red", "Blue"][n % 2]), {}),
     ("timers_apart", each(GOOD, timers=lambda n, t: (1.0, 1.1, 1.0)), {}),
+    ("not_planned", GOOD, {"judging_changed": ()}),
     ("judging_changed", GOOD, {"judging_changed": ()}),
 ]
 

@@ -136,7 +136,7 @@ def test_every_variable_can_be_planned_from_the_families_own_words(f: Family) ->
         d = Draft(
             family=f.id,
             variable=VariableDraft(name=v.name, kind=v.kind, quantity=v.quantity or "number", unit=v.unit),
-            measure=MeasureDraft(name=m.name, quantity=m.quantity, unit=m.unit),
+            measures=[MeasureDraft(name=m.name, quantity=m.quantity, unit=m.unit)],
             limits=[Limit(on="variable", value=f"{max(v.typical)} {v.unit}")] if v.limited and v.unit != "count" else [Limit(on="variable", value="9")],
         )
         levels = suggested_levels(d)

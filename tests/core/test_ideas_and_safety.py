@@ -93,7 +93,7 @@ def test_what_is_changed_is_not_kept_the_same_under_another_name(family_id: str,
 
 def test_cautions_fit_what_is_done() -> None:
     def cautions(variable: str, measure: str) -> str:
-        return " ".join(cautions_of(Draft.model_validate({"family": "vehicle", "variable": {"name": variable}, "measure": {"name": measure}})))
+        return " ".join(cautions_of(Draft.model_validate({"family": "vehicle", "variable": {"name": variable}, "measures": [{"name": measure}]})))
 
     assert "Fans" not in cautions("runner surface", "slide distance")
     assert "Fans" in cautions("sail area", "distance to rest")
@@ -226,7 +226,7 @@ def test_an_amount_says_what_kind_it_is_or_is_none() -> None:
 POD: dict[str, Any] = {
     "family": "protector",
     "variable": {"name": "skirt folds", "kind": "number", "quantity": "count", "unit": "count", "levels": ["0", "1"]},
-    "measure": {"name": "peak height survived", "quantity": "length", "unit": "m", "rule": "Highest rung."},
+    "measures": [{"name": "peak height survived", "quantity": "length", "unit": "m", "rule": "Highest rung."}],
 }
 LADDER = {"plan": "ladder", "heights": ["1", "2"], "payload": "fresh"}
 
@@ -288,16 +288,17 @@ def test_a_change_is_told_with_both_values() -> None:
     ("before", "after", "where"),
     [
         ({}, {"variable": {**DRAFT["variable"], "unit": "mm"}}, "variable.unit"),
-        ({}, {"measure": {**DRAFT["measure"], "unit": "cm"}}, "measure.unit"),
-        ({}, {"measure": {**DRAFT["measure"], "rule": "To rest."}}, "measure.rule"),
+        ({}, {"measures": [{**DRAFT["measures"][0], "quantity": "mass", "unit": "g"}]}, "measures.0.quantity"),
+        ({}, {"measures": [{**DRAFT["measures"][0], "unit": "cm"}]}, None),
+        ({}, {"measures": [{**DRAFT["measures"][0], "rule": "To rest."}]}, "measures.0.rule"),
         ({"survival": "hairline"}, {"survival": "untouched"}, "survival"),
         ({"drop": LADDER}, {"drop": {**LADDER, "payload": "reused"}}, "drop.payload"),
         ({"drop": LADDER}, {"drop": None}, "drop.plan"),
-        ({"also": DRAFT["measure"]}, {"also": None}, "also"),
+        ({"measures": [*DRAFT["measures"], {"name": "off", "quantity": "length", "unit": "cm"}]}, {"measures": DRAFT["measures"]}, "measures.1"),
         # honest: more repeats, another level, a rule where there was none, a way of judging (which is told beside the verdict)
         ({}, {"repeats": 9}, None),
         ({}, {"variable": {**DRAFT["variable"], "levels": ["4", "6", "8", "10"]}}, None),
-        ({"measure": {**DRAFT["measure"], "rule": ""}}, {"measure": DRAFT["measure"]}, None),
+        ({"measures": [{**DRAFT["measures"][0], "rule": ""}]}, {"measures": DRAFT["measures"]}, None),
         ({"survival": ""}, {"survival": "hairline"}, None),
         ({}, {"evidence": "ranges"}, None),
         ({"drop": LADDER}, {"drop": {**LADDER, "heights": ["1", "2", "3"]}}, None),

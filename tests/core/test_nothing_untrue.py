@@ -461,7 +461,7 @@ def test_what_is_expected_is_told_in_the_order_of_the_levels_with_their_unit() -
     d = plan(
         family="turbine",
         variable={"name": "blade pitch", "kind": "number", "quantity": "angle", "unit": "°", "levels": ["20", "40"]},
-        measure={"name": "lifting time", "quantity": "time", "unit": "s", "rule": "r", "better": "low", "timed": True},
+        measures=[{"name": "lifting time", "quantity": "time", "unit": "s", "rule": "r", "better": "low", "timed": True}],
         limits=[],
     )
     says = outlook(d, 1).expects

@@ -26,7 +26,7 @@ DROP: dict[str, Any] = {
     "question": "Spill-hole?",
     "family": "parachute",
     "variable": {"name": "spill-hole width", "kind": "number", "quantity": "length", "unit": "cm", "levels": ["0", "4", "8", "12"]},
-    "measure": {"name": "descent time", "quantity": "time", "unit": "s", "rule": "To first touch.", "timed": True, "timers": 3},
+    "measures": [{"name": "descent time", "quantity": "time", "unit": "s", "rule": "To first touch.", "timed": True, "timers": 3}],
     "repeats": 4,
     "groups": ["Avocet", "Bittern"],
     "prediction": "Faster.",
@@ -83,7 +83,7 @@ def test_the_share_of_studies_that_would_show_it_lies_under_the_power_of_the_slo
     found = outlook(
         plan(
             repeats=repeats,
-            measure={**DROP["measure"], "timers": 1},
+            measures=[{**DROP["measures"][0], "timers": 1}],
             guess={"first": "2 s", "last": "2.3 s", "scatter": f"{scatter:.3f} s"},
         ),
         7,
@@ -116,10 +116,10 @@ def test_the_plans_share_is_what_the_verdict_then_says(repeats: int, school: str
         ({"repeats": 2}, "few_repeats", "Two trials"),
         ({"order": "listed"}, "order_mixed_with_level", "before the next"),
         ({"prediction": ""}, "prediction_missing", "No prediction"),
-        ({"measure": {**DROP["measure"], "rule": ""}}, "measuring_rule_missing", "Nobody has said"),
+        ({"measures": [{**DROP["measures"][0], "rule": ""}]}, "measuring_rule_missing", "Nobody has said"),
         ({"guess": {"first": "0.5 s", "last": "0.6 s"}}, "reaction_dominates", "20 % of it"),
         (
-            {"measure": {**DROP["measure"], "step": "1 s"}, "guess": {"first": "2 s", "last": "2.3 s"}},
+            {"measures": [{**DROP["measures"][0], "step": "1 s"}], "guess": {"first": "2 s", "last": "2.3 s"}},
             "resolution_too_coarse",
             "one step of the tool (1 s)",
         ),

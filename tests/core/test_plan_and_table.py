@@ -66,11 +66,11 @@ BAD_PLANS = [
     ({"family": "kite"}, "family_unknown"),
     ({"groups": ["Red", "red"]}, "group_twice"),
     ({"groups": [f"g{i}" for i in range(61)]}, "groups_many"),
-    ({"measure": {**DRAFT["measure"], "unit": "s"}}, "unit_unknown"),
-    ({"measure": {**DRAFT["measure"], "name": " "}}, "measure_missing"),
-    ({"measure": {**DRAFT["measure"], "step": "fine"}}, "step_unreadable"),
-    ({"measure": {**DRAFT["measure"], "step": "0"}}, "step_unreadable"),
-    ({"measure": {**DRAFT["measure"], "step": "-1"}}, "step_unreadable"),
+    ({"measures": [{**DRAFT["measures"][0], "unit": "s"}]}, "unit_unknown"),
+    ({"measures": [{**DRAFT["measures"][0], "name": " "}]}, "measure_missing"),
+    ({"measures": [{**DRAFT["measures"][0], "step": "fine"}]}, "step_unreadable"),
+    ({"measures": [{**DRAFT["measures"][0], "step": "0"}]}, "step_unreadable"),
+    ({"measures": [{**DRAFT["measures"][0], "step": "-1"}]}, "step_unreadable"),
     ({"variable": levels("felt", "Felt ", kind="name")}, "level_twice"),
 ]
 
@@ -142,7 +142,7 @@ def test_a_plan_made_only_of_a_familys_own_words_can_be_run(family_id: str) -> N
                     "unit": v.unit,
                     "levels": [str(x) for x in v.typical],
                 },
-                measure={"name": m.name, "quantity": m.quantity, "unit": m.unit, "rule": m.rule, "signed": m.signed, "step": f"{m.step:g}"},
+                measures=[{"name": m.name, "quantity": m.quantity, "unit": m.unit, "rule": m.rule, "signed": m.signed, "step": f"{m.step:g}"}],
                 limits=[],
                 **({"survival": "hairline", "drop": {"plan": "one_height", "heights": ["2"]}} if m.survival else {}),
             )

@@ -10,7 +10,7 @@ import psycopg
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from tests.conftest import DRAFT, PASSWORD, Application, TeacherClient, new_study, trial_body
+from tests.conftest import DRAFT, PASSWORD, Application, TeacherClient, new_study, texts_of, trial_body
 from tests.ui.conftest import fits_across, go, no_violations, saved, tick_cautions
 
 pytestmark = pytest.mark.ui
@@ -38,7 +38,7 @@ def on_lane(page: Page, app: Application, study: dict[str, Any]) -> None:
 
 def test_a_letter_in_a_field_that_holds_text_is_text(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
-    study = new_study(teacher, "In ounces", measure={"name": "load lifted", "quantity": "mass", "unit": "oz", "rule": "Largest load."})
+    study = new_study(teacher, "In ounces", measures=[{"name": "load lifted", "quantity": "mass", "unit": "oz", "rule": "Largest load."}])
     on_lane(page, app, study)
     page.keyboard.type("2.4 oz")
     page.keyboard.press("Enter")
@@ -53,7 +53,7 @@ def test_a_letter_in_a_field_that_holds_text_is_text(signed_in: tuple[Page, Teac
     page.locator("#timer-0").fill("")
     page.keyboard.press("v")
     page.get_by_role("dialog", name="Void: what went wrong?").wait_for()
-    assert [t["texts"] for t in trials(teacher, study, 2, page)] == [["2.4 oz"], ["2.5 oz"]]
+    assert [texts_of(t) for t in trials(teacher, study, 2, page)] == [["2.4 oz"], ["2.5 oz"]]
 
 
 def test_a_reading_out_of_line_is_asked_about_once_and_kept_if_it_is_meant(
@@ -97,14 +97,14 @@ def test_a_trial_acknowledged_just_before_the_network_goes_stays_kept(signed_in:
         page.keyboard.press("Enter")
         expect(page.locator("#reading-says")).to_contain_text(f"Kept {text}")
         page.wait_for_timeout(1_300)  # the list is asked for, and asked again
-    assert [t["texts"] for t in sent] == [["4.2"], ["4.4"], ["4.6"]]
+    assert [texts_of(t) for t in sent] == [["4.2"], ["4.4"], ["4.6"]]
     assert len({(t["block"], t["level"]) for t in sent}) == 3
 
 
 def test_a_wild_timer_is_told_before_it_is_kept_with_the_time_together(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
     measure = {"name": "fall time", "quantity": "time", "unit": "s", "rule": "r", "timed": True, "timers": 3}
-    study = new_study(teacher, "Wild timer", measure=measure, timers_by="mean")
+    study = new_study(teacher, "Wild timer", measures=[measure], timers_by="mean")
     on_lane(page, app, study)
     for n, text in enumerate(["2.10", "2.14", "12.1"]):
         page.locator(f"#timer-{n}").fill(text)

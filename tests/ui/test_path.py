@@ -9,7 +9,7 @@ from uuid import uuid4
 import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
-from tests.conftest import DRAFT, Application, TeacherClient, new_study, trial_body
+from tests.conftest import DRAFT, Application, TeacherClient, new_study, read_of, texts_of, trial_body
 from tests.ui.conftest import fits_across, no_violations, tick_cautions
 
 pytestmark = pytest.mark.ui
@@ -116,7 +116,7 @@ def test_from_sign_in_to_verdict_and_table(signed_in: tuple[Page, TeacherClient]
 def test_a_timed_trial_takes_two_presses_from_the_events_own_stamps(signed_in: tuple[Page, TeacherClient]) -> None:
     page, teacher = signed_in
     measure = {"name": "fall time", "quantity": "time", "unit": "s", "rule": "To first touch.", "timed": True}
-    study = new_study(teacher, "Timed", measure=measure)
+    study = new_study(teacher, "Timed", measures=[measure])
     open_run(page, study)
     page.locator("body").press("Space")
     expect(page.get_by_role("timer")).to_be_visible()
@@ -132,10 +132,10 @@ def test_a_timed_trial_takes_two_presses_from_the_events_own_stamps(signed_in: t
             break
         page.wait_for_timeout(100)
     assert len(trials) == 1
-    assert 0.7 <= trials[0]["reading"]["value"] < 5
+    assert 0.7 <= read_of(trials[0])["value"] < 5
     page.keyboard.press("z")
     expect(page.locator("#reading-says")).to_contain_text("Taken back")
-    expect(page.locator("#timer-0")).to_have_value(trials[0]["texts"][0])
+    expect(page.locator("#timer-0")).to_have_value(texts_of(trials[0])[0])
 
 
 def test_a_half_typed_reading_outlives_a_reload(signed_in: tuple[Page, TeacherClient]) -> None:
@@ -162,7 +162,7 @@ def test_a_trial_refused_on_arrival_is_mended_and_not_lost(signed_in: tuple[Page
     page.get_by_label("Corrected reading").fill("4 ft")
     page.get_by_role("button", name="Send again").click()
     expect(page.get_by_role("dialog")).to_have_count(0)
-    assert teacher.ok("GET", f"/api/studies/{study['id']}/trials")[0]["texts"] == ["4 ft"]
+    assert texts_of(teacher.ok("GET", f"/api/studies/{study['id']}/trials")[0]) == ["4 ft"]
 
 
 def test_two_people_planning_are_told_and_choose(signed_in: tuple[Page, TeacherClient]) -> None:
@@ -237,7 +237,7 @@ def test_the_demo_on_every_view_and_theme_is_free_of_violations(app: Application
 def test_one_thumb_on_a_phone(signed_in: tuple[Page, TeacherClient]) -> None:
     page, teacher = signed_in
     measure = {"name": "fall time", "quantity": "time", "unit": "s", "rule": "To first touch.", "timed": True}
-    study = new_study(teacher, "Phone", measure=measure)
+    study = new_study(teacher, "Phone", measures=[measure])
     page.set_viewport_size({"width": 390, "height": 844})
     open_run(page, study)
     target = page.get_by_role("button", name=re.compile("Release"))
@@ -269,14 +269,14 @@ def test_the_same_trial_changed_on_two_devices_is_shown_with_both(signed_in: tup
     page.keyboard.press("z")  # take it back here …
     expect(page.get_by_role("button", name="1 waiting to send")).to_be_visible()
     teacher.ok(
-        "PUT", f"/api/studies/{study['id']}/trials/{trial}", json={**first, "texts": ["4.44"], "revision": 2}
+        "PUT", f"/api/studies/{study['id']}/trials/{trial}", json={**first, "readings": [{"measure": "m1", "texts": ["4.44"], "unit": "m"}], "revision": 2}
     )  # … while it is mended there
     context.set_offline(False)
     page.get_by_role("button", name="1 to correct").click(timeout=20_000)
     expect(page.get_by_role("dialog")).to_contain_text("changed on another device")
     page.get_by_role("button", name=re.compile("Keep theirs: “4.44”")).click()
     expect(page.get_by_role("dialog")).to_have_count(0)
-    assert teacher.ok("GET", f"/api/studies/{study['id']}/trials")[0]["texts"] == ["4.44"]
+    assert texts_of(teacher.ok("GET", f"/api/studies/{study['id']}/trials")[0]) == ["4.44"]
 
 
 def test_the_count_down_the_key_sheet_and_at_least(signed_in: tuple[Page, TeacherClient]) -> None:

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.conftest import DRAFT, Application, TeacherClient, new_study
+from tests.conftest import DRAFT, Application, TeacherClient, new_study, read_of, texts_of
 from tests.ui.conftest import fits_across, go, no_violations, saved
 
 pytestmark = pytest.mark.ui
@@ -351,7 +351,7 @@ def test_a_ladder_is_read_by_its_rungs(signed_in: tuple[Page, TeacherClient], ap
         "Ladder",
         family="protector",
         variable={"name": "skirt folds", "kind": "number", "quantity": "count", "unit": "count", "levels": ["0", "1"]},
-        measure={"name": "peak height survived", "quantity": "length", "unit": "m", "rule": "Highest rung."},
+        measures=[{"name": "peak height survived", "quantity": "length", "unit": "m", "rule": "Highest rung."}],
         survival="hairline",
         drop={"plan": "ladder", "heights": ["1.0", "1.6", "5 ft 11 in"], "payload": "fresh"},
         void_rule="It hit the wall",
@@ -377,4 +377,4 @@ def test_a_ladder_is_read_by_its_rungs(signed_in: tuple[Page, TeacherClient], ap
         if trials:
             break
         page.wait_for_timeout(100)
-    assert (trials[0]["texts"], trials[0]["reading"]["kind"]) == (["<1.0"], "at_most")
+    assert (texts_of(trials[0]), read_of(trials[0])["kind"]) == (["<1.0"], "at_most")

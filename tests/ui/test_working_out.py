@@ -9,7 +9,7 @@ from uuid import uuid4
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.conftest import Application, TeacherClient, new_study, trial_body
+from tests.conftest import Application, TeacherClient, new_study, texts_of, trial_body
 from tests.ui.conftest import fits_across, go, no_violations
 
 pytestmark = pytest.mark.ui
@@ -94,7 +94,7 @@ def test_the_reading_level_changes_what_is_shown_and_nothing_that_is_stored(
     expect(page.get_by_role("columnheader", name=shown, exact=True)).to_be_visible()
     if hidden:
         expect(page.get_by_role("columnheader", name=hidden, exact=True)).to_have_count(0)
-    assert [t["texts"] for t in teacher.ok("GET", f"/api/studies/{study['id']}/trials")] != []
+    assert [texts_of(t) for t in teacher.ok("GET", f"/api/studies/{study['id']}/trials")] != []
 
 
 def test_a_reading_off_the_end_is_a_bound_on_every_picture_and_in_every_number(

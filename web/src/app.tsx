@@ -1,23 +1,27 @@
-import { useEffect } from 'react'
+import { type ComponentType, lazy, Suspense, useEffect } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 import { client, trialKept, useMe } from './data/queries'
 import { queue } from './machines/saveQueue'
 import { Skeleton, Trouble } from './parts/parts'
 import { Home } from './stages/Home'
-import { ReadIn } from './stages/ReadIn'
 import { SignIn } from './stages/SignIn'
-import { Ask } from './stages/ask/Ask'
-import { Build } from './stages/build/Build'
-import { Lesson } from './stages/plan/Lesson'
-import { Materials } from './stages/plan/Materials'
-import { Plan } from './stages/plan/Plan'
-import { Run } from './stages/run/Run'
-import { Trials } from './stages/run/Trials'
-import { WorkOut } from './stages/work-out/WorkOut'
+
+/** Each stage is a piece of its own, so that a phone in the hall loads the run and not the whole program. */
+const piece = <K extends string>(load: () => Promise<Record<K, ComponentType>>, name: K) => lazy(async () => ({ default: (await load())[name] }))
+const Ask = piece(() => import('./stages/ask/Ask'), 'Ask')
+const Build = piece(() => import('./stages/build/Build'), 'Build')
+const Lesson = piece(() => import('./stages/plan/Lesson'), 'Lesson')
+const Materials = piece(() => import('./stages/plan/Materials'), 'Materials')
+const Plan = piece(() => import('./stages/plan/Plan'), 'Plan')
+const ReadIn = piece(() => import('./stages/ReadIn'), 'ReadIn')
+const Run = piece(() => import('./stages/run/Run'), 'Run')
+const Trials = piece(() => import('./stages/run/Trials'), 'Trials')
+const Usual = piece(() => import('./stages/Usual'), 'Usual')
+const WorkOut = piece(() => import('./stages/work-out/WorkOut'), 'WorkOut')
 
 queue.onSaved = (w, answer) => {
   if (answer) trialKept(w.studyId, answer)
-  for (const name of ['trials', 'study', 'analysis', 'history', 'taken-back']) void client.invalidateQueries({ queryKey: [name, w.studyId] })
+  for (const name of ['trials', 'study', 'analysis', 'beside', 'history', 'taken-back']) void client.invalidateQueries({ queryKey: [name, w.studyId] })
   void client.invalidateQueries({ queryKey: ['home'] })
 }
 queue.onOpened = (studyId, study) => client.setQueryData(['study', studyId], study)
@@ -34,8 +38,10 @@ export function App() {
   if (me.isError) return <Trouble error={me.error} again={() => void me.refetch()} />
   if (!me.data.signed_in) return <SignIn me={me.data} />
   return (
+    <Suspense fallback={<Skeleton lines={5} />}>
     <Routes>
       <Route path="/" element={<Home />} />
+      <Route path="/usual" element={<Usual />} />
       <Route path="/read-in" element={<ReadIn />} />
       <Route path="/study/:id/ask" element={<Ask />} />
       <Route path="/study/:id/plan" element={<Plan />} />
@@ -47,5 +53,6 @@ export function App() {
       <Route path="/study/:id/work-out" element={<WorkOut />} />
       <Route path="*" element={<Navigate to="/" replace />} />
     </Routes>
+    </Suspense>
   )
 }

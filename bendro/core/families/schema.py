@@ -62,6 +62,9 @@ class Measure(Part):
     timers: int = Field(default=1, ge=1, le=3)
     signed: bool = False
     survival: bool = False
+    scale: Literal["quantity", "count", "outcome", "zone", "order", "behaviour"] = "quantity"
+    words: tuple[str, ...] = ()
+    each_payload: bool = False
     flight_s: float = Field(default=5, gt=0)
     reading_s: float = Field(default=20, gt=0)
 
@@ -70,6 +73,63 @@ class Measure(Part):
         if find_unit(self.unit, self.quantity) != self.unit:
             raise ValueError(f"{self.unit} is not a printed unit of {quantity(self.quantity).name}")
         return self
+
+
+class WorkedOut(Part):
+    """A measure that is usually worked out. inputs: input of the calculator -> where it comes from, "reading:fall time",
+    "held:drop height", "version:mass", "worked:launch speed", or "typed" for a value that the teacher writes once."""
+
+    name: str = Field(min_length=2, max_length=60)
+    calculator: str
+    output: str
+    unit: str = ""
+    better: Literal["high", "low"] = "high"
+    inputs: dict[str, str]
+
+
+class UsualHold(Part):
+    """How a usual test keeps one thing the same. A height or energy has no value here: the teacher writes it with the limit."""
+
+    name: str
+    value: str = ""
+    tolerance: str = ""
+    how: str = ""
+
+
+class UsualDrop(Part):
+    """How a usual test drops. No height stands here: the teacher's limit comes first."""
+
+    plan: Literal["one_height", "rungs", "ladder"]
+    payload: Literal["", "fresh", "reused"] = ""
+
+
+class UsualMaterial(Part):
+    name: str
+    form: Literal["count", "length", "sheet", "mass", "volume"] = "count"
+    per_device: str = "1"
+    piece: str = ""
+
+
+class UsualTest(Part):
+    """A whole test to start from. says: what a teacher would call it. levels: of the variable, none where it stores energy or height.
+    measures, worked: by name, the first measure answers the question. survived: of an outcome, how many words count as survived
+    (0: the teacher says it). margin: of distance, for the decision with two measures."""
+
+    id: str = Field(pattern="^[a-z0-9-]+$")
+    says: str = Field(min_length=10, max_length=120)
+    variable: str
+    levels: tuple[str, ...] = ()
+    measures: tuple[str, ...] = Field(min_length=1)
+    worked: tuple[str, ...] = ()
+    repeats: int = Field(default=3, ge=3, le=8)
+    hold: tuple[UsualHold, ...] = ()
+    void_rule: str
+    people: int = Field(default=3, ge=2, le=4)
+    compared: Literal["timed", "side_by_side"] = "timed"
+    drop: UsualDrop | None = None
+    survived: int = 0
+    margin: str = ""
+    materials: tuple[UsualMaterial, ...] = ()
 
 
 class Kept(Part):
@@ -116,6 +176,8 @@ class Family(Part):
     calculators: tuple[str, ...] = Field(min_length=2)
     materials: tuple[str, ...] = Field(min_length=2)
     tools: tuple[str, ...] = ()
+    worked: tuple[WorkedOut, ...] = Field(min_length=1)
+    tests: tuple[UsualTest, ...] = Field(min_length=2, max_length=4)
     setup_s: float = Field(default=20, gt=0)
     reset_s: float = Field(default=15, gt=0)
     adult_because: str = ""
@@ -131,6 +193,20 @@ class Family(Part):
         data["keep_same"] = [{"name": k} if isinstance(k, str) else k for k in data.get("keep_same", ())]
         data["cautions"] = [{"says": c} if isinstance(c, str) else c for c in data.get("cautions", ())]
         return data
+
+    @model_validator(mode="after")
+    def _known_parts(self) -> Family:
+        measures, variables, worked = ({p.name for p in parts} for parts in (self.measures, self.variables, self.worked))
+        for w in self.worked:
+            for source in w.inputs.values():
+                kind, _, name = source.partition(":")
+                if kind not in ("reading", "held", "version", "worked", "typed") or (kind == "reading" and name not in measures):
+                    raise ValueError(f"{self.id}: {w.name} is worked out from “{source}”, which the family does not have")
+        for t in self.tests:
+            strange = (set(t.measures) - measures) | (set(t.worked) - worked) | ({t.variable} - variables)
+            if strange:
+                raise ValueError(f"{self.id}: the test {t.id} names what the family does not have: {', '.join(sorted(strange))}")
+        return self
 
     @model_validator(mode="after")
     def _known_names(self) -> Family:

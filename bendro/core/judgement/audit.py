@@ -194,6 +194,7 @@ CHECKS: dict[str, Check] = {
             checks.instrument_not_reset,
             checks.judging_changed,
             checks.timers_apart,
+            checks.not_planned,
             checks.column_explains_scatter,
         )
     },

@@ -418,6 +418,20 @@ def instrument_not_reset(e: Evidence) -> Looked:
     )
 
 
+def not_planned(e: Evidence) -> Looked:
+    """Compared over something that was only recorded: the trials were not shuffled over it."""
+    if not e.not_planned:
+        return None if e.judging_known else NOT_LOOKED
+    return Finding(
+        code="not_planned",
+        severity="warn",
+        evidence={"factor": e.factor},
+        says=f"The plan did not set out to compare {e.factor}. Trials were not shared out over it, so something else may go with it.",
+        do=f"Take it as an idea; to be sure, plan a test that changes {e.factor} alone.",
+        act=Act(kind="plan", where="variable"),
+    )
+
+
 def timers_apart(e: Evidence) -> Looked:
     """Several timers on one fall of which one stands apart from the others."""
     several = [t for t in e.kept() if len(t.timers) > 1]

@@ -33,6 +33,7 @@ class Evidence:
     changed_since: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  # version -> what changed in it, as written down
     judging_changed: tuple[str, ...] = ()  # ways of judging that were changed after the first kept trial
     judging_known: bool = False  # whether a record of the plan was looked at
+    not_planned: bool = False  # compared over something that was recorded beside the variable
     own_device: bool = False  # a contest: each group releases its own device, so group and level go together by design
 
     def label(self, level: LevelName) -> str:

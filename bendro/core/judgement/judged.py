@@ -41,6 +41,7 @@ class Asked:
     reading: ReadingLevel = "middle"
     best_is: Literal["high", "low"] = "high"
     expect: str | None = None
+    survival: bool = False  # outcomes are judged, not numbers
     rounds: bool = False  # design rounds: is the newest version better than the one before
     contest: bool = False  # the places by the rule agreed come first
     stage: Stage = "whole"

@@ -38,7 +38,7 @@ def _lower_first(spans: tuple[Span, ...]) -> tuple[Span, ...]:
 
 
 #: Designs in which the level cannot be told from something else: the answer leans at most, until they are run again otherwise.
-CONFOUNDED = ("order_mixed_with_level", "person_mixed_with_level")
+CONFOUNDED = ("order_mixed_with_level", "person_mixed_with_level", "not_planned")
 
 
 def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[Finding], asked: Asked) -> Verdict:
@@ -129,7 +129,7 @@ def _cannot_say(asked: Asked, judged: Judged) -> tuple[Span, ...]:
     elif judged.seen:
         but = ", goes with ranges that touch." if asked.school == "ranges" else ", could be luck."
         seen = (span(" The difference seen, "), span(judged.seen, "size"), span(but))
-    what = "survival" if asked.response == "outcome" else asked.response
+    what = "survival" if asked.survival else asked.response
     if asked.rounds and judged.between is not None:
         one, two = judged.between
         begins = "We cannot tell yet" if asked.reading == "first" else "These trials cannot tell"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Sequence
 from typing import Literal
@@ -52,6 +53,62 @@ class Taken(BaseModel):
         )
 
 
+class Told(BaseModel):
+    """Words instead of a number: an outcome on its scale, or how a device behaved."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    words: tuple[str, ...]
+
+
+Read = Taken | Told
+MOST_WORDS = 12
+
+
+def understand(measure: MeasureDraft, texts: Sequence[str], *, unit: str | None = None, by: TimersBy = "auto") -> Read | None:
+    """What was written at one trial under this measure's scale; None when nothing was written. Raises ReadingRefused, CoreError
+    `outcome_unknown`, `place_unknown`, `timer_bound`."""
+    if measure.scale == "outcome":
+        return _outcome(measure, texts)
+    if measure.scale == "behaviour":
+        words = tuple(dict.fromkeys(" ".join(t.split())[:60] for t in texts if t.strip()))
+        return Told(words=words[:MOST_WORDS]) if words else None
+    if measure.scale == "order":
+        return _place(texts)
+    return take(measure, texts, unit=unit, by=by)
+
+
+def _outcome(measure: MeasureDraft, texts: Sequence[str]) -> Told | None:
+    said = next((" ".join(t.split()) for t in texts if t.strip()), None)
+    if said is None:
+        return None
+    found = next((w for w in measure.words if w.strip().casefold() == said.casefold()), None)
+    if found is None:
+        known = ", ".join(measure.words) or "none yet: agree them in the plan"
+        raise CoreError(f"“{said}” is not on the agreed scale ({known}). Choose one of these words.", code="outcome_unknown", where="reading")
+    return Told(words=(found.strip(),))
+
+
+_PLACE = re.compile(r"(\d{1,2})(?:st|nd|rd|th)?\s*(?:=|equal)?", re.I)
+
+
+def _place(texts: Sequence[str]) -> Taken | None:
+    """A place within a heat: "1", "2nd", "2=" where two land together."""
+    said = next((t.strip() for t in texts if t.strip()), None)
+    if said is None:
+        return None
+    found = _PLACE.fullmatch(said)
+    if found is None or int(found[1]) < 1:
+        raise CoreError(f"“{said}” is not a place. Write 1 for the first to land, 2 for the next, 2= where two land together.", code="place_unknown", where="reading")
+    return Taken(kind="exact", value=float(found[1]), resolution=1.0, doubt=0.0, unit="")
+
+
+def survived(measure: MeasureDraft, word: str) -> bool | None:
+    """Whether an outcome lies above the line agreed in the plan; None where no line is agreed or the word is not on the scale."""
+    at = next((n for n, w in enumerate(measure.words) if w.strip().casefold() == word.strip().casefold()), None)
+    return None if at is None or not measure.survived else at < measure.survived
+
+
 def take(measure: MeasureDraft, texts: Sequence[str], *, unit: str | None = None, by: TimersBy = "auto") -> Taken | None:
     """What was written at one trial, understood; None when nothing was written. unit: of a bare number, when it is not the
     measure's own. by: how several timers become one (auto: the median from three on). Raises ReadingRefused, or CoreError
@@ -97,6 +154,21 @@ def _taken(reading: Reading, unit: str) -> Taken:
     )
 
 
+#: Scatter of one thumb on a stopwatch, s (common practice).
+HAND_S = 0.1
+
+
+def doubt_of(measure: MeasureDraft, taken: Taken) -> float:
+    """Standard uncertainty of a reading in its unit: the tool's, and for a time that was taken by hand the thumb's as well, less by the
+    root of how many timers there were. Source: JCGM 100:2008, 5.1.2."""
+    if not measure.timed or measure.quantity != "time":
+        return taken.doubt
+    hand = abs(convert(HAND_S, "s", taken.unit)) / max(1, len(taken.timers or ())) ** 0.5
+    return math.hypot(taken.doubt, hand)
+
+
 def same_quantity(unit: str, measure: MeasureDraft) -> bool:
-    """Whether a unit is one of the measure's quantity."""
+    """Whether a unit is one of the measure's quantity; words have none."""
+    if measure.scale in ("outcome", "behaviour", "order"):
+        return True
     return find_unit(unit, measure.quantity) == unit

@@ -142,7 +142,7 @@ def work(calculator: Calculator, given: Mapping[str, str], *, g: float = STANDAR
         id=calculator.id,
         inputs=values,
         outputs=outputs,
-        working=_working(calculator, values, outputs, g),
+        working=working_lines(calculator, values, outputs, g),
         assumptions=calculator.assumptions,
         source=calculator.source,
     )
@@ -188,7 +188,7 @@ def shown(value: Value) -> str:
     return number if not value.unit else f"{number}{'' if value.unit == '°' else ' '}{value.unit}"
 
 
-def _working(calculator: Calculator, inputs: Mapping[str, Value], outputs: Mapping[str, Value], g: float) -> tuple[str, ...]:
+def working_lines(calculator: Calculator, inputs: Mapping[str, Value], outputs: Mapping[str, Value], g: float) -> tuple[str, ...]:
     numbers = {**{n: shown(v) for n, v in inputs.items()}, **{n: shown(v) for n, v in outputs.items()}, "g": f"{g:g} m/s²"}
     lines = []
     for name, text in calculator.formulas.items():

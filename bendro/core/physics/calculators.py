@@ -100,6 +100,11 @@ def _flight(x: X) -> dict[str, float]:
     return {"range": p.range, "flight_time": p.flight_time, "apex_height": p.apex_height, "impact_speed": p.impact_speed}
 
 
+def _glide(x: X) -> dict[str, float]:
+    found = {"ratio": x["distance"] / x["height"]}
+    return found | ({"mean_speed": math.hypot(x["distance"], x["height"]) / x["time"]} if "time" in x else {})
+
+
 def _best_angle(x: X) -> dict[str, float]:
     v, whole = x["speed"], math.sqrt(x["speed"] ** 2 + 2 * x["g"] * x["release_height"])
     return {"angle": math.degrees(math.atan2(v, whole)), "range": v / x["g"] * whole}
@@ -447,6 +452,28 @@ CALCULATORS: dict[str, Calculator] = {
             {"coefficient": "tan {angle}"},
             lambda x: {"coefficient": _tan(x["angle"])},
             ["The tilt at which it slides on at a steady speed (sliding), or just begins to (holding)."],
+        ),
+        _c(
+            "glide-ratio",
+            "Glide ratio and mean speed",
+            [_in("distance", "length", "m"), _in("height", "length", "m"), _in("time", "time", "s", optional=True)],
+            {"ratio": "", "mean_speed": "m/s"},
+            {"ratio": "{distance} / {height}", "mean_speed": "√({distance}² + {height}²) / {time}"},
+            _glide,
+            ["A straight path from the hand to the floor; still air."],
+        ),
+        _c(
+            "spin-down",
+            "How fast a spin dies down",
+            [_in("turns", "count", "count"), _in("time", "time", "s")],
+            {"mean_rate": "1/s", "first_rate": "1/s", "lost_each_second": "1/s²"},
+            {"mean_rate": "{turns} / {time}", "first_rate": "2·{turns} / {time}", "lost_each_second": "2·{turns} / {time}²"},
+            lambda x: {
+                "mean_rate": x["turns"] / x["time"],
+                "first_rate": 2 * x["turns"] / x["time"],
+                "lost_each_second": 2 * x["turns"] / x["time"] ** 2,
+            },
+            ["It slows down evenly until it stands still."],
         ),
         _c(
             "gate-speed",

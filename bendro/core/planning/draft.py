@@ -5,11 +5,11 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationInfo, field_validator, model_validator
 
 from .order import Order
 
-MOST_TIMERS = 3
+MOST_TIMERS, MOST_MEASURES, MOST_PAYLOADS, MOST_DERIVED = 3, 8, 6, 8
 MOST_IDEAS, MOST_MATERIALS, MOST_PACKS = 60, 40, 8
 Text = Field(default="", max_length=300)
 Short = Field(default="", max_length=60)
@@ -19,6 +19,8 @@ Idea = Annotated[str, Field(max_length=60)]
 StudyKind = Literal["fair_test", "design_rounds", "contest"]
 DropPlan = Literal["one_height", "rungs", "ladder"]
 MaterialForm = Literal["count", "length", "sheet", "mass", "volume"]
+Scale = Literal["quantity", "count", "outcome", "zone", "order", "behaviour"]
+BindTo = Literal["", "reading", "setting", "held", "version", "typed"]
 
 
 def storable(value: Any) -> Any:
@@ -43,19 +45,34 @@ class Typed(BaseModel):
 
 
 class VariableDraft(Typed):
-    """The one thing that is changed. levels: as typed, numbers with or without a unit, or names."""
+    """The one thing that is changed. levels: as typed, numbers with or without a unit, or names. level_ids: the identity of each
+    level, in the same order; "" for a level that has never been typed otherwise, whose identity is its text."""
 
     name: str = Short
     kind: Literal["number", "name"] = "number"
     quantity: str = Field(default="number", max_length=20)
     unit: str = Field(default="", max_length=12)
     levels: list[str] = Field(default=[], max_length=250)
+    level_ids: list[Annotated[str, Field(max_length=60)]] = Field(default=[], max_length=250)
+
+
+class Zone(Typed):
+    """One band along the tape, in the measure's unit, and the points that a landing in it scores."""
+
+    start: str = Amount
+    end: str = Amount
+    points: int = Field(default=0, ge=-1000, le=1000)
 
 
 class MeasureDraft(Typed):
-    """What is read. step: smallest step of the tool, in `unit`; empty when it is the last digit written."""
+    """What is read. id: its identity, by which readings know it whatever it is called. step: smallest step of the tool, in `unit`;
+    empty when it is the last digit written. words: of an outcome, the best first; survived: how many of them, counted from the best,
+    count as survived (0: not yet said). zones: bands that score points; edge: which of two bands a landing on their line belongs to.
+    each_payload: read for every payload of a device."""
 
+    id: str = Field(default="", max_length=12)
     name: str = Short
+    scale: Scale = "quantity"
     quantity: str = Field(default="length", max_length=20)
     unit: str = Field(default="m", max_length=12)
     rule: str = Text
@@ -64,6 +81,33 @@ class MeasureDraft(Typed):
     signed: bool = False
     timed: bool = False
     timers: int = Field(default=1, ge=1, le=MOST_TIMERS)
+    words: list[Annotated[str, Field(max_length=30)]] = Field(default=[], max_length=12)
+    survived: int = Field(default=0, ge=0, le=12)
+    zones: list[Zone] = Field(default=[], max_length=12)
+    edge: Literal["higher", "lower"] = "higher"
+    each_payload: bool = False
+
+
+class Binding(Typed):
+    """Where an input of a calculator comes from: a reading of the same trial (of: the measure's id), the setting, a thing that is held
+    (of: its name), a property of the version that was used (of: its name), or a value typed once with its doubt."""
+
+    input: str = Field(default="", max_length=40)
+    source: BindTo = ""
+    of: str = Short
+    value: str = Amount
+
+
+class DerivedDraft(Typed):
+    """A measure that is worked out from others by a calculator of the core."""
+
+    id: str = Field(default="", max_length=12)
+    name: str = Short
+    calculator: str = Field(default="", max_length=40)
+    output: str = Field(default="", max_length=40)
+    unit: str = Field(default="", max_length=12)
+    better: Literal["high", "low"] = "high"
+    inputs: list[Binding] = Field(default=[], max_length=16)
 
 
 class Held(Typed):
@@ -181,14 +225,17 @@ class Draft(Typed):
 
     question: str = Text
     class_label: str = Short
+    year: str = Field(default="", max_length=20)
     family: str = Field(default="", max_length=20)
     study_kind: StudyKind = "fair_test"
     asked_by: Literal["pupils", "teacher"] = "pupils"
     could_change: list[Idea] = Field(default=[], max_length=MOST_IDEAS)
     could_measure: list[Idea] = Field(default=[], max_length=MOST_IDEAS)
     variable: VariableDraft = VariableDraft()
-    measure: MeasureDraft = MeasureDraft()
-    also: MeasureDraft | None = None
+    measures: list[MeasureDraft] = Field(default=[MeasureDraft(id="m1")], min_length=1, max_length=MOST_MEASURES)
+    derived: list[DerivedDraft] = Field(default=[], max_length=MOST_DERIVED)
+    payloads: list[Annotated[str, Field(max_length=30)]] = Field(default=[], max_length=MOST_PAYLOADS)
+    margin: str = Amount
     hold: list[Held] = Field(default=[], max_length=MOST_IDEAS)
     repeats: int = Field(default=5, ge=-1_000_000, le=1_000_000)
     reserve: int = Field(default=0, ge=0, le=20, description="Further repeats that may be added after the verdict was read, agreed beforehand")
@@ -217,3 +264,25 @@ class Draft(Typed):
     guess: Guess = Guess()
     materials: MaterialsDraft = MaterialsDraft()
     rules: RulesDraft = RulesDraft()
+
+    @field_validator("measures", "derived")
+    @classmethod
+    def _known_by_id(cls, given: list[Any], info: ValidationInfo) -> list[Any]:
+        """Every measure has an identity of its own; one that has none yet gets the first that is free."""
+        letter = "m" if info.field_name == "measures" else "d"
+        taken = {m.id for m in given if m.id}
+        made, seen = [], set[str]()
+        for m in given:
+            own = m.id if m.id and m.id not in seen else next(f"{letter}{n}" for n in range(1, 99) if f"{letter}{n}" not in taken | seen)
+            seen.add(own)
+            made.append(m if m.id == own else m.model_copy(update={"id": own}))
+        return made
+
+    @property
+    def measure(self) -> MeasureDraft:
+        """The first measure: it answers the question."""
+        return self.measures[0]
+
+    def measure_of(self, measure_id: str) -> MeasureDraft | None:
+        """The measure of this identity, or None."""
+        return next((m for m in self.measures if m.id == measure_id), None)

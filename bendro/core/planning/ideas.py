@@ -52,7 +52,7 @@ def unlike(ideas: Iterable[str]) -> list[str]:
 
 def in_play(draft: Draft, not_with: Iterable[str]) -> bool:
     """Whether none of these names is what the plan changes or measures."""
-    chosen = {said(draft.variable.name), said(draft.measure.name), said(draft.also.name) if draft.also else ""} - {""}
+    chosen = {said(draft.variable.name), *(said(m.name) for m in draft.measures)} - {""}
     return not chosen & {said(n) for n in not_with}
 
 
@@ -62,7 +62,7 @@ def kept_same(draft: Draft) -> tuple[KeptSame, ...]:
     drop height where a drop plan says it."""
     usual = family(draft.family).keep_same if draft.family in FAMILIES else ()
     names = unlike([*(k.name for k in usual), *draft.could_change, *(h.name for h in draft.hold)])
-    free = {said(draft.variable.name), said(draft.measure.name), said(draft.also.name) if draft.also else ""}
+    free = {said(draft.variable.name), *(said(m.name) for m in draft.measures)}
     free |= {said(k.name) for k in usual if not in_play(draft, k.not_with)}
     if draft.drop is not None:
         free.add("drop height")

@@ -11,7 +11,7 @@ from ..readings import convert, read
 from .arithmetic import Pack, cheapest_packs, device_cost, needed
 from .cutting import Cut, pieces_from_length, pieces_from_sheet
 from .draft import Draft, MaterialDraft, PackDraft
-from .safety import Problem
+from .problem import Problem
 
 _BY = re.compile(r"\s*(?:x|×|\*|by)\s*", re.I)
 _MONEY = re.compile(r"^[^\d.,-]{0,4}\s*([\d.,-]+)\s*[^\d.,-]{0,8}$")

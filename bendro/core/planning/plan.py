@@ -9,22 +9,27 @@ from ..errors import CoreError, PlanRefused
 from ..families import ORDER as FAMILIES
 from ..families import family
 from ..judgement.evidence import level_label
+from ..measuring.derived import prepare_all
+from ..measuring.zones import bands_of
 from ..readings import QUANTITIES, find_unit, read, step_of
 from ..trials import Level
 from .clock import start_minutes
 from .draft import Draft, MeasureDraft, VariableDraft
+from .ideas import said
 from .order import Turn, turns
-from .safety import Problem, check_safety
+from .problem import Problem
+from .safety import check_safety
 
 MOST_LEVELS, MOST_REPEATS, MOST_GROUPS = 24, 50, 60
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlannedLevel:
-    """text: as it is shown and stored with trials. level: number in the variable's unit, or the name."""
+    """text: as it is shown. level: number in the variable's unit, or the name. id: what trials know it by, whatever it is called."""
 
     text: str
     level: Level
+    id: str = ""
 
 
 def check(draft: Draft) -> tuple[Problem, ...]:
@@ -39,9 +44,10 @@ def unreadable(draft: Draft) -> tuple[Problem, ...]:
 
 
 def _check_test(draft: Draft) -> list[Problem]:
-    found = [*_check_words(draft), *_check_levels(draft), *_check_measure(draft.measure, "measure")]
-    if draft.also is not None:
-        found += _check_measure(draft.also, "also")
+    found = [*_check_words(draft), *_check_levels(draft)]
+    for at, measure in enumerate(draft.measures):
+        found += _check_measure(measure, f"measures.{at}")
+    found += _check_measures(draft)
     if not 1 <= draft.repeats <= MOST_REPEATS:
         found.append(
             Problem(code="repeats_range", where="repeats", says=f"{draft.repeats} repeats cannot be run; choose 1 to {MOST_REPEATS}.")
@@ -79,10 +85,54 @@ def _check_words(draft: Draft) -> list[Problem]:
     return found
 
 
+def _check_measures(draft: Draft) -> list[Problem]:
+    """What concerns the measures together, and what is worked out from them."""
+    found = []
+    names: dict[str, int] = {}
+    for at, name in enumerate([*(m.name for m in draft.measures), *(d.name for d in draft.derived)]):
+        key = said(name)
+        where = f"measures.{at}.name" if at < len(draft.measures) else f"derived.{at - len(draft.measures)}.name"
+        if key and key in names:
+            found.append(Problem(code="measure_twice", where=where, says=f"“{name.strip()}” is there twice; give one of them another name."))
+        names[key] = at
+    if draft.measure.scale == "behaviour":
+        says = "Behaviours explain the numbers; put something that can be compared first."
+        found.append(Problem(code="measure_first", where="measures.0.scale", says=says))
+    if draft.drop is not None and draft.drop.plan != "one_height" and draft.measure.scale == "outcome" and any(m.scale == "outcome" for m in draft.measures[1:]):
+        says = "On a ladder one outcome decides whether it goes on; judge the payloads on one scale."
+        found.append(Problem(code="outcome_twice", where="measures.1.scale", says=says))
+    if len({said(p) for p in draft.payloads}) < len(draft.payloads) or any(not p.strip() for p in draft.payloads):
+        found.append(Problem(code="payload_name", where="payloads", says="Each payload needs a name of its own."))
+    if draft.margin.strip():
+        try:
+            read(draft.margin, draft.measure.quantity, draft.measure.unit)
+        except CoreError as why:
+            found.append(Problem(code=why.code, where="margin", says=f"The margin: {why.says}", grave=False))
+    return [*found, *prepare_all(draft)[1]]
+
+
+def _check_scale(measure: MeasureDraft, where: str) -> list[Problem]:
+    """What a scale of words, bands or places needs."""
+    if measure.scale == "outcome":
+        words = [said(w) for w in measure.words]
+        if len(words) < 2 or any(not w for w in words) or len(set(words)) < len(words):
+            says = "Agree at least two outcomes in words, the best first, each once: untouched, hairline, cracked."
+            return [Problem(code="outcome_words", where=f"{where}.words", says=says)]
+        if not 1 <= measure.survived < len(words):
+            says = "Say down to which outcome it counts as survived: teachers differ on a hairline crack, so there is no default."
+            return [Problem(code="survived_line", where=f"{where}.survived", says=says)]
+    if measure.scale == "zone":
+        return [Problem(code=p.code, where=f"{where}.{p.where}", says=p.says) for p in bands_of(measure)[1]]
+    return []
+
+
 def _check_measure(measure: MeasureDraft, where: str) -> list[Problem]:
     found = []
     if not measure.name.strip():
         found.append(Problem(code="measure_missing", where=f"{where}.name", says="Say what is measured."))
+    found += _check_scale(measure, where)
+    if measure.scale in ("outcome", "behaviour", "order"):
+        return found
     if measure.quantity not in QUANTITIES:
         return [*found, Problem(code="quantity_unknown", where=f"{where}.quantity", says="Choose what kind of quantity is measured.")]
     if find_unit(measure.unit, measure.quantity) != measure.unit:
@@ -189,15 +239,35 @@ def level_of(variable: VariableDraft, text: str) -> PlannedLevel:
 
 
 def planned_levels(draft: Draft) -> tuple[PlannedLevel, ...]:
-    """The levels of a draft that has passed `check`."""
-    return tuple(level_of(draft.variable, text) for text in draft.variable.levels)
+    """The levels of a draft that has passed `check`, each with its identity."""
+    ids = level_ids(draft.variable)
+    return tuple(replace(level_of(draft.variable, text), id=one) for text, one in zip(draft.variable.levels, ids, strict=True))
+
+
+def level_ids(variable: VariableDraft) -> tuple[str, ...]:
+    """The identity of each level, in the order of the plan: the one it has been given, else its text as it is shown. A text that is
+    taken as the identity of another level gets a mark."""
+    given = [*variable.level_ids, *[""] * len(variable.levels)][: len(variable.levels)]
+    made: list[str] = []
+    taken = {one for one in given if one}
+    for text, one in zip(variable.levels, given, strict=True):
+        if not one or one in made:
+            try:
+                one = level_of(variable, text).text
+            except CoreError:  # said where levels are checked
+                one = text.strip()[:60]
+            while one in taken or one in made:
+                one = f"{one[:58]}′"
+        made.append(one)
+    return tuple(made)
 
 
 def planned_turns(draft: Draft, seed: int) -> tuple[Turn, ...]:
     """The order of trials of a draft; empty while it cannot be understood."""
     if unreadable(draft):
         return ()
-    made = turns([p.text for p in planned_levels(draft)], draft.repeats, [g.strip() for g in draft.groups], draft.order, seed)
+    made = turns([p.id for p in planned_levels(draft)], draft.repeats, [g.strip() for g in draft.groups], draft.order, seed)
     if draft.study_kind == "contest":  # every group releases its own device
-        return tuple(replace(t, group=t.level) for t in made)
+        texts = {p.id: p.text for p in planned_levels(draft)}
+        return tuple(replace(t, group=texts[t.level]) for t in made)
     return made

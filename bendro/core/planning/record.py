@@ -11,15 +11,19 @@ from .draft import Draft
 _WORDS = {
     "question": "the question",
     "class_label": "the class",
+    "year": "the year",
     "asked_by": "who sets the question",
     "family": "the family",
     "study_kind": "the kind of study",
     "variable": "the variable",
     "variable.levels": "the levels",
-    "measure": "the measure",
-    "measure.rule": "the measuring rule",
-    "measure.timers": "the number of timers",
-    "also": "the second measure",
+    "measures": "the measures",
+    "measures.rule": "the measuring rule",
+    "measures.timers": "the number of timers",
+    "measures.survived": "what counts as survived",
+    "derived": "what is worked out",
+    "payloads": "the payloads",
+    "margin": "the margin",
     "could_change": "the ideas to change",
     "could_measure": "the ideas to measure",
     "hold": "what is kept the same",
@@ -88,15 +92,39 @@ def plan_changes(before: Draft, after: Draft) -> tuple[PlanChanged, ...]:
         now = new[key]
         if was == now:
             continue
-        if isinstance(was, dict) and isinstance(now, dict) and key in ("variable", "measure"):
+        if key == "variable":
             found += [
-                PlanChanged(where=f"{key}.{k}", name=_WORDS.get(f"{key}.{k}", f"{_WORDS[key]}’s {k}"), was=_said(was[k]), now=_said(now[k]))
+                PlanChanged(where=f"{key}.{k}", name=_WORDS.get(f"{key}.{k}", f"the variable’s {k}"), was=_said(was[k]), now=_said(now[k]))
                 for k in was
-                if was[k] != now[k]
+                if was[k] != now[k] and k != "level_ids"
             ]
+        elif key == "measures":
+            found += _measure_changes(was, now)
         else:
             found.append(PlanChanged(where=key, name=_WORDS[key], was=_said(was), now=_said(now)))
     return tuple(found)
+
+
+def _measure_changes(was: list[dict[str, Any]], now: list[dict[str, Any]]) -> list[PlanChanged]:
+    """Measures are known by their identity; their place in the list and each of their parts may change."""
+    old, new = {m["id"]: m for m in was}, {m["id"]: m for m in now}
+    found = []
+    for at, (one, before) in enumerate(old.items()):
+        what = "the measure" if at == 0 else f"“{before['name']}”"
+        after = new.get(one)
+        if after is None:
+            found.append(PlanChanged(where=f"measures.{at}", name=what, was=before["name"] or "a measure", now="nothing"))
+            continue
+        for k in before:
+            if before[k] != after[k]:
+                name = _WORDS.get(f"measures.{k}", "the measure" if k == "name" else f"{what}’s {k.replace('_', ' ')}")
+                found.append(PlanChanged(where=f"measures.{at}.{k}", name=name, was=_said(before[k]), now=_said(after[k])))
+    for one, after in new.items():
+        if one not in old:
+            found.append(PlanChanged(where=f"measures.{list(new).index(one)}", name="a further measure", was="nothing", now=after["name"] or "a measure"))
+    if [i for i in old if i in new] != [i for i in new if i in old]:
+        found.append(PlanChanged(where="measures", name="the order of measures", was=_said([m["name"] for m in was]), now=_said([m["name"] for m in now])))
+    return found
 
 
 def locked_by_trials(before: Draft, after: Draft) -> PlanChanged | None:
@@ -107,22 +135,41 @@ def locked_by_trials(before: Draft, after: Draft) -> PlanChanged | None:
             "variable.kind",
             "variable.quantity",
             "variable.unit",
-            "measure.quantity",
-            "measure.unit",
             "family",
+            "measures",
         ):
             return change
-        if change.where in ("measure.rule", "survival", "study_kind") and change.was != "nothing":
+        if change.where in ("survival", "study_kind") and change.was != "nothing":
             return change
+    fixed = _measures_locked(before, after)
+    if fixed is not None:
+        return fixed
     for name, was, now in _drop_parts(before, after):
         if was != now:
             return PlanChanged(where=f"drop.{name}", name=_WORDS["drop"], was=_said(was), now=_said(now))
-    if before.also is not None and (
-        after.also is None or (before.also.quantity, before.also.unit) != (after.also.quantity, after.also.unit)
-    ):
-        return PlanChanged(
-            where="also", name=_WORDS["also"], was=before.also.name, now="nothing" if after.also is None else after.also.name
-        )
+    return None
+
+
+def _measures_locked(before: Draft, after: Draft) -> PlanChanged | None:
+    """The first change of a measure under which a kept reading would mean something else. Another name, or another unit of the same
+    quantity, changes no reading; an outcome scale may gain words."""
+    for at, old in enumerate(before.measures):
+        new = after.measure_of(old.id)
+        where, what = f"measures.{at}", "the measure" if at == 0 else f"“{old.name}”"
+        if new is None:
+            return PlanChanged(where=where, name=what, was=old.name or "a measure", now="nothing")
+        for part in ("quantity", "scale", "edge"):
+            if getattr(old, part) != getattr(new, part):
+                return PlanChanged(where=f"{where}.{part}", name=f"{what}’s {part}", was=_said(getattr(old, part)), now=_said(getattr(new, part)))
+        if old.rule.strip() and old.rule != new.rule:
+            return PlanChanged(where=f"{where}.rule", name=_WORDS["measures.rule"], was=_said(old.rule), now=_said(new.rule))
+        if [w for w in new.words if w in old.words] != old.words:
+            return PlanChanged(where=f"{where}.words", name="the outcomes", was=_said(old.words), now=_said(new.words))
+        line = (old.words[: old.survived], [w for w in new.words[: new.survived] if w in old.words])
+        if old.survived and line[0] != line[1]:
+            return PlanChanged(where=f"{where}.survived", name=_WORDS["measures.survived"], was=_said(line[0]), now=_said(new.words[: new.survived]))
+        if old.zones and old.zones != new.zones:
+            return PlanChanged(where=f"{where}.zones", name="the zones", was=f"{len(old.zones)} zones", now=f"{len(new.zones)} zones, otherwise")
     return None
 
 

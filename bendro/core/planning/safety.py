@@ -15,16 +15,7 @@ from ..families import family
 from ..readings import QUANTITIES, Reading, find_unit, read
 from .draft import Draft, Held, Limit
 from .ideas import in_play, kept_same, limit_on_variable, limited, said
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Problem:
-    """What is missing or wrong in a draft, at its field. grave: the run cannot start."""
-
-    code: str
-    where: str
-    says: str
-    grave: bool = True
+from .problem import Problem
 
 
 def read_any(text: str) -> Reading | None:
@@ -257,15 +248,14 @@ def judges_survival(draft: Draft) -> bool:
     if draft.family not in FAMILIES:
         return False
     known = {m.name: m.survival for m in family(draft.family).measures}
-    measures = [m for m in (draft.measure, draft.also) if m is not None]
-    return any(known.get(m.name, "surviv" in m.name.casefold()) for m in measures)
+    return any(m.scale == "outcome" or known.get(m.name, "surviv" in m.name.casefold()) for m in draft.measures)
 
 
 def _check_survival(draft: Draft) -> list[Problem]:
     if not judges_survival(draft):
         return []
     found = []
-    if not draft.survival:
+    if not draft.survival and not any(m.scale == "outcome" for m in draft.measures):  # an outcome says it by its own line
         says = "Say what counts as survived: teachers differ on a hairline crack, so there is no default."
         found.append(Problem(code="survival_missing", where="survival", says=says))
     if draft.drop is None:
@@ -302,7 +292,7 @@ def safety_mark(draft: Draft) -> str:
     held = {said(place.name) for limit in draft.limits if (place := place_of_limit(draft, limit)) is not None and place.on == "held"}
     covered = {
         "family": draft.family,
-        "variable": draft.variable.model_dump(mode="json"),
+        "variable": draft.variable.model_dump(mode="json", exclude={"level_ids"}),
         "drop": None if draft.drop is None else draft.drop.model_dump(mode="json"),
         "limits": [one.model_dump(mode="json") for one in draft.limits],
         "held": [h.value.strip() for h in draft.hold if said(h.name) in held],

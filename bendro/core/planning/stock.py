@@ -14,7 +14,7 @@ from uuid import UUID
 
 from .order import Turn
 
-Place = Literal["turn", "extra", "outside"]
+Place = Literal["turn", "extra", "outside", "practice"]
 #: Why a trial cannot be in the plan, whatever its turn: stored with it, or found when it is read.
 OUTSIDE_WHY = {
     "finished": "It came after the study was marked as finished.",
@@ -26,13 +26,16 @@ OUTSIDE_WHY = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ran:
-    """One trial as it concerns the plan. state: kept, void or withdrawn. outside: why it was outside when it came, or ""."""
+    """One trial as it concerns the plan. state: kept, void or withdrawn. outside: why it was outside when it came, or "". fills: it
+    ends its turn (a drop that leads to the next rung does not). practice: recorded, never counted."""
 
     id: UUID
     block: int
     level: str
     state: str
     outside: str = ""
+    fills: bool = True
+    practice: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,9 +61,13 @@ def take_stock(turns: Sequence[Turn], trials: Sequence[Ran]) -> Stock:
     place: dict[UUID, Place] = {}
     why: dict[UUID, str] = {}
     filled: set[tuple[int, str]] = set()
+    tried: set[str] = set()
     voids: dict[tuple[int, str], int] = {}
     for t in trials:
         if t.state == "withdrawn":
+            continue
+        if t.practice:
+            place[t.id] = "practice"
             continue
         cell = (t.block, t.level)
         reason = t.outside or ("" if not turns or cell in cells else "block" if t.level in levels else "level")
@@ -68,7 +75,9 @@ def take_stock(turns: Sequence[Turn], trials: Sequence[Ran]) -> Stock:
             place[t.id], why[t.id] = "outside", reason
         elif t.state == "kept":
             place[t.id] = "extra" if cell in filled else "turn"
-            filled.add(cell)
+            tried.add(t.level)
+            if t.fills:
+                filled.add(cell)
         else:
             place[t.id] = "turn"
             voids[cell] = voids.get(cell, 0) + 1
@@ -79,7 +88,7 @@ def take_stock(turns: Sequence[Turn], trials: Sequence[Ran]) -> Stock:
         void=sum(voids.values()),
         extra=counts.count("extra"),
         outside=counts.count("outside"),
-        tried=frozenset(level for _, level in filled),
+        tried=frozenset(tried),
         place=place,
         why=why,
     )

@@ -10,8 +10,9 @@ from pydantic import ValidationError
 from ..errors import PlanRefused
 from .draft import Draft
 
-#: Version of the form that this program writes. 1: limits bound by words; 2: limits bound to a quantity by its identity.
-PLAN_VERSION = 2
+#: Version of the form that this program writes. 1: limits bound by words; 2: limits bound to a quantity by its identity;
+#: 3: an ordered list of measures in place of one and a second.
+PLAN_VERSION = 3
 _KEY = "schema_version"
 
 #: Words by which version 1 bound a limit to a variable whose name held one of them.
@@ -46,7 +47,13 @@ def _bind_limits(plan: dict[str, Any]) -> dict[str, Any]:
     return {**plan, "limits": limits}
 
 
-UPGRADES: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _bind_limits}
+def _list_measures(plan: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 to 3: the measure and the second one become the first two of a list, known as m1 and m2."""
+    one, two = plan.pop("measure", None), plan.pop("also", None)
+    return {**plan, "measures": [{**(one or {}), "id": "m1"}, *([{**two, "id": "m2"}] if two else [])]}
+
+
+UPGRADES: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _bind_limits, 2: _list_measures}
 
 
 def read_plan(stored: Mapping[str, Any]) -> Draft:

@@ -131,6 +131,7 @@ _QUANTITIES = (
     Quantity(name="momentum", si="kg·m/s", absurd=1e8, units={"kg·m/s": ("kg m/s", "N s", "N·s")}),
     Quantity(name="inertia", si="kg·m²", absurd=1e8, units={"kg·m²": ("kg m2", "kg m²")}),
     Quantity(name="rate", si="1/s", absurd=1e6, units={"1/s": ("/s", "Hz", "rps", "rev/s", "turns/s"), "rpm": ("rev/min",)}),
+    Quantity(name="slowing", si="1/s²", absurd=1e6, units={"1/s²": ("turns/s²",)}),
     Quantity(name="number", si="", absurd=1e12, signed=True, units={"": (), "%": ("per cent", "percent")}),
 )
 QUANTITIES: dict[str, Quantity] = {q.name: q for q in _QUANTITIES}

@@ -111,6 +111,15 @@ def at_place(value: float, places: int | None) -> str:
     return text.replace("-", "−")
 
 
+_MARKS = {"exact": "", "at_least": "at least ", "at_most": "at most ", "estimate": "about "}
+
+
+def written_of(value: float, doubt: float, kind: str, unit: str) -> str:
+    """One value as it is read aloud, to the place of its doubt: "1.41 m/s", "at least 3.6 m"."""
+    text = f"{_MARKS[kind]}{at_place(value, place_of(doubt, None, 1)) if doubt else at_place(float(f'{value:.4g}'), None)}"
+    return text if unit in ("", "count") else f"{text}{'' if unit == '°' else ' '}{unit}"
+
+
 def _doubt_of(summary_half: float | None, sd: float | None, ci: Interval | None, school: Doubt) -> float | None:
     if school == "half_range":
         return summary_half

@@ -81,7 +81,7 @@ class Straighter:
 
 
 def straighter_without_loss(
-    first: tuple[Sequence[float], Sequence[float]], second: tuple[Sequence[float], Sequence[float]], margin: float
+    first: tuple[Sequence[float], Sequence[float]], second: tuple[Sequence[float], Sequence[float]], margin: float, unit: str = ""
 ) -> Straighter:
     """The two-measure decision: the second level flies straighter than the first, while its loss of distance stays within
     `margin` even at the worse end of Welch's 95 % interval. Each level: (along, off), one unit, at least two trials."""
@@ -94,10 +94,10 @@ def straighter_without_loss(
     straight, keeps = less and shuffled.p <= 0.05, worst is not None and worst <= margin
     says = "It flies straighter" if straight else "It is not shown to fly straighter"
     joint = "and" if straight == keeps else "but"
+    u = f" {unit}" if unit else ""
+    kept = "loses no distance." if (worst or 0.0) <= 0 else f"loses at most {worst:.3g}{u} of distance, within the margin of {margin:g}{u}."
     says += f", {joint} " + (
-        f"loses at most {max(worst or 0.0, 0.0):.3g} of distance, within the margin of {margin:g}."
-        if keeps
-        else f"may lose more than the margin of {margin:g}" + ("." if worst is None else f" (up to {worst:.3g}).")
+        kept if keeps else f"may lose more than the margin of {margin:g}{u}" + ("." if worst is None else f" (up to {worst:.3g}{u}).")
     )
     return Straighter(straighter=straight, p_straighter=shuffled.p, loss=loss, worst_loss=worst, keeps_distance=keeps, says=says)
 

@@ -32,7 +32,19 @@ export type PlanChange = components['schemas']['PlanChangeOut']
 export type MaterialDraft = components['schemas']['MaterialDraft']
 export type Held = components['schemas']['Held']
 export type Me = components['schemas']['Me']
+export type Offer = components['schemas']['Offer']
+export type DerivedDraft = components['schemas']['DerivedDraft']
+export type Binding = components['schemas']['Binding']
+export type Calculator = components['schemas']['CalculatorOut']
+export type ThrownAway = components['schemas']['ThrownAwayOut']
+export type Beside = components['schemas']['BesideOut']
+export type Response_ = components['schemas']['ResponseOut']
+export type ReadingBody = components['schemas']['ReadingBody']
+export type ReadingGiven = components['schemas']['ReadingRecord']
 export type School = components['schemas']['SchoolOut']
+export type Patch = { version: number } & Partial<components['schemas']['StudyPatch']>
+/** What is left out of a patch is not changed, though the document gives every part a default. */
+export const patchOf = (part: Patch) => part as components['schemas']['StudyPatch']
 type Sorry = components['schemas']['Sorry']
 
 /** What the server refused: a sentence, a code, a place; `away` when it could not be asked at all. */

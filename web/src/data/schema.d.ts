@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/calculators": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All Calculators */
+        get: operations["calculators"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/families": {
         parameters: {
             query?: never;
@@ -228,6 +245,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/thrown-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Thrown Away */
+        get: operations["thrown_away"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/usual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Usual Study */
+        post: operations["usual_study"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}": {
         parameters: {
             query?: never;
@@ -239,7 +290,8 @@ export interface paths {
         get: operations["study"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Throw Away */
+        delete: operations["throw_away"];
         options?: never;
         head?: never;
         /** Change Study */
@@ -272,6 +324,23 @@ export interface paths {
         };
         /** Analysis */
         get: operations["analysis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Beside */
+        get: operations["beside"];
         put?: never;
         post?: never;
         delete?: never;
@@ -445,6 +514,23 @@ export interface paths {
         put?: never;
         /** Sign Off */
         post: operations["sign_off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take Back */
+        post: operations["take_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -712,6 +798,8 @@ export interface components {
             kept_same: components["schemas"]["KeptSame"][];
             /** Limits */
             limits: components["schemas"]["LimitPlace"][];
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
             outlook: components["schemas"]["Outlook"];
             /** Question */
             question: string;
@@ -721,6 +809,10 @@ export interface components {
             suggested_levels: string[];
             /** Survival */
             survival: boolean;
+            /** Units */
+            units: {
+                [key: string]: string[];
+            };
         };
         /** Analysis */
         Analysis: {
@@ -743,6 +835,92 @@ export interface components {
              */
             skipped: string[];
             verdict: components["schemas"]["Verdict"];
+        };
+        /** BehaviourCount */
+        BehaviourCount: {
+            /** Count */
+            count: number;
+            /** Word */
+            word: string;
+        };
+        /**
+         * BehavioursOut
+         * @description How the devices behaved at one level. trials: counted ones in which anything was noted.
+         */
+        BehavioursOut: {
+            /** Level */
+            level: string;
+            /** Trials */
+            trials: number;
+            /** Words */
+            words: components["schemas"]["BehaviourCount"][];
+        };
+        /**
+         * BesideOut
+         * @description What stands beside the numbers: ladders of specimens, behaviours by level, straightness against distance.
+         */
+        BesideOut: {
+            /** Behaviours */
+            behaviours: components["schemas"]["BehavioursOut"][];
+            /** Ladders */
+            ladders: components["schemas"]["LadderOut"][];
+            /** Straighter */
+            straighter: components["schemas"]["StraighterOut"][];
+        };
+        /**
+         * Binding
+         * @description Where an input of a calculator comes from: a reading of the same trial (of: the measure's id), the setting, a thing that is held
+         *     (of: its name), a property of the version that was used (of: its name), or a value typed once with its doubt.
+         */
+        Binding: {
+            /**
+             * Input
+             * @default
+             */
+            input: string;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+            /**
+             * Source
+             * @default
+             * @enum {string}
+             */
+            source: "" | "reading" | "setting" | "held" | "version" | "typed";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /** CalculatorInputOut */
+        CalculatorInputOut: {
+            /** Name */
+            name: string;
+            /** Optional */
+            optional: boolean;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * CalculatorOut
+         * @description How something is worked out: inputs with their quantities, outputs with their units.
+         */
+        CalculatorOut: {
+            /** Id */
+            id: string;
+            /** Inputs */
+            inputs: components["schemas"]["CalculatorInputOut"][];
+            /** One Of */
+            one_of: string[];
+            /** Outputs */
+            outputs: string[];
+            /** Title */
+            title: string;
         };
         /**
          * Caution
@@ -809,6 +987,48 @@ export interface components {
             waste: number;
             /** Width */
             width: number;
+        };
+        /**
+         * DerivedDraft
+         * @description A measure that is worked out from others by a calculator of the core.
+         */
+        DerivedDraft: {
+            /**
+             * Better
+             * @default high
+             * @enum {string}
+             */
+            better: "high" | "low";
+            /**
+             * Calculator
+             * @default
+             */
+            calculator: string;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs: components["schemas"]["Binding"][];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Output
+             * @default
+             */
+            output: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
         };
         /**
          * DevicePart
@@ -911,7 +1131,6 @@ export interface components {
          * @description A plan in the making. Everything may be empty except what has a default.
          */
         Draft: {
-            also?: components["schemas"]["MeasureDraft"] | null;
             /**
              * Asked By
              * @default pupils
@@ -939,6 +1158,11 @@ export interface components {
              * @default []
              */
             could_measure: string[];
+            /**
+             * Derived
+             * @default []
+             */
+            derived: components["schemas"]["DerivedDraft"][];
             /**
              * Doubt
              * @default auto
@@ -986,6 +1210,11 @@ export interface components {
              */
             limits: components["schemas"]["Limit"][];
             /**
+             * Margin
+             * @default
+             */
+            margin: string;
+            /**
              * @default {
              *       "assembly_min": "",
              *       "devices_each": 1,
@@ -997,19 +1226,29 @@ export interface components {
              */
             materials: components["schemas"]["MaterialsDraft"];
             /**
-             * @default {
-             *       "better": "high",
-             *       "name": "",
-             *       "quantity": "length",
-             *       "rule": "",
-             *       "signed": false,
-             *       "step": "",
-             *       "timed": false,
-             *       "timers": 1,
-             *       "unit": "m"
-             *     }
+             * Measures
+             * @default [
+             *       {
+             *         "better": "high",
+             *         "each_payload": false,
+             *         "edge": "higher",
+             *         "id": "m1",
+             *         "name": "",
+             *         "quantity": "length",
+             *         "rule": "",
+             *         "scale": "quantity",
+             *         "signed": false,
+             *         "step": "",
+             *         "survived": 0,
+             *         "timed": false,
+             *         "timers": 1,
+             *         "unit": "m",
+             *         "words": [],
+             *         "zones": []
+             *       }
+             *     ]
              */
-            measure: components["schemas"]["MeasureDraft"];
+            measures: components["schemas"]["MeasureDraft"][];
             /**
              * Odd
              * @default flag
@@ -1022,6 +1261,11 @@ export interface components {
              * @enum {string}
              */
             order: "blocks" | "listed" | "random";
+            /**
+             * Payloads
+             * @default []
+             */
+            payloads: string[];
             /**
              * People
              * @default 3
@@ -1133,6 +1377,7 @@ export interface components {
             /**
              * @default {
              *       "kind": "number",
+             *       "level_ids": [],
              *       "levels": [],
              *       "name": "",
              *       "quantity": "number",
@@ -1151,6 +1396,11 @@ export interface components {
              * @enum {string}
              */
             within: "" | "block" | "group" | "person" | "device";
+            /**
+             * Year
+             * @default
+             */
+            year: string;
         };
         /**
          * DropDraft
@@ -1191,6 +1441,16 @@ export interface components {
             treated_as: "number" | "group";
             /** Unit */
             unit: string | null;
+        };
+        /**
+         * FactorOut
+         * @description Something that trials can be compared over. id "": the variable.
+         */
+        FactorOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /** Family */
         Family: {
@@ -1237,6 +1497,8 @@ export interface components {
             terms: {
                 [key: string]: components["schemas"]["Levels3"];
             };
+            /** Tests */
+            tests: components["schemas"]["UsualTest"][];
             /**
              * Tools
              * @default []
@@ -1244,6 +1506,8 @@ export interface components {
             tools: string[];
             /** Variables */
             variables: components["schemas"]["Variable"][];
+            /** Worked */
+            worked: components["schemas"]["bendro__core__families__schema__WorkedOut"][];
         };
         /**
          * Finding
@@ -1468,9 +1732,9 @@ export interface components {
         ImportBody: {
             /**
              * Also
-             * @default
+             * @default []
              */
-            also: string;
+            also: string[];
             /** Factor */
             factor: string;
             /** Family */
@@ -1553,6 +1817,29 @@ export interface components {
             name: string;
         };
         /**
+         * LadderOut
+         * @description What the drops of one specimen tell. next: the rung that comes, None when its ladder is over.
+         */
+        LadderOut: {
+            /** Block */
+            block: number;
+            /** Failed */
+            failed: number | null;
+            /**
+             * Known
+             * @enum {string}
+             */
+            known: "between" | "at_least" | "below" | "mixed" | "nothing";
+            /** Level */
+            level: string;
+            /** Next */
+            next: number | null;
+            /** Over */
+            over: boolean;
+            /** Passed */
+            passed: number | null;
+        };
+        /**
          * Lesson
          * @description What a lesson holds. Whole minutes. adult_needed: every open lane has an adult of its own.
          */
@@ -1590,8 +1877,13 @@ export interface components {
             /** Minutes */
             minutes: number;
         };
-        /** LevelOut */
+        /**
+         * LevelOut
+         * @description id: what trials know it by.
+         */
         LevelOut: {
+            /** Id */
+            id: string;
             /** Label */
             label: string;
             /** Text */
@@ -1747,12 +2039,14 @@ export interface components {
         };
         /**
          * LookedOut
-         * @description reading: as understood, None when nothing is written. asks: what is asked about it before it is kept.
+         * @description reading: as understood, None when nothing is written or it is words. asks: what is asked about it before it is kept.
          */
         LookedOut: {
             /** Asks */
             asks: string | null;
             reading: components["schemas"]["ReadingOut"] | null;
+            /** Words */
+            words: string[];
         };
         /**
          * MaterialDraft
@@ -1885,6 +2179,11 @@ export interface components {
              */
             better: "high" | "low";
             /**
+             * Each Payload
+             * @default false
+             */
+            each_payload: boolean;
+            /**
              * Flight S
              * @default 5
              */
@@ -1900,6 +2199,12 @@ export interface components {
             reading_s: number;
             /** Rule */
             rule: string;
+            /**
+             * Scale
+             * @default quantity
+             * @enum {string}
+             */
+            scale: "quantity" | "count" | "outcome" | "zone" | "order" | "behaviour";
             /**
              * Signed
              * @default false
@@ -1926,10 +2231,18 @@ export interface components {
             tool: string;
             /** Unit */
             unit: string;
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
         };
         /**
          * MeasureDraft
-         * @description What is read. step: smallest step of the tool, in `unit`; empty when it is the last digit written.
+         * @description What is read. id: its identity, by which readings know it whatever it is called. step: smallest step of the tool, in `unit`;
+         *     empty when it is the last digit written. words: of an outcome, the best first; survived: how many of them, counted from the best,
+         *     count as survived (0: not yet said). zones: bands that score points; edge: which of two bands a landing on their line belongs to.
+         *     each_payload: read for every payload of a device.
          */
         MeasureDraft: {
             /**
@@ -1938,6 +2251,22 @@ export interface components {
              * @enum {string}
              */
             better: "high" | "low";
+            /**
+             * Each Payload
+             * @default false
+             */
+            each_payload: boolean;
+            /**
+             * Edge
+             * @default higher
+             * @enum {string}
+             */
+            edge: "higher" | "lower";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
             /**
              * Name
              * @default
@@ -1954,6 +2283,12 @@ export interface components {
              */
             rule: string;
             /**
+             * Scale
+             * @default quantity
+             * @enum {string}
+             */
+            scale: "quantity" | "count" | "outcome" | "zone" | "order" | "behaviour";
+            /**
              * Signed
              * @default false
              */
@@ -1963,6 +2298,11 @@ export interface components {
              * @default
              */
             step: string;
+            /**
+             * Survived
+             * @default 0
+             */
+            survived: number;
             /**
              * Timed
              * @default false
@@ -1978,6 +2318,16 @@ export interface components {
              * @default m
              */
             unit: string;
+            /**
+             * Words
+             * @default []
+             */
+            words: string[];
+            /**
+             * Zones
+             * @default []
+             */
+            zones: components["schemas"]["Zone"][];
         };
         /** NewStudyBody */
         NewStudyBody: {
@@ -1988,6 +2338,7 @@ export interface components {
              *       "compared": "timed",
              *       "could_change": [],
              *       "could_measure": [],
+             *       "derived": [],
              *       "doubt": "auto",
              *       "evidence": "shuffle",
              *       "expect": "",
@@ -2000,6 +2351,7 @@ export interface components {
              *       },
              *       "hold": [],
              *       "limits": [],
+             *       "margin": "",
              *       "materials": {
              *         "assembly_min": "",
              *         "devices_each": 1,
@@ -2008,19 +2360,29 @@ export interface components {
              *         "money": "",
              *         "spare": 1
              *       },
-             *       "measure": {
-             *         "better": "high",
-             *         "name": "",
-             *         "quantity": "length",
-             *         "rule": "",
-             *         "signed": false,
-             *         "step": "",
-             *         "timed": false,
-             *         "timers": 1,
-             *         "unit": "m"
-             *       },
+             *       "measures": [
+             *         {
+             *           "better": "high",
+             *           "each_payload": false,
+             *           "edge": "higher",
+             *           "id": "m1",
+             *           "name": "",
+             *           "quantity": "length",
+             *           "rule": "",
+             *           "scale": "quantity",
+             *           "signed": false,
+             *           "step": "",
+             *           "survived": 0,
+             *           "timed": false,
+             *           "timers": 1,
+             *           "unit": "m",
+             *           "words": [],
+             *           "zones": []
+             *         }
+             *       ],
              *       "odd": "flag",
              *       "order": "blocks",
+             *       "payloads": [],
              *       "people": 3,
              *       "practice": 1,
              *       "prediction": "",
@@ -2064,13 +2426,15 @@ export interface components {
              *       },
              *       "variable": {
              *         "kind": "number",
+             *         "level_ids": [],
              *         "levels": [],
              *         "name": "",
              *         "quantity": "number",
              *         "unit": ""
              *       },
              *       "void_rule": "",
-             *       "within": ""
+             *       "within": "",
+             *       "year": ""
              *     }
              */
             draft: components["schemas"]["Draft"];
@@ -2099,6 +2463,16 @@ export interface components {
             reason: "no_trials" | "one_level" | "too_few_trials" | "no_spread";
             /** Says */
             says: string;
+        };
+        /**
+         * Offer
+         * @description A derived measure that the plan could have with one press. needs: measures that it reads and the plan does not have yet, ready to
+         *     be added with it.
+         */
+        Offer: {
+            derived: components["schemas"]["DerivedDraft"];
+            /** Needs */
+            needs: components["schemas"]["MeasureDraft"][];
         };
         /**
          * Outline
@@ -2330,20 +2704,38 @@ export interface components {
         };
         /**
          * ReadingBody
-         * @description A reading of a study that is being typed or is about to be kept. also: it is the second measure. besides: a trial that is
-         *     being mended.
+         * @description A reading of a study that is being typed or is about to be kept. besides: a trial that is being mended.
          */
         ReadingBody: {
-            /**
-             * Also
-             * @default false
-             */
-            also: boolean;
             /** Besides */
             besides?: string | null;
-            /** Texts */
+            /** Measure */
+            measure: string;
+            /**
+             * Payload
+             * @default 1
+             */
+            payload: number;
+            /**
+             * Stamps
+             * @default []
+             */
+            stamps: number[];
+            /**
+             * Taken
+             * @default typed
+             * @enum {string}
+             */
+            taken: "typed" | "pressed" | "table";
+            /**
+             * Texts
+             * @default []
+             */
             texts: string[];
-            /** Unit */
+            /**
+             * Unit
+             * @default
+             */
             unit: string;
         };
         /**
@@ -2372,6 +2764,61 @@ export interface components {
             value: number;
         };
         /**
+         * ReadingRecord
+         * @description One reading of a trial. measure: its identity in the plan, or `behaviour`. payload: 1 … within the device. texts: as written, one
+         *     for each timer, or the words of an outcome or behaviour; never a number, so that "12.30" stays what it was. unit: of a bare number,
+         *     as it stood beside the field. stamps: where it was pressed, the device's own seconds at the release and at the landing.
+         */
+        ReadingRecord: {
+            /** Measure */
+            measure: string;
+            /**
+             * Payload
+             * @default 1
+             */
+            payload: number;
+            /**
+             * Stamps
+             * @default []
+             */
+            stamps: number[];
+            /**
+             * Taken
+             * @default typed
+             * @enum {string}
+             */
+            taken: "typed" | "pressed" | "table";
+            /**
+             * Texts
+             * @default []
+             */
+            texts: string[];
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
+         * ReadingSeenOut
+         * @description A reading of a trial: as it was written, and as understood in the measure's unit.
+         */
+        ReadingSeenOut: {
+            /** Measure */
+            measure: string;
+            /** Payload */
+            payload: number;
+            reading: components["schemas"]["ReadingOut"] | null;
+            /** Taken */
+            taken: string;
+            /** Texts */
+            texts: string[];
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string[];
+        };
+        /**
          * Rehearsal
          * @description readings: one likely study, level by level. share_clear: of the studies played, how many would show the effect at 5 %.
          *     repeats_wanted: the fewest (3 to 12) with which four in five would, or None.
@@ -2398,6 +2845,30 @@ export interface components {
             name: string;
             /** Unit */
             unit: string | null;
+        };
+        /**
+         * ResponseOut
+         * @description Something that can be analysed: a measure, or what is worked out.
+         */
+        ResponseOut: {
+            /**
+             * Better
+             * @enum {string}
+             */
+            better: "high" | "low";
+            /** Derived */
+            derived: boolean;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "number" | "survival" | "rungs" | "places" | "behaviour";
+            /** Unit */
+            unit: string;
         };
         /**
          * RocketShape
@@ -2866,11 +3337,35 @@ export interface components {
             text: string;
         };
         /**
+         * StraighterOut
+         * @description The decision with two measures between two levels, in the unit of the distance.
+         */
+        StraighterOut: {
+            /** First */
+            first: string;
+            /** Keeps Distance */
+            keeps_distance: boolean;
+            /** Loss */
+            loss: number;
+            /** Says */
+            says: string;
+            /** Second */
+            second: string;
+            /** Straighter */
+            straighter: boolean;
+            /** Worst Loss */
+            worst_loss: number | null;
+        };
+        /**
          * StudyLine
          * @description A study on the home page. kept: turns of the plan that a kept trial fills. readable false: the plan cannot be read, and
          *     `missing` says why.
          */
         StudyLine: {
+            /** Archived */
+            archived: boolean;
+            /** Class Label */
+            class_label: string;
             /** Extra */
             extra: number;
             /** Family */
@@ -2909,13 +3404,17 @@ export interface components {
             version: number;
             /** Void */
             void: number;
+            /** Year */
+            year: string;
         };
         /**
          * StudyOut
-         * @description usual: between these a reading is not asked about.
+         * @description usual: for each measure, between these a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
          *     limits_said, held_said: what stands at the lane. safety_mark: of what a sign-off covers.
          */
         StudyOut: {
+            /** Archived */
+            archived: boolean;
             /** Cautions */
             cautions: string[];
             /**
@@ -2923,9 +3422,13 @@ export interface components {
              * Format: date-time
              */
             changed_at: string;
+            /** Class Label */
+            class_label: string;
             draft: components["schemas"]["Draft"];
             /** Extra */
             extra: number;
+            /** Factors */
+            factors: components["schemas"]["FactorOut"][];
             /** Family */
             family: string;
             /** Finished */
@@ -2961,7 +3464,11 @@ export interface components {
             question: string;
             /** Readable */
             readable: boolean;
+            /** Responses */
+            responses: components["schemas"]["ResponseOut"][];
             run: components["schemas"]["RunOut"] | null;
+            /** Rungs */
+            rungs: number[];
             /** Safety Mark */
             safety_mark: string;
             sign_off: components["schemas"]["SignOffOut"] | null;
@@ -2975,14 +3482,18 @@ export interface components {
             /** Turns */
             turns: components["schemas"]["TurnOut"][];
             /** Usual */
-            usual: [
-                number,
-                number
-            ];
+            usual: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
             /** Version */
             version: number;
             /** Void */
             void: number;
+            /** Year */
+            year: string;
         };
         /**
          * StudyPatch
@@ -2990,12 +3501,18 @@ export interface components {
          */
         StudyPatch: {
             /**
+             * Archived
+             * @default false
+             */
+            archived: boolean;
+            /**
              * @default {
              *       "asked_by": "pupils",
              *       "class_label": "",
              *       "compared": "timed",
              *       "could_change": [],
              *       "could_measure": [],
+             *       "derived": [],
              *       "doubt": "auto",
              *       "evidence": "shuffle",
              *       "expect": "",
@@ -3008,6 +3525,7 @@ export interface components {
              *       },
              *       "hold": [],
              *       "limits": [],
+             *       "margin": "",
              *       "materials": {
              *         "assembly_min": "",
              *         "devices_each": 1,
@@ -3016,19 +3534,29 @@ export interface components {
              *         "money": "",
              *         "spare": 1
              *       },
-             *       "measure": {
-             *         "better": "high",
-             *         "name": "",
-             *         "quantity": "length",
-             *         "rule": "",
-             *         "signed": false,
-             *         "step": "",
-             *         "timed": false,
-             *         "timers": 1,
-             *         "unit": "m"
-             *       },
+             *       "measures": [
+             *         {
+             *           "better": "high",
+             *           "each_payload": false,
+             *           "edge": "higher",
+             *           "id": "m1",
+             *           "name": "",
+             *           "quantity": "length",
+             *           "rule": "",
+             *           "scale": "quantity",
+             *           "signed": false,
+             *           "step": "",
+             *           "survived": 0,
+             *           "timed": false,
+             *           "timers": 1,
+             *           "unit": "m",
+             *           "words": [],
+             *           "zones": []
+             *         }
+             *       ],
              *       "odd": "flag",
              *       "order": "blocks",
+             *       "payloads": [],
              *       "people": 3,
              *       "practice": 1,
              *       "prediction": "",
@@ -3072,13 +3600,15 @@ export interface components {
              *       },
              *       "variable": {
              *         "kind": "number",
+             *         "level_ids": [],
              *         "levels": [],
              *         "name": "",
              *         "quantity": "number",
              *         "unit": ""
              *       },
              *       "void_rule": "",
-             *       "within": ""
+             *       "within": "",
+             *       "year": ""
              *     }
              */
             draft: components["schemas"]["Draft"];
@@ -3174,7 +3704,7 @@ export interface components {
              * Becomes
              * @enum {string}
              */
-            becomes: "order" | "block" | "group" | "device" | "person" | "state" | "fault" | "note" | "behaviour" | "timer" | "outcome" | "column";
+            becomes: "order" | "block" | "group" | "device" | "person" | "state" | "fault" | "note" | "behaviour" | "timer" | "outcome" | "version" | "specimen" | "rung" | "held" | "column";
             /** Header */
             header: string;
         };
@@ -3204,6 +3734,24 @@ export interface components {
              * Format: date-time
              */
             since: string;
+        };
+        /**
+         * ThrownAwayOut
+         * @description A study that can be taken back until a day.
+         */
+        ThrownAwayOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
         };
         /**
          * TimingDraft
@@ -3304,28 +3852,18 @@ export interface components {
         };
         /**
          * TrialBody
-         * @description texts: the reading as written, one per timer; never a number, so that "12.30" stays what it was. unit: of a bare number,
-         *     as it stood beside the field when it was written; plan_version: of the study at that moment. placed: the teacher puts the
-         *     trial in the plan at this block and level.
+         * @description A trial as the record says (core.record).
          */
         TrialBody: {
-            /**
-             * Also Text
-             * @default
-             */
-            also_text: string;
-            /**
-             * Also Unit
-             * @default
-             */
-            also_unit: string;
-            /**
-             * Behaviour
-             * @default
-             */
-            behaviour: string;
             /** Block */
             block: number;
+            /**
+             * Conditions
+             * @default {}
+             */
+            conditions: {
+                [key: string]: string;
+            };
             /**
              * Device
              * @default
@@ -3361,6 +3899,16 @@ export interface components {
             /** Plan Version */
             plan_version?: number | null;
             /**
+             * Practice
+             * @default false
+             */
+            practice: boolean;
+            /**
+             * Readings
+             * @default []
+             */
+            readings: components["schemas"]["ReadingRecord"][];
+            /**
              * Released At
              * Format: date-time
              */
@@ -3371,26 +3919,29 @@ export interface components {
              */
             revision: number;
             /**
+             * Rung
+             * @default
+             */
+            rung: string;
+            /**
+             * Specimen
+             * @default
+             */
+            specimen: string;
+            /**
              * State
              * @default kept
              * @enum {string}
              */
             state: "kept" | "void" | "withdrawn";
-            /**
-             * Texts
-             * @default []
-             */
-            texts: string[];
-            /** Unit */
-            unit: string;
+            /** Version */
+            version?: number | null;
         };
         /**
          * TrialChangeOut
          * @description One revision of a trial: when it arrived and what it says.
          */
         TrialChangeOut: {
-            /** Also Text */
-            also_text: string;
             /** Block */
             block: number;
             /** Fault */
@@ -3399,6 +3950,8 @@ export interface components {
             level: string;
             /** Note */
             note: string;
+            /** Readings */
+            readings: components["schemas"]["ReadingRecord"][];
             /**
              * Received At
              * Format: date-time
@@ -3411,26 +3964,21 @@ export interface components {
              * @enum {string}
              */
             state: "kept" | "void" | "withdrawn";
-            /** Texts */
-            texts: string[];
-            /** Unit */
-            unit: string;
         };
         /**
          * TrialOut
-         * @description number: in the order of release. place: whether it fills a turn of the plan, is a further one of the same turn, or stands
-         *     outside the plan; why: the reason then.
+         * @description number: in the order of release. place: whether it fills a turn of the plan, is a further one of the same turn, stands
+         *     outside the plan, or is a practice; why: the reason then.
          */
         TrialOut: {
-            also_reading: components["schemas"]["ReadingOut"] | null;
-            /** Also Text */
-            also_text: string;
-            /** Also Unit */
-            also_unit: string;
-            /** Behaviour */
-            behaviour: string;
             /** Block */
             block: number;
+            /** Conditions */
+            conditions: {
+                [key: string]: string;
+            };
+            /** Derived */
+            derived: components["schemas"]["bendro__api__shapes__WorkedOut"][];
             /** Device */
             device: string;
             /** Fault */
@@ -3454,8 +4002,11 @@ export interface components {
              * Place
              * @enum {string}
              */
-            place: "turn" | "extra" | "outside";
-            reading: components["schemas"]["ReadingOut"] | null;
+            place: "turn" | "extra" | "outside" | "practice";
+            /** Practice */
+            practice: boolean;
+            /** Readings */
+            readings: components["schemas"]["ReadingSeenOut"][];
             /**
              * Released At
              * Format: date-time
@@ -3463,15 +4014,17 @@ export interface components {
             released_at: string;
             /** Revision */
             revision: number;
+            /** Rung */
+            rung: string;
+            /** Specimen */
+            specimen: string;
             /**
              * State
              * @enum {string}
              */
             state: "kept" | "void" | "withdrawn";
-            /** Texts */
-            texts: string[];
-            /** Unit */
-            unit: string;
+            /** Version */
+            version: number | null;
             /** Why */
             why: string;
         };
@@ -3506,6 +4059,157 @@ export interface components {
              * @default 1
              */
             pieces: number;
+        };
+        /**
+         * UsualBody
+         * @description A study from a family's usual test.
+         */
+        UsualBody: {
+            /**
+             * Class Label
+             * @default
+             */
+            class_label: string;
+            /** Family */
+            family: string;
+            /**
+             * Groups
+             * @default []
+             */
+            groups: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Test */
+            test: string;
+        };
+        /**
+         * UsualDrop
+         * @description How a usual test drops. No height stands here: the teacher's limit comes first.
+         */
+        UsualDrop: {
+            /**
+             * Payload
+             * @default
+             * @enum {string}
+             */
+            payload: "" | "fresh" | "reused";
+            /**
+             * Plan
+             * @enum {string}
+             */
+            plan: "one_height" | "rungs" | "ladder";
+        };
+        /**
+         * UsualHold
+         * @description How a usual test keeps one thing the same. A height or energy has no value here: the teacher writes it with the limit.
+         */
+        UsualHold: {
+            /**
+             * How
+             * @default
+             */
+            how: string;
+            /** Name */
+            name: string;
+            /**
+             * Tolerance
+             * @default
+             */
+            tolerance: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /** UsualMaterial */
+        UsualMaterial: {
+            /**
+             * Form
+             * @default count
+             * @enum {string}
+             */
+            form: "count" | "length" | "sheet" | "mass" | "volume";
+            /** Name */
+            name: string;
+            /**
+             * Per Device
+             * @default 1
+             */
+            per_device: string;
+            /**
+             * Piece
+             * @default
+             */
+            piece: string;
+        };
+        /**
+         * UsualTest
+         * @description A whole test to start from. says: what a teacher would call it. levels: of the variable, none where it stores energy or height.
+         *     measures, worked: by name, the first measure answers the question. survived: of an outcome, how many words count as survived
+         *     (0: the teacher says it). margin: of distance, for the decision with two measures.
+         */
+        UsualTest: {
+            /**
+             * Compared
+             * @default timed
+             * @enum {string}
+             */
+            compared: "timed" | "side_by_side";
+            drop?: components["schemas"]["UsualDrop"] | null;
+            /**
+             * Hold
+             * @default []
+             */
+            hold: components["schemas"]["UsualHold"][];
+            /** Id */
+            id: string;
+            /**
+             * Levels
+             * @default []
+             */
+            levels: string[];
+            /**
+             * Margin
+             * @default
+             */
+            margin: string;
+            /**
+             * Materials
+             * @default []
+             */
+            materials: components["schemas"]["UsualMaterial"][];
+            /** Measures */
+            measures: string[];
+            /**
+             * People
+             * @default 3
+             */
+            people: number;
+            /**
+             * Repeats
+             * @default 3
+             */
+            repeats: number;
+            /** Says */
+            says: string;
+            /**
+             * Survived
+             * @default 0
+             */
+            survived: number;
+            /** Variable */
+            variable: string;
+            /** Void Rule */
+            void_rule: string;
+            /**
+             * Worked
+             * @default []
+             */
+            worked: string[];
         };
         /**
          * Variable
@@ -3562,7 +4266,8 @@ export interface components {
         };
         /**
          * VariableDraft
-         * @description The one thing that is changed. levels: as typed, numbers with or without a unit, or names.
+         * @description The one thing that is changed. levels: as typed, numbers with or without a unit, or names. level_ids: the identity of each
+         *     level, in the same order; "" for a level that has never been typed otherwise, whose identity is its text.
          */
         VariableDraft: {
             /**
@@ -3571,6 +4276,11 @@ export interface components {
              * @enum {string}
              */
             kind: "number" | "name";
+            /**
+             * Level Ids
+             * @default []
+             */
+            level_ids: string[];
             /**
              * Levels
              * @default []
@@ -3780,6 +4490,69 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * Zone
+         * @description One band along the tape, in the measure's unit, and the points that a landing in it scores.
+         */
+        Zone: {
+            /**
+             * End
+             * @default
+             */
+            end: string;
+            /**
+             * Points
+             * @default 0
+             */
+            points: number;
+            /**
+             * Start
+             * @default
+             */
+            start: string;
+        };
+        /**
+         * WorkedOut
+         * @description A derived measure of a trial. says: what it lacks there, "" where it could be worked out.
+         */
+        bendro__api__shapes__WorkedOut: {
+            /** Id */
+            id: string;
+            /** Says */
+            says: string;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * WorkedOut
+         * @description A measure that is usually worked out. inputs: input of the calculator -> where it comes from, "reading:fall time",
+         *     "held:drop height", "version:mass", "worked:launch speed", or "typed" for a value that the teacher writes once.
+         */
+        bendro__core__families__schema__WorkedOut: {
+            /**
+             * Better
+             * @default high
+             * @enum {string}
+             */
+            better: "high" | "low";
+            /** Calculator */
+            calculator: string;
+            /** Inputs */
+            inputs: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /** Output */
+            output: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -3789,6 +4562,64 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    calculators: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalculatorOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     families: {
         parameters: {
             query?: never;
@@ -4737,6 +5568,126 @@ export interface operations {
             };
         };
     };
+    thrown_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThrownAwayOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    usual_study: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UsualBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     study: {
         parameters: {
             query?: never;
@@ -4758,6 +5709,64 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["StudyOut"];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    throw_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {
@@ -4923,7 +5932,10 @@ export interface operations {
     };
     analysis: {
         parameters: {
-            query?: never;
+            query?: {
+                response?: string;
+                factor?: string;
+            };
             header?: never;
             path: {
                 study_id: string;
@@ -4941,6 +5953,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Analysis"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    beside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BesideOut"];
                 };
             };
             /** @description Unauthorized */
@@ -5108,9 +6180,10 @@ export interface operations {
     how: {
         parameters: {
             query: {
-                about: "mean" | "difference";
+                about: "mean" | "difference" | "trial";
                 first: string;
                 second?: string | null;
+                response?: string;
             };
             header?: never;
             path: {
@@ -5624,6 +6697,64 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["StudyOut"];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {

@@ -1,12 +1,13 @@
 import type { SeenTrial } from '../machines/turns'
 import type { Study, TrialBody } from './api'
 
-export const labelOf = (study: Study, level: string): string => study.levels.find((l) => l.text === level)?.label ?? level
+export const labelOf = (study: Study, level: string): string => study.levels.find((l) => l.id === level)?.label ?? level
 export const levelIndex = (study: Study, level: string | number): number =>
-  study.levels.findIndex((l) => l.text === level || Number(l.text.replace('−', '-')) === level)
+  study.levels.findIndex((l) => l.id === level || l.text === level || Number(l.text.replace('−', '-')) === level)
 
 /** A trial as it is sent again when it is changed. */
 export const bodyOf = (t: Omit<SeenTrial, 'saved'>): TrialBody => ({
-  block: t.block, level: t.level, group: t.group, person: t.person, device: t.device, texts: t.texts, unit: t.unit, also_text: t.also_text, also_unit: t.also_unit,
-  behaviour: t.behaviour, state: t.state, fault: t.fault, note: t.note, placed: false, plan_version: null, released_at: t.released_at, revision: t.revision,
+  block: t.block, level: t.level, group: t.group, person: t.person, device: t.device, version: t.version, specimen: t.specimen, rung: t.rung, practice: t.practice,
+  readings: t.readings.map(({ measure, payload, texts, unit }) => ({ measure, payload, texts, unit, taken: 'typed', stamps: [] })),
+  conditions: t.conditions, state: t.state, fault: t.fault, note: t.note, placed: false, plan_version: null, released_at: t.released_at, revision: t.revision,
 })

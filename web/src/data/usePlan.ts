@@ -1,6 +1,6 @@
 import { useEffect, useSyncExternalStore } from 'react'
 import { type Port, Typing } from '../machines/typing'
-import { api, ask, type Draft, type Study } from './api'
+import { api, ask, patchOf, type Draft, type Patch, type Study } from './api'
 import { typed } from './keep'
 import { client } from './queries'
 import { sent } from './sending'
@@ -10,19 +10,26 @@ const drafts = new Map<string, Typing<Draft>>()
 /** A study that the server answered with: shown everywhere at once. */
 export function tookStudy(study: Study) {
   client.setQueryData(['study', study.id], study)
-  for (const name of ['ahead', 'analysis', 'rota', 'shopping', 'versions', 'changes']) void client.invalidateQueries({ queryKey: [name, study.id] })
+  for (const name of ['ahead', 'analysis', 'beside', 'rota', 'shopping', 'versions', 'changes']) void client.invalidateQueries({ queryKey: [name, study.id] })
   void client.invalidateQueries({ queryKey: ['home'] })
+}
+
+/** What was typed under an earlier version of the program: its measure and second measure become the list. */
+function asNow(kept: string): string {
+  if (!kept.includes('"measure":')) return kept
+  const { measure, also, ...rest } = JSON.parse(kept) as Record<string, unknown>
+  return JSON.stringify({ ...rest, measures: [{ ...(measure as object), id: 'm1' }, ...(also ? [{ ...(also as object), id: 'm2' }] : [])] })
 }
 
 function port(id: string): Port<Draft> {
   const key = `plan:${id}`
   return {
     keep: (text) => typed.set(key, text),
-    kept: () => typed.get(key),
+    kept: () => asNow(typed.get(key)),
     send: (version, draft) =>
       sent<Draft>(
         async () => {
-          const study = (await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: id } }, body: { version, draft } as never }))) as Study
+          const study = (await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: id } }, body: patchOf({ version, draft }) }))) as Study
           tookStudy(study)
           return study.version
         },
@@ -45,10 +52,10 @@ export function usePlan(study: Study) {
 }
 
 /** Change something of the study beside its draft (its day, its title). */
-export async function patchStudy(study: Study, part: Record<string, unknown>): Promise<Study> {
+export async function patchStudy(study: Study, part: Omit<Patch, 'version'>): Promise<Study> {
   await drafts.get(study.id)?.send()
   const version = drafts.get(study.id)?.version ?? study.version
-  const answer = (await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: study.id } }, body: { version, ...part } as never }))) as Study
+  const answer = (await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: study.id } }, body: patchOf({ version, ...part }) }))) as Study
   drafts.get(study.id)?.moved(answer.version)
   tookStudy(answer)
   return answer

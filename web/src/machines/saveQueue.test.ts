@@ -22,7 +22,7 @@ vi.spyOn(api, 'PUT').mockImplementation((async (path: string, init: { params: { 
   return response.ok ? { data, response } : { error: data, response }
 }) as never)
 
-const body = (text: string): TrialBody => ({ block: 1, level: '4', group: 'Red', texts: [text], released_at: '2026-05-04T10:00:00Z', state: 'kept', revision: 1 }) as TrialBody
+const body = (text: string): TrialBody => ({ block: 1, level: '4', group: 'Red', readings: [{ measure: 'm1', payload: 1, texts: [text], unit: 'm', taken: 'typed', stamps: [] }], released_at: '2026-05-04T10:00:00Z', state: 'kept', revision: 1 }) as unknown as TrialBody
 const trial = (id: string, text = '4.52') => ({ kind: 'trial' as const, studyId: 'study', id, body: body(text) })
 const idle = (queue: SaveQueue) => vi.waitFor(() => expect(queue.snapshot).toMatchObject({ waiting: [], sending: 'idle' }))
 
@@ -101,7 +101,7 @@ describe('the save queue', () => {
     const bad = queue.snapshot.waiting[0]
     if (bad) await queue.mend(bad, body('4.1'))
     await idle(queue)
-    expect(sent.at(-1)?.body.texts).toEqual(['4.1'])
+    expect(sent.at(-1)?.body.readings?.[0]?.texts).toEqual(['4.1'])
   })
 
   it('shows both sides of a clash and drops one’s own only when told to', async () => {
@@ -109,7 +109,7 @@ describe('the save queue', () => {
     await queue.open('school/teacher')
     replies = [{ status: 409, body: { detail: 'changed on another device', code: 'trial_changed', facts: { theirs: body('4.44'), revision: 2 } } }]
     await queue.add(trial('both'))
-    await vi.waitFor(() => expect(queue.snapshot.waiting[0]?.clash).toMatchObject({ revision: 2, theirs: { texts: ['4.44'] } }))
+    await vi.waitFor(() => expect(queue.snapshot.waiting[0]?.clash).toMatchObject({ revision: 2, theirs: { readings: [{ texts: ['4.44'] }] } }))
     const mine = queue.snapshot.waiting[0]
     if (mine) await queue.drop(mine)
     expect(queue.snapshot.waiting).toEqual([])

@@ -30,7 +30,7 @@ export class SaveQueue {
   async open(who: string, formerly = who): Promise<void> {
     this.#who = who
     const mine = (await waitingAll()).filter((w) => w.who === who || w.who === formerly)
-    this.#set({ waiting: await Promise.all(mine.map(withUnit)), loaded: true, sending: 'idle' })
+    this.#set({ waiting: await Promise.all(mine.map(asReadings)), loaded: true, sending: 'idle' })
     void this.flush()
   }
 
@@ -120,12 +120,17 @@ export class SaveQueue {
   }
 }
 
-/** A trial that an earlier version of the program left here has no unit of its own: it was written under the plan that this browser
- *  saw last. */
-async function withUnit(w: Waiting): Promise<Waiting> {
-  if (w.kind !== 'trial' || (w.body as TrialBody).unit !== undefined) return w
-  const study = await copyGet<Study>(`study:${w.studyId}`)
-  const body = { ...(w.body as TrialBody), unit: study?.draft.measure?.unit ?? '', also_unit: study?.draft.also?.unit ?? '' }
+type EarlierBody = { texts?: string[]; unit?: string; also_text?: string; also_unit?: string; behaviour?: string }
+
+/** A trial that an earlier version of the program left here held one number, a second one and a word; the earliest had no unit, and were
+ *  written under the plan that this browser saw last. */
+async function asReadings(w: Waiting): Promise<Waiting> {
+  if (w.kind !== 'trial' || (w.body as TrialBody).readings !== undefined) return w
+  const { texts = [], unit, also_text = '', also_unit, behaviour = '', ...rest } = w.body as unknown as EarlierBody
+  const study = await copyGet<{ draft: { measures?: { unit: string }[]; measure?: { unit: string }; also?: { unit: string } | null } }>(`study:${w.studyId}`)
+  const units = [study?.draft.measures?.[0]?.unit ?? study?.draft.measure?.unit ?? '', study?.draft.measures?.[1]?.unit ?? study?.draft.also?.unit ?? '']
+  const reading = (measure: string, written: string[], own: string) => (written.some((t) => t.trim()) ? [{ measure, payload: 1, texts: written, unit: own, taken: 'typed' as const, stamps: [] }] : [])
+  const body = { ...rest, readings: [...reading('m1', texts, unit ?? units[0] ?? ''), ...reading('m2', [also_text], also_unit ?? units[1] ?? ''), ...reading('behaviour', [behaviour], '')] } as unknown as TrialBody
   const next = { ...w, body }
   await waitingPut(next)
   return next

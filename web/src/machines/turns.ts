@@ -1,21 +1,21 @@
 import type { Trial, Turn } from '../data/api'
 
 /** A trial as the screen knows it: the server's, or one that waits in the browser. */
-export type SeenTrial = Omit<Trial, 'also_reading'> & { also_reading?: Trial['also_reading'] | undefined; saved: 'yes' | 'waiting' | 'refused'; says?: string }
+export type SeenTrial = Trial & { saved: 'yes' | 'waiting' | 'refused'; says?: string; fills?: boolean }
 
 /** How a turn is known: by its block and its level. */
 export const turnKey = (t: { block: number; level: string }) => `${t.block}:${t.level}`
 
 /** What remains to be run, in order, while the server may be away: the rule of core/planning/stock.py, held to it by shared cases
  *  (tests/drift/turn_cases.json). A turn is done when a trial of its block and level is kept; one that was void comes again at the
- *  end of its block; a trial outside the plan fills nothing. */
+ *  end of its block; a practice, a trial outside the plan, and a drop that leads to the next rung fill nothing. */
 export function remaining(turns: readonly Turn[], trials: readonly SeenTrial[]): Turn[] {
   const kept = new Set<string>()
   const voided = new Map<string, number>()
   for (const t of trials) {
-    if (t.place === 'outside') continue
+    if (t.place === 'outside' || t.practice) continue
     const key = turnKey(t)
-    if (t.state === 'kept') kept.add(key)
+    if (t.state === 'kept' && t.fills !== false) kept.add(key)
     else if (t.state === 'void') voided.set(key, (voided.get(key) ?? 0) + 1)
   }
   const left = turns.filter((t) => !kept.has(turnKey(t)))
@@ -33,7 +33,7 @@ function blockOf(turn: Turn, turns: readonly Turn[]): number {
 }
 
 export const countKept = (trials: readonly SeenTrial[], level?: string): number =>
-  trials.filter((t) => t.state === 'kept' && t.place !== 'outside' && (level === undefined || t.level === level)).length
+  trials.filter((t) => t.state === 'kept' && t.place !== 'outside' && !t.practice && (level === undefined || t.level === level)).length
 
 /** Turns of the plan that a kept trial fills: of one level, or of all. A further trial of the same turn fills nothing. */
 export const countFilled = (turns: readonly Turn[], trials: readonly SeenTrial[], level?: string): number => {

@@ -201,15 +201,18 @@ function WaitingNote() {
   )
 }
 
+/** What is written first for a trial. */
+const said = (body: TrialBody): string => body.readings?.[0]?.texts?.[0] ?? ''
+
 function WaitingLine({ w }: { w: Waiting }) {
   const body = w.body as TrialBody
-  const [text, setText] = useState(w.kind === 'trial' ? (body.texts?.[0] ?? '') : '')
+  const [text, setText] = useState(w.kind === 'trial' ? said(body) : '')
   if (w.kind === 'run') return <li className="hair py-3">The opening of the run{w.refused ? <Says>{w.refused}</Says> : null}</li>
   const again = (change: Partial<TrialBody>) => void queue.mend(w, { ...body, ...change })
   return (
     <li className="hair grid gap-2 py-3">
       <span>
-        <strong>{body.level}</strong>, {body.group}: “{body.texts?.join('”, “')}” {body.state === 'void' ? `void, ${body.fault}` : ''}
+        <strong>{body.level}</strong>, {body.group}: “{(body.readings?.[0]?.texts ?? []).join('”, “')}” {body.state === 'void' ? `void, ${body.fault}` : ''}
       </span>
       {w.refused ? (
         <>
@@ -217,16 +220,16 @@ function WaitingLine({ w }: { w: Waiting }) {
           {w.clash ? (
             <div className="flex flex-wrap gap-2">
               <button type="button" className="btn" onClick={() => again({ revision: (w.clash?.revision ?? 1) + 1 })}>
-                Keep mine: “{body.texts?.[0]}”
+                Keep mine: “{said(body)}”
               </button>
               <button type="button" className="btn" onClick={() => void queue.drop(w)}>
-                Keep theirs: “{w.clash.theirs.texts?.[0]}”
+                Keep theirs: “{said(w.clash.theirs)}”
               </button>
             </div>
           ) : (
             <div className="flex flex-wrap gap-2">
               <input aria-label="Corrected reading" className="field max-w-48" value={text} onChange={(e) => setText(e.target.value)} />
-              <button type="button" className="btn" onClick={() => again({ texts: [text, ...(body.texts?.slice(1) ?? [])] })}>
+              <button type="button" className="btn" onClick={() => again({ readings: (body.readings ?? []).map((r, i) => (i === 0 ? { ...r, texts: [text, ...(r.texts?.slice(1) ?? [])] } : r)) })}>
                 Send again
               </button>
               <button type="button" className="btn" onClick={() => again({ state: 'void', fault: 'reading not usable' })}>

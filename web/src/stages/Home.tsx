@@ -1,8 +1,9 @@
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
-import { api, ask, type StudyLine } from '../data/api'
-import { client, useHome } from '../data/queries'
+import { api, ask, type Draft, type StudyLine } from '../data/api'
+import { client, useHome, useThrownAway } from '../data/queries'
+import { patchLine, takeBack, throwAway } from '../data/studies'
 import { Frame } from '../parts/Frame'
 import { Field, Sheet, Skeleton, Trouble } from '../parts/parts'
 
@@ -14,9 +15,10 @@ export function Home() {
   const [making, setMaking] = useState(false)
   if (home.isPending) return <Skeleton lines={5} />
   if (home.isError) return <Trouble error={home.error} again={() => void home.refetch()} />
-  const [next, ...rest] = home.data
+  const current = home.data.filter((s) => !s.archived)
+  const [next] = current
   const open = next?.readable && next.stage !== 'show' ? next : undefined
-  const others = open ? rest : home.data
+  const others = home.data.filter((s) => s !== open)
   return (
     <Frame title="Studies">
       <div className="mx-auto w-full max-w-[76rem] px-4 py-8 md:px-8">
@@ -24,25 +26,87 @@ export function Home() {
         <div className="mt-10 flex flex-wrap items-baseline gap-x-6 gap-y-2">
           <h2 className="m-0 text-[1.6rem]">{open ? 'Other studies' : 'Studies'}</h2>
           <span className="grow" />
+          <Link to="/usual" className="btn btn-act">
+            Start from a usual test
+          </Link>
           <Link to="/read-in" className="btn btn-plain">
             Import a results table
           </Link>
-          <button type="button" className="btn btn-act" onClick={() => setMaking(true)}>
+          <button type="button" className="btn" onClick={() => setMaking(true)}>
             New study
           </button>
         </div>
-        {others.length ? (
-          <ul className="m-0 mt-3 list-none p-0">
-            {others.map((s) => (
-              <Line key={s.id} s={s} />
-            ))}
-          </ul>
+        {others.length || home.data.some((s) => s.archived) ? (
+          <Lines lines={others} />
         ) : open ? null : (
-          <p className="hair mt-3 pt-6 text-[1.2rem]">Nothing here yet. Begin with a new study: one question, one thing to change, one thing to measure.</p>
+          <p className="hair mt-3 pt-6 text-[1.2rem]">Nothing here yet. Start from a usual test, or begin with a new study: one question, one thing to change, one thing to measure.</p>
         )}
+        <ThrownAway />
       </div>
       <NewStudy open={making} onClose={() => setMaking(false)} />
     </Frame>
+  )
+}
+
+const FROM = 8 // with more studies than this there is something to find among
+
+/** The studies by class, found by a word; archived ones stay out of the way until they are asked for. */
+function Lines({ lines }: { lines: StudyLine[] }) {
+  const [find, setFind] = useState('')
+  const [old, setOld] = useState(false)
+  const words = find.toLowerCase().split(/\s+/).filter(Boolean)
+  const shown = lines.filter((s) => s.archived === old && words.every((w) => `${s.title} ${s.question} ${s.class_label} ${s.year} ${s.family}`.toLowerCase().includes(w)))
+  const classes = [...new Set(shown.map((s) => className(s)))]
+  return (
+    <>
+      {lines.length > FROM || lines.some((s) => s.archived) ? (
+        <div className="mt-2 flex flex-wrap items-end gap-x-6 gap-y-2">
+          <div className="w-72">
+            <Field label="Find">{(p) => <input {...p} className="field" value={find} placeholder="title, class, family" onChange={(e) => setFind(e.target.value)} />}</Field>
+          </div>
+          {old || lines.some((s) => s.archived) ? (
+          <button type="button" className="btn btn-plain px-0" aria-pressed={old} onClick={() => setOld(!old)}>
+            {old ? 'Back to the current ones' : `Archived (${lines.filter((s) => s.archived).length})`}
+          </button>
+          ) : null}
+        </div>
+      ) : null}
+      {classes.map((name) => (
+        <section key={name || 'none'} aria-label={name || 'Without a class'} className="mt-4">
+          {classes.length > 1 || name ? <h3 className="m-0 text-[1.15rem] text-quiet">{name || 'Without a class'}</h3> : null}
+          <ul className="m-0 list-none p-0">
+            {shown.filter((s) => className(s) === name).map((s) => (
+              <Line key={s.id} s={s} />
+            ))}
+          </ul>
+        </section>
+      ))}
+      {shown.length ? null : <p className="hair mt-3 pt-4">{words.length ? 'No study with these words.' : 'Nothing here.'}</p>}
+    </>
+  )
+}
+
+const className = (s: StudyLine): string => [s.class_label, s.year].filter(Boolean).join(', ')
+
+/** What was thrown away can be taken back for thirty days. */
+function ThrownAway() {
+  const gone = useThrownAway().data ?? []
+  if (!gone.length) return null
+  return (
+    <section aria-label="Thrown away" className="mt-10" data-thrown-away>
+      <h2 className="m-0 text-[1.3rem]">Thrown away</h2>
+      <ul className="m-0 list-none p-0">
+        {gone.map((s) => (
+          <li key={s.id} className="hair flex flex-wrap items-center gap-x-6 px-1 py-1">
+            <span className="grow">{s.title}</span>
+            <span className="text-quiet">gone for good on {new Date(s.until).toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}</span>
+            <button type="button" className="btn btn-plain" onClick={() => void takeBack(s.id)}>
+              Take it back
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
   )
 }
 
@@ -110,8 +174,8 @@ function Line({ s }: { s: StudyLine }) {
       </li>
     )
   return (
-    <li className="hair">
-      <Link to={`/study/${s.id}/${PLACE[s.stage]}`} className="grid grid-cols-[1fr_auto] gap-x-6 gap-y-0.5 px-1 py-4 text-ink no-underline hover:bg-tape/25 md:grid-cols-[minmax(16rem,24rem)_7rem_1fr_auto]">
+    <li className="hair flex items-center">
+      <Link to={`/study/${s.id}/${PLACE[s.stage]}`} className="grid grow grid-cols-[1fr_auto] gap-x-6 gap-y-0.5 px-1 py-4 text-ink no-underline hover:bg-tape/25 md:grid-cols-[minmax(16rem,24rem)_7rem_1fr_auto]">
         <span className="big text-[1.45rem]">{s.title}</span>
         <span className="self-center font-semibold">{STAGE[s.stage]}</span>
         <span className="col-span-2 self-center text-quiet md:col-span-1">
@@ -120,9 +184,46 @@ function Line({ s }: { s: StudyLine }) {
         </span>
         <span className="hidden self-center font-semibold underline decoration-2 underline-offset-4 md:inline">{s.next_act}</span>
       </Link>
+      <More s={s} />
     </li>
   )
 }
+
+/** What is done with a study as a whole: put out of the way, brought back, thrown away. */
+function More({ s }: { s: StudyLine }) {
+  const [open, setOpen] = useState(false)
+  const [says, setSays] = useState('')
+  const act = async (what: () => Promise<unknown>) => {
+    try {
+      await what()
+      setOpen(false)
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    }
+  }
+  return (
+    <>
+      <button type="button" className="btn btn-plain min-w-[48px] px-2 text-[1.3rem]" aria-label={`More for ${s.title}`} onClick={() => setOpen(true)}>
+        …
+      </button>
+      <Sheet open={open} onClose={() => setOpen(false)} title={s.title}>
+        <div className="grid gap-3">
+          <button type="button" className="btn" onClick={() => void act(() => patchLine(s, { archived: !s.archived }))}>
+            {s.archived ? 'Bring it back from the archive' : 'Archive it'}
+          </button>
+          <button type="button" className="btn" onClick={() => void act(() => throwAway(s.id))}>
+            Throw it away
+          </button>
+          <p className="m-0 text-quiet">An archived study stays as it is, out of the way. One that is thrown away can be taken back for thirty days.</p>
+          {says ? <p className="m-0 font-semibold text-doubt">{says}</p> : null}
+        </div>
+      </Sheet>
+    </>
+  )
+}
+
+/** A plan in which nothing is said yet: the server fills in what has a default. */
+const BLANK = {} as Draft
 
 function NewStudy({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [title, setTitle] = useState('')
@@ -133,7 +234,7 @@ function NewStudy({ open, onClose }: { open: boolean; onClose: () => void }) {
   const make = async (stage: 'plan' | 'ask' = 'plan') => {
     try {
       const form = file ? await file.text().catch(() => Promise.reject(new Error('The file has changed since it was chosen. Choose it again.'))) : ''
-      const study = await ask(file ? api.POST('/api/plans', { body: { id, title, text: form } }) : api.POST('/api/studies', { body: { id, title, draft: undefined as never } }))
+      const study = await ask(file ? api.POST('/api/plans', { body: { id, title, text: form } }) : api.POST('/api/studies', { body: { id, title, draft: BLANK } }))
       client.setQueryData(['study', study.id], study)
       void client.invalidateQueries({ queryKey: ['home'] })
       go(`/study/${study.id}/${stage}`)

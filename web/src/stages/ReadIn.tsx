@@ -10,7 +10,7 @@ const MOST_MB = 5
 /** What becomes of a column that is neither the variable nor a reading. */
 const BECOMES: Record<TableColumn['becomes'], string> = {
   order: 'the order of the trials', block: 'the block', group: 'the group', device: 'the device', person: 'who released it', state: 'kept or void', fault: 'the fault of a void trial',
-  note: 'the note', behaviour: 'how it behaved', timer: 'one of several timers', outcome: 'the outcome (void: a void trial); survival is analysed at the terminal', column: 'kept beside each trial',
+  note: 'the note', behaviour: 'how it behaved', timer: 'one of several timers', outcome: 'the outcome (void: a void trial)', version: 'the version', specimen: 'which of several alike', rung: 'the height it fell from', held: 'how something was held', column: 'kept beside each trial',
 }
 
 /** A results table (CSV) becomes a new study: choose which column is the variable and which the reading. */
@@ -59,12 +59,12 @@ export function ReadIn() {
       setSays(why instanceof Error ? why.message : String(why))
     }
   }
-  const choices = columns.filter((c) => ['column', 'group', 'device', 'person', 'block'].includes(c.becomes)).map((c) => c.header)
+  const choices = columns.filter((c) => ['column', 'group', 'device', 'person', 'block', 'outcome'].includes(c.becomes)).map((c) => c.header)
   const make = async () => {
     setBusy(true)
     setSays('')
     try {
-      const study = await ask(api.POST('/api/tables/study', { body: { id, text, title, family, factor, response, also } }))
+      const study = await ask(api.POST('/api/tables/study', { body: { id, text, title, family, factor, response, also: also ? [also] : [] } }))
       void client.invalidateQueries({ queryKey: ['home'] })
       go(`/study/${study.id}/work-out`)
     } catch (why) {

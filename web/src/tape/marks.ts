@@ -1,20 +1,31 @@
+import { firstOf, readingOf } from '../data/measures'
 import type { LevelSummary, Study } from '../data/api'
 import { plainNumber, type SeenTrial } from '../machines/turns'
 import type { TapeMark } from './geometry'
 import type { TapeLevel } from './Tape'
 
-/** The marks of one level: the server's reading, or for what still waits the plain number that was typed. */
-export function marksOf(trials: readonly SeenTrial[], level: string, unit: string, fresh?: string): TapeMark[] {
+/** What is drawn of a trial for a response: the server's reading, what was worked out, or for what still waits the plain number typed. */
+function markOf(t: SeenTrial, response: string, unit: string): { value: number; kind: TapeMark['kind']; resolution?: number | undefined } | null {
+  const worked = t.derived.find((d) => d.id === response)
+  if (worked) return worked.value === null ? null : { value: worked.value, kind: 'exact' }
+  const r = readingOf(t, response)
+  const value = r?.reading?.value ?? (r && r.texts.length === 1 && r.unit === unit ? plainNumber(r.texts[0]) : null)
+  return value === null || value === undefined ? null : { value, kind: r?.reading?.kind ?? 'exact', resolution: r?.reading?.resolution }
+}
+
+/** The marks of some trials on the tape of one response. */
+export function marksOf(trials: readonly SeenTrial[], response: string, unit: string, fresh?: string): TapeMark[] {
   return trials.flatMap((t): TapeMark[] => {
-    if (t.level !== level || t.place === 'outside') return []
-    const value = t.reading?.value ?? (t.texts.length === 1 && t.unit === unit ? plainNumber(t.texts[0]) : null)
-    if (value === null || value === undefined) return []
-    return [{ id: t.id, value, kind: t.state === 'void' ? 'void' : (t.reading?.kind ?? 'exact'), fresh: t.id === fresh, resolution: t.reading?.resolution }]
+    const found = t.place === 'outside' || t.practice ? null : markOf(t, response, unit)
+    return found ? [{ id: t.id, ...found, kind: t.state === 'void' ? 'void' : found.kind, fresh: t.id === fresh }] : []
   })
 }
 
-export function tapeLevels(study: Study, trials: readonly SeenTrial[], now?: string, fresh?: string): TapeLevel[] {
-  return study.levels.map((l, i) => ({ label: l.label, shape: i, marks: marksOf(trials, l.text, study.draft.measure.unit ?? '', fresh), now: l.text === now }))
+export function tapeLevels(study: Study, trials: readonly SeenTrial[], now?: string, fresh?: string, response?: string, unit?: string): TapeLevel[] {
+  const first = firstOf(study.draft)
+  return study.levels.map((l, i) => ({
+    label: l.label, shape: i, marks: marksOf(trials.filter((t) => t.level === l.id), response ?? first.id, unit ?? first.unit, fresh), now: l.id === now,
+  }))
 }
 
 /** What the flag of a level stands at: its result by the school of the plan. A total lies off the tape, so the mean stands in. */

@@ -5,13 +5,12 @@ import { useAhead, useFamilies, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
 import { Line, Pick, Skeleton, Trouble } from '../../parts/parts'
-import { kindChange } from '../plan/Plan'
-import { PlanSaved } from '../plan/PlanSaved'
-import { sayings } from '../plan/problems'
-import { Undo } from '../plan/Undo'
-import { KINDS, pairs, why } from '../plan/words'
-import { measureFor, same, toggleMeasure, variableFor } from './choose'
-import { KeptSameList } from './KeptSameList'
+import { PlanSaved } from '../../planning/PlanSaved'
+import { sayings } from '../../planning/problems'
+import { Undo } from '../../planning/Undo'
+import { KINDS, pairs, why } from '../../planning/words'
+import { kindChange, measureFor, same, toggleMeasure, variableFor } from '../../planning/choose'
+import { KeptSameList } from '../../planning/KeptSameList'
 import { ToGroup } from './ToGroup'
 import { Wall } from './Wall'
 
@@ -39,7 +38,7 @@ function Asking({ study, families }: { study: Study; families: Family[] }) {
   const { at } = sayings(study, draft, saving)
   const [giving, setGiving] = useState(false)
   const changing = draft.variable.name ?? ''
-  const measured = [draft.measure.name ?? '', draft.also?.name ?? ''].filter(Boolean)
+  const measured = draft.measures.map((m) => m.name).filter(Boolean)
   const wall = draft.asked_by !== 'teacher'
   return (
     <Frame study={study} title={`Ask: ${study.title}`}>
@@ -122,7 +121,7 @@ function Concludes({ ahead }: { ahead: Ahead | undefined }) {
 }
 
 function chooseVariable(draft: Draft, idea: string, family: Family | undefined): Partial<Draft> {
-  if (same(draft.variable.name ?? '', idea)) return { variable: { name: '', kind: 'number', quantity: 'number', unit: '', levels: [] } }
-  const measure = draft.measure.name && same(draft.measure.name, idea) ? measureFor('', undefined) : draft.measure
-  return { variable: variableFor(idea, family), measure }
+  if (same(draft.variable.name ?? '', idea)) return { variable: { name: '', kind: 'number', quantity: 'number', unit: '', levels: [], level_ids: [] } }
+  const rest = draft.measures.filter((m) => !same(m.name, idea))
+  return { variable: variableFor(idea, family), measures: rest.length ? rest : [{ ...measureFor('', undefined), id: 'm1' }] }
 }

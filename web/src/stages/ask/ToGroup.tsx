@@ -1,10 +1,10 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
-import { api, ask, type Draft, type Family, type Study } from '../../data/api'
+import { api, ask, patchOf, type Draft, type Family, type Study } from '../../data/api'
 import { tookStudy } from '../../data/usePlan'
 import { Line, Pick, Says, Sheet } from '../../parts/parts'
-import { measureFor, secondsOf, variableFor } from './choose'
+import { measureFor, secondsOf, variableFor } from '../../planning/choose'
 
 /** One wall, several groups: a group that takes another choice gets a study of its own, with the same wall. */
 export function ToGroup({ open, onClose, study, draft, family, settled }: { open: boolean; onClose: () => void; study: Study; draft: Draft; family: Family | undefined; settled: () => Promise<void> }) {
@@ -21,10 +21,10 @@ export function ToGroup({ open, onClose, study, draft, family, settled }: { open
       await settled()
       const made = (await ask(api.POST('/api/studies/{study_id}/copy', { params: { path: { study_id: study.id } }, body: { id, title: `${study.title}: ${group}`.slice(0, 120), groups: [group] } }))) as Study
       const path = { params: { path: { study_id: id } } }
-      const next = { ...made.draft, variable: variableFor(what, family), measure: measureFor(read, family), timing: { ...made.draft.timing, ...secondsOf(read, family) }, also: null, question: '' }
-      const chosen = (await ask(api.PATCH('/api/studies/{study_id}', { ...path, body: { version: made.version, draft: next } as never }))) as Study
+      const next = { ...made.draft, variable: variableFor(what, family), measures: [{ ...measureFor(read, family), id: 'm1' }], derived: [], timing: { ...made.draft.timing, ...secondsOf(read, family) }, question: '' }
+      const chosen = (await ask(api.PATCH('/api/studies/{study_id}', { ...path, body: patchOf({ version: made.version, draft: next }) }))) as Study
       const { question } = await ask(api.GET('/api/studies/{study_id}/ahead', path))
-      tookStudy((await ask(api.PATCH('/api/studies/{study_id}', { ...path, body: { version: chosen.version, draft: { ...next, question } } as never }))) as Study)
+      tookStudy((await ask(api.PATCH('/api/studies/{study_id}', { ...path, body: patchOf({ version: chosen.version, draft: { ...next, question } }) }))) as Study)
       onClose()
       go(`/study/${id}/ask`)
     } catch (why) {

@@ -1,5 +1,5 @@
 import { type FormEvent, useId, useState } from 'react'
-import { same } from './choose'
+import { same } from '../../planning/choose'
 
 type WallProps = {
   title: string

@@ -1,7 +1,7 @@
 import type { Draft } from '../../data/api'
 import { Line, Pick, Says } from '../../parts/parts'
-import type { PartOf } from './problems'
-import { DROPS, PAYLOADS, pairs, SURVIVAL, why } from './words'
+import type { PartOf } from '../../planning/problems'
+import { DROPS, PAYLOADS, pairs, SURVIVAL, why } from '../../planning/words'
 
 /** How drops are made and what counts as survived. Nothing here has a silent default. */
 export function DropPart({ draft, change, at, asked }: PartOf) {
@@ -11,7 +11,9 @@ export function DropPart({ draft, change, at, asked }: PartOf) {
   return (
     <>
       <div className="grid gap-6 md:grid-cols-3">
-        <Pick label="What counts as survived" says={at('survival')} hint={asked('survival') ?? why(SURVIVAL, draft.survival)} value={draft.survival ?? ''} options={pairs(SURVIVAL)} onChange={(survival) => change({ survival })} />
+        {draft.measures.some((m) => m.scale === 'outcome') ? null : (
+          <Pick label="What counts as survived" says={at('survival')} hint={asked('survival') ?? why(SURVIVAL, draft.survival)} value={draft.survival ?? ''} options={pairs(SURVIVAL)} onChange={(survival) => change({ survival })} />
+        )}
         <Pick
           label="The drops"
           says={at('drop')}

@@ -1,6 +1,6 @@
 import { Pick } from '../../parts/parts'
-import type { PartOf } from './problems'
-import { COMPARED, DOUBTS, EVIDENCE, ODD, pairs, READING, RESULTS, TIMERS_BY, WITHIN, why } from './words'
+import type { PartOf } from '../../planning/problems'
+import { COMPARED, DOUBTS, EVIDENCE, ODD, pairs, READING, RESULTS, TIMERS_BY, WITHIN, why } from '../../planning/words'
 
 /** The schools of practice, each with its default and the reason. */
 export function JudgedPart({ draft, change }: PartOf) {
@@ -14,7 +14,7 @@ export function JudgedPart({ draft, change }: PartOf) {
         <Pick label="An odd reading" hint={why(ODD, draft.odd)} value={draft.odd ?? 'flag'} options={pairs(ODD)} onChange={(odd) => change({ odd })} />
         <Pick label="Devices are compared" hint={why(COMPARED, draft.compared)} value={draft.compared ?? 'timed'} options={pairs(COMPARED)} onChange={(compared) => change({ compared })} />
         <Pick label="Trials are compared" hint={why(WITHIN, draft.within)} value={draft.within ?? ''} options={pairs(WITHIN)} onChange={(within) => change({ within })} />
-        {(draft.measure.timers ?? 1) > 1 ? (
+        {(draft.measures[0]?.timers ?? 1) > 1 ? (
           <Pick label="Several timers become one by" hint={why(TIMERS_BY, draft.timers_by)} value={draft.timers_by ?? 'auto'} options={pairs(TIMERS_BY)} onChange={(timers_by) => change({ timers_by })} />
         ) : null}
       </div>

@@ -8,10 +8,10 @@ import { PaperHead } from '../../parts/PaperHead'
 import { Line, Part, Says, Skeleton, Tick, Trouble, Whole } from '../../parts/parts'
 import { OnTheWall } from './OnTheWall'
 import { PlanTabs } from './PlanTabs'
-import { PlanSaved } from './PlanSaved'
-import { sayings } from './problems'
+import { PlanSaved } from '../../planning/PlanSaved'
+import { sayings } from '../../planning/problems'
 import { RotaChart, RotaTable } from './RotaChart'
-import { Undo } from './Undo'
+import { Undo } from '../../planning/Undo'
 
 export function Lesson() {
   const { id = '' } = useParams()

@@ -1,6 +1,6 @@
 import type { MaterialDraft } from '../../data/api'
 import { Line, Pick, Says } from '../../parts/parts'
-import type { Where } from './problems'
+import type { Where } from '../../planning/problems'
 
 const FORMS = [
   ['count', 'pieces'],

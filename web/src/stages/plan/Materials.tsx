@@ -6,10 +6,10 @@ import { Frame } from '../../parts/Frame'
 import { Line, Part, Skeleton, Tick, Trouble, Whole } from '../../parts/parts'
 import { MaterialRow } from './MaterialRow'
 import { PlanTabs } from './PlanTabs'
-import { PlanSaved } from './PlanSaved'
-import { sayings, type Where } from './problems'
+import { PlanSaved } from '../../planning/PlanSaved'
+import { sayings, type Where } from '../../planning/problems'
 import { ShoppingList } from './ShoppingList'
-import { Undo } from './Undo'
+import { Undo } from '../../planning/Undo'
 
 export function Materials() {
   const { id = '' } = useParams()

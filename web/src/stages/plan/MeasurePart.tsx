@@ -1,13 +1,21 @@
 import { useState } from 'react'
 import type { Family, MeasureDraft } from '../../data/api'
-import { Field } from '../../parts/parts'
-import { UNITS } from './words'
+import { Field, Pick } from '../../parts/parts'
+import { measureFor } from '../../planning/choose'
+import { UNITS } from '../../planning/words'
+import { OutcomeScale, ZoneScale } from './ScalePart'
 
 const OTHER = '…'
-type Usual = Family['measures'][number]
+const SCALES = [
+  ['quantity', 'a number with a unit'],
+  ['count', 'a count'],
+  ['outcome', 'an outcome in words'],
+  ['zone', 'zones with points'],
+  ['order', 'a place in a heat'],
+] as const
 const SO_MANY = ['one', 'two', 'three']
 
-export function MeasurePart({ where, value, family, at, asked, onChange, onUsual }: { where: string; value: MeasureDraft; family: Family | undefined; at: (w: string) => string | undefined; asked: (w: string) => string | undefined; onChange: (m: MeasureDraft) => void; onUsual?: (m: MeasureDraft, usual: Usual) => void }) {
+export function MeasurePart({ where, label, first, value, family, at, asked, onChange, onUsual }: { where: string; label: string; first: boolean; value: MeasureDraft; family: Family | undefined; at: (w: string) => string | undefined; asked: (w: string) => string | undefined; onChange: (m: MeasureDraft) => void; onUsual: (m: MeasureDraft) => void }) {
   const known = family?.measures.find((m) => m.name === value.name)
   const [own, setOwn] = useState(Boolean(value.name) && !known)
   const pick = (name: string) => {
@@ -19,14 +27,14 @@ export function MeasurePart({ where, value, family, at, asked, onChange, onUsual
     setOwn(false)
     const m = family?.measures.find((x) => x.name === name)
     if (!m) return
-    const next = { name, quantity: m.quantity, unit: m.unit, rule: m.rule, step: '', better: m.better, signed: m.signed, timed: m.timed && where === 'measure', timers: where === 'measure' ? m.timers : 1 }
-    if (onUsual) onUsual(next, m)
-    else onChange(next)
+    const usual = measureFor(name, family)
+    onUsual({ ...usual, id: value.id, timed: usual.timed && first, timers: first ? usual.timers : 1 })
   }
+  const number = value.scale === 'quantity' || value.scale === 'count' || value.scale === 'zone'
   return (
     <div className="grid gap-5">
       <div className="grid gap-6 md:grid-cols-[1fr_1fr_1fr]">
-        <Field label={where === 'also' ? 'Second measure' : 'Measure'} says={own ? undefined : at(`${where}.name`)} hint={known ? `Read with: ${value.timed ? ((value.timers ?? 1) > 1 ? `${SO_MANY[(value.timers ?? 1) - 1]} stopwatches` : 'stopwatch') : known.tool}` : asked(`${where}.name`)}>
+        <Field label={label} says={own ? undefined : at(`${where}.name`)} hint={known ? `Read with: ${value.timed ? ((value.timers ?? 1) > 1 ? `${SO_MANY[(value.timers ?? 1) - 1]} stopwatches` : 'stopwatch') : known.tool}` : asked(`${where}.name`)}>
           {(p) => (
             <span className="pick">
               <select {...p} className="field" value={own ? OTHER : (known?.name ?? '')} onChange={(e) => pick(e.target.value)}>
@@ -44,6 +52,10 @@ export function MeasurePart({ where, value, family, at, asked, onChange, onUsual
             {(p) => <input {...p} className="field" value={value.name} onChange={(e) => onChange({ ...value, name: e.target.value })} />}
           </Field>
         ) : null}
+        {own || value.scale === 'zone' ? (
+          <Pick label="It is read as" value={value.scale} options={SCALES} onChange={(scale) => onChange({ ...value, scale, words: scale === 'outcome' && !value.words.length ? ['untouched', 'broken'] : value.words, ...(scale === 'count' ? { quantity: 'count', unit: 'count' } : scale === 'zone' ? { quantity: 'length', unit: 'm' } : {}) })} />
+        ) : null}
+        {number ? (
         <Field label="Unit" says={at(`${where}.unit`)}>
           {(p) => (
             <span className="pick">
@@ -53,7 +65,7 @@ export function MeasurePart({ where, value, family, at, asked, onChange, onUsual
                 value={`${value.quantity}:${value.unit}`}
                 onChange={(e) => {
                   const [quantity = 'length', unit = 'm'] = e.target.value.split(':')
-                  onChange({ ...value, quantity, unit, timed: quantity === 'time' && where === 'measure' })
+                  onChange({ ...value, quantity, unit, timed: quantity === 'time' && first })
                 }}
               >
                 {UNITS.some(([q, u]) => q === value.quantity && u === value.unit) ? null : <option value={`${value.quantity}:${value.unit}`}>{value.unit || 'plain number'}</option>}
@@ -66,7 +78,8 @@ export function MeasurePart({ where, value, family, at, asked, onChange, onUsual
             </span>
           )}
         </Field>
-        {value.quantity === 'time' && where === 'measure' ? (
+        ) : null}
+        {value.quantity === 'time' && first && number ? (
           <Field label="Timers on each trial" hint={value.timers > 2 ? 'The median of them counts.' : value.timers === 2 ? 'The mean of both counts.' : 'Three timers catch a slip of one thumb.'}>
             {(p) => (
               <span className="pick">
@@ -80,13 +93,18 @@ export function MeasurePart({ where, value, family, at, asked, onChange, onUsual
           </Field>
         ) : null}
       </div>
+      {value.scale === 'outcome' ? <OutcomeScale where={where} value={value} at={at} asked={asked} onChange={onChange} /> : null}
+      {value.scale === 'zone' ? <ZoneScale where={where} value={value} at={at} asked={asked} onChange={onChange} /> : null}
       <div className="grid gap-6 md:grid-cols-[2fr_1fr_1fr]">
         <Field label="Measuring rule" says={at(`${where}.rule`)} hint={asked(`${where}.rule`)}>
           {(p) => <textarea {...p} rows={2} className="field resize-none" value={value.rule} placeholder="From where, to where, which edge" onChange={(e) => onChange({ ...value, rule: e.target.value })} />}
         </Field>
+        {number ? (
         <Field label="Smallest step of the tool" says={at(`${where}.step`)} hint="Or leave empty: the last digit written.">
           {(p) => <input {...p} className="field" value={value.step} placeholder={`1 ${value.quantity === 'length' ? 'cm' : value.unit}`} onChange={(e) => onChange({ ...value, step: e.target.value })} />}
         </Field>
+        ) : null}
+        {number ? (
         <Field label="The better reading is">
           {(p) => (
             <span className="pick">
@@ -97,6 +115,7 @@ export function MeasurePart({ where, value, family, at, asked, onChange, onUsual
             </span>
           )}
         </Field>
+        ) : null}
       </div>
     </div>
   )

@@ -1,8 +1,8 @@
 import { useState } from 'react'
 import type { Ahead, Draft } from '../../data/api'
 import { Field, Line, Pick, Whole } from '../../parts/parts'
-import type { PartOf } from './problems'
-import { ORDERS, pairs, why } from './words'
+import type { PartOf } from '../../planning/problems'
+import { ORDERS, pairs, why } from '../../planning/words'
 
 /** How often, in which order, who does what, and how long one trial takes. */
 export function OftenPart({ draft, change, at, asked, ahead }: PartOf & { ahead: Ahead | undefined }) {
@@ -17,7 +17,10 @@ export function OftenPart({ draft, change, at, asked, ahead }: PartOf & { ahead:
       </div>
       <div className="grid gap-6 md:grid-cols-2">
         <Whole label="Further repeats in reserve" most={20} hint="Agreed now, they may be added after the verdict is read at a smaller price: it must then be rarer than 4 in 100 luck at first, and 2 in 100 with them." value={draft.reserve ?? 0} onChange={(reserve) => change({ reserve })} />
-        <Line label="Class" value={draft.class_label ?? ''} placeholder="9 Teal" hint="Stands on what is printed." onChange={(class_label) => change({ class_label })} />
+        <div className="grid grid-cols-2 gap-6">
+          <Line label="Class" value={draft.class_label ?? ''} placeholder="9 Teal" hint="Stands on what is printed." onChange={(class_label) => change({ class_label })} />
+          <Line label="Year" value={draft.year ?? ''} placeholder="2026/27" onChange={(year) => change({ year })} />
+        </div>
       </div>
       <Pick label="Order of trials" hint={why(ORDERS, draft.order)} value={draft.order ?? 'blocks'} options={pairs(ORDERS)} onChange={(order) => change({ order })} />
       <details>

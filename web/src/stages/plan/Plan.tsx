@@ -3,18 +3,22 @@ import type { Draft, Family, Study } from '../../data/api'
 import { useAhead, useFamilies, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
-import { Line, Part, Pick, Skeleton, Trouble } from '../../parts/parts'
+import { Fold, FoldAll } from '../../parts/Fold'
+import { Line, Pick, Skeleton, Trouble } from '../../parts/parts'
+import { kindChange } from '../../planning/choose'
+import { KeptSameList } from '../../planning/KeptSameList'
 import { DropPart } from './DropPart'
 import { JudgedPart } from './JudgedPart'
-import { MeasurePart } from './MeasurePart'
+import { DerivedPart } from './DerivedPart'
+import { MeasuresPart } from './MeasuresPart'
 import { OftenPart } from './OftenPart'
 import { PlanAside } from './PlanAside'
 import { PlanTabs } from './PlanTabs'
-import { sayings } from './problems'
+import { sayings } from '../../planning/problems'
 import { RehearsalPart } from './RehearsalPart'
 import { SafetyPart } from './SafetyPart'
 import { VariablePart } from './VariablePart'
-import { expectations, KINDS, pairs } from './words'
+import { EVIDENCE, expectations, KINDS, ORDERS, pairs, RESULTS } from '../../planning/words'
 
 export function Plan() {
   const { id = '' } = useParams()
@@ -35,6 +39,10 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
   const { at, asked, grave } = sayings(study, draft, saving)
   const part = { draft, change, at, asked }
   const drops = ahead?.survival || Boolean(draft.drop)
+  /** Whether something of a part is missing or wrong; a prediction or rule that is only asked for counts as missing too. */
+  const missing = (...places: string[]) => study.problems.some((p) => places.some((w) => p.where === w || p.where.startsWith(`${w}.`)) && (p.grave || p.code.endsWith('_missing')))
+  const waiting = study.problems.some((p) => /^(limit_|held_)/.test(p.code))
+  const unlimited = study.problems.some((p) => p.code === 'limit_missing') && Boolean(ahead?.limits.some((l) => l.on === 'variable' && l.needed))
   const start = async () => {
     await send()
     go(`/study/${study.id}/run`)
@@ -45,7 +53,8 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
       <div className="mx-auto grid w-full max-w-[84rem] grid-cols-[minmax(0,1fr)] gap-x-14 px-4 py-6 md:grid-cols-[minmax(0,1fr)_20rem] md:px-8">
         <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-9">
           <h1 className="sr-only">Plan: {study.title}</h1>
-          <Part n="1" title="The question">
+          <FoldAll />
+          <Fold n="1" title="The question" says={[draft.question, family?.name].filter(Boolean).join(' · ')} missing={missing('question', 'family', 'study_kind')}>
             <Line label="What will the trials answer?" says={at('question')} hint={asked('question')} rows={2} big value={draft.question ?? ''} placeholder="How does … affect …?" onChange={(question) => change({ question })} />
             <div className="grid gap-6 md:grid-cols-2">
               <Pick
@@ -58,49 +67,43 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
               />
               <Pick label="Kind of study" says={at('study_kind')} hint={ahead?.cannot} value={draft.study_kind ?? 'fair_test'} options={pairs(KINDS)} onChange={(study_kind) => change(kindChange(draft, study_kind))} />
             </div>
-          </Part>
-          <Part n="2" title="The one thing to change">
-            <VariablePart {...part} family={family} problems={study.problems} ahead={ahead} />
-          </Part>
-          <Part n="3" title="What is measured">
-            <MeasurePart where="measure" value={draft.measure} family={family} at={at} asked={asked} onChange={(measure) => change({ measure })} onUsual={(measure, usual) => change({ measure, timing: { ...draft.timing, setup_s: family?.setup_s ?? 20, reset_s: family?.reset_s ?? 15, flight_s: usual.flight_s, reading_s: usual.reading_s } })} />
-            {draft.also ? (
-              <div className="hair pt-4">
-                <MeasurePart where="also" value={draft.also} family={family} at={at} asked={asked} onChange={(also) => change({ also })} />
-                <button type="button" className="btn btn-plain" onClick={() => change({ also: null })}>
-                  Remove the second measurement
-                </button>
-              </div>
-            ) : (
-              <button type="button" className="btn btn-plain justify-self-start" onClick={() => change({ also: { ...draft.measure, name: '', rule: '', timed: false, timers: 1, step: '' } })}>
-                Add a second measurement
-              </button>
-            )}
+          </Fold>
+          <Fold n="2" title="The one thing to change" says={`${draft.variable.name}: ${study.levels.map((l) => l.label).join(', ')}`} missing={missing('variable') || unlimited}>
+            <VariablePart {...part} family={family} problems={study.problems} ahead={ahead} study={study} />
+          </Fold>
+          <Fold n="3" title="What is measured" says={measuredSays(draft)} missing={missing('measures', 'drop', 'survival', 'payloads', 'margin')}>
+            <MeasuresPart {...part} family={family} />
             <div className="grid gap-6 md:grid-cols-2">
               <Line label="Where the start line is" says={at('start_line')} value={draft.start_line ?? ''} placeholder="Front edge of the tape across the hall" onChange={(start_line) => change({ start_line })} />
               <Line label="What makes a trial void" says={at('void_rule')} value={draft.void_rule ?? ''} placeholder={family?.faults.slice(0, 2).join(', ') ?? ''} onChange={(void_rule) => change({ void_rule })} />
             </div>
             {drops ? <DropPart {...part} /> : null}
-          </Part>
-          <Part n="4" title="How often, and who">
+          </Fold>
+          <Fold n="4" title="What is worked out" says={(draft.derived ?? []).map((d) => `${d.name}${d.unit ? ` in ${d.unit}` : ''}`).join(', ') || 'Nothing beyond the readings.'} missing={missing('derived')}>
+            <DerivedPart {...part} ahead={ahead} study={study} />
+          </Fold>
+          <Fold n="5" title="What is kept the same" says={(ahead?.kept_same ?? []).map((k) => `${k.name}${k.how ? ` (${k.how})` : ''}`).join(', ') || 'Nothing is named yet.'} missing={missing('hold')}>
+            <KeptSameList draft={draft} change={change} ahead={ahead} at={at} study={study} />
+          </Fold>
+          <Fold n="6" title="How often, and who" says={`${draft.repeats} repeats of each level${draft.groups?.length ? `, ${draft.groups.join(', ')}` : ''}${draft.class_label ? `, class ${draft.class_label}` : ''}; ${(ORDERS.find((o) => o[0] === draft.order)?.[1] ?? '').replace(' (advised)', '')}`} missing={missing('repeats', 'groups', 'rota', 'timing')}>
             <OftenPart {...part} ahead={ahead} />
-          </Part>
-          <Part n="5" title="The prediction">
+          </Fold>
+          <Fold n="7" title="The prediction" says={draft.prediction || 'Not written yet.'} missing={!study.kept && missing('prediction')}>
             <div className="grid gap-6 md:grid-cols-2">
               <Line label="What will happen?" says={at('prediction')} hint={asked('prediction') ?? (study.kept ? 'Locked: trials have been kept.' : 'Locked when the first trial is kept.')} rows={2} value={draft.prediction ?? ''} onChange={(prediction) => change({ prediction })} />
               <Line label="Why?" says={at('reason')} rows={2} value={draft.reason ?? ''} placeholder="Because …" onChange={(reason) => change({ reason })} />
             </div>
             <Pick label="In short" value={draft.expect ?? ''} options={[['', 'not said'], ...expectations(draft)]} onChange={(expect) => change({ expect })} />
-          </Part>
-          <Part n="6" title="How it will be judged">
+          </Fold>
+          <Fold n="8" title="How it will be judged" says={judgedSays(draft)} missing={false}>
             <JudgedPart {...part} />
-          </Part>
-          <Part n="7" title="Cautions and limits">
+          </Fold>
+          <Fold n="9" title="Cautions and limits" says={[...study.limits_said, `${study.cautions.length} cautions to read`, study.sign_off?.covers ? `signed by ${study.sign_off.adult}` : ''].filter(Boolean).join('; ')} missing={missing('limits', 'cautions') || waiting}>
             <SafetyPart {...part} study={study} ahead={ahead} settled={send} />
-          </Part>
-          <Part n="8" title="Rehearsal">
+          </Fold>
+          <Fold n="10" title="Rehearsal" says={ahead?.outlook.rehearsal?.says ?? ahead?.outlook.why_not ?? ''} missing={false}>
             <RehearsalPart {...part} study={study} ahead={ahead} />
-          </Part>
+          </Fold>
         </div>
         <PlanAside study={study} draft={draft} grave={grave} ahead={ahead} plan={plan} onStart={() => void start()} />
       </div>
@@ -108,11 +111,12 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
   )
 }
 
-/** The variable of a contest is the device and of design rounds the version; a fair test has its own. */
-export function kindChange(draft: Draft, study_kind: NonNullable<Draft['study_kind']>): Partial<Draft> {
-  const untouched = !draft.variable.name || ['device', 'version'].includes(draft.variable.name)
-  if (!untouched) return { study_kind }
-  if (study_kind === 'contest') return { study_kind, variable: { name: 'device', kind: 'name', quantity: 'number', unit: '', levels: [...(draft.groups ?? [])] } }
-  if (study_kind === 'design_rounds') return { study_kind, variable: { name: 'version', kind: 'name', quantity: 'number', unit: '', levels: ['1', '2'] } }
-  return { study_kind, variable: { name: '', kind: 'number', quantity: 'number', unit: '', levels: [] } }
+/** The measures in one line, each with its unit. */
+const measuredSays = (draft: Draft): string =>
+  [...draft.measures.map((m) => `${m.name}${m.unit && m.unit !== 'count' ? ` in ${m.unit}` : ''}${(m.timers ?? 1) > 1 ? `, ${m.timers} timers` : ''}`), draft.void_rule ? `void: ${draft.void_rule}` : ''].filter(Boolean).join('; ')
+
+/** The schools in one line, in the words of their choices. */
+function judgedSays(draft: Draft): string {
+  const word = <T extends string>(options: readonly (readonly [T, string, string])[], id: T) => (options.find((o) => o[0] === id)?.[1] ?? '').replace(' (advised)', '')
+  return `Real when ${word(EVIDENCE, draft.evidence ?? 'shuffle')}; the result is ${word(RESULTS, draft.result ?? 'mean')}; ${draft.reading_level} reading level.`
 }

@@ -5,8 +5,8 @@ import { patchStudy } from '../../data/usePlan'
 import type { Typing, TypingNow } from '../../machines/typing'
 import { Field } from '../../parts/parts'
 import { CopyOut } from './CopyOut'
-import { PlanSaved } from './PlanSaved'
-import { Undo } from './Undo'
+import { PlanSaved } from '../../planning/PlanSaved'
+import { Undo } from '../../planning/Undo'
 
 /** The plan so far: how many trials, whether they fit, what the audit would object to, and the next act. */
 export function PlanAside({ study, draft, grave, ahead, plan, onStart }: { study: Study; draft: Draft; grave: Problem[]; ahead: Ahead | undefined; plan: TypingNow<Draft> & { machine: Typing<Draft> }; onStart: () => void }) {

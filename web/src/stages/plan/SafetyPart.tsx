@@ -3,7 +3,7 @@ import { v4 as uuid } from 'uuid'
 import { type Ahead, api, ask, type Draft, type Limit, type Study } from '../../data/api'
 import { tookStudy } from '../../data/usePlan'
 import { Line, Pick, Says, Sheet, Tick } from '../../parts/parts'
-import type { PartOf } from './problems'
+import type { PartOf } from '../../planning/problems'
 
 type Place = Ahead['limits'][number]
 const placeKey = (l: { on: string; name?: string | undefined }) => `${l.on}:${l.on === 'held' ? (l.name ?? '') : ''}`

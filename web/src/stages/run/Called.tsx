@@ -1,11 +1,12 @@
 import { Link } from 'react-router'
 import type { Study, Turn } from '../../data/api'
+import { firstOf } from '../../data/measures'
 import { labelOf, levelIndex } from '../../data/trials'
 import { countFilled, countKept, type SeenTrial, turnKey } from '../../machines/turns'
 import { Key, Shape } from '../../parts/parts'
 
 /** What is next in large type: group, level, which trial; what was agreed is a press away. */
-export function Who({ study, turn, seen, next, taken, onAgreed }: { study: Study; turn: Turn; seen: SeenTrial[]; next: Turn | undefined; taken: boolean; onAgreed: () => void }) {
+export function Who({ study, turn, seen, next, taken, released, onAgreed }: { study: Study; turn: Turn; seen: SeenTrial[]; next: Turn | undefined; taken: boolean; released: string; onAgreed: () => void }) {
   const n = Math.min(countFilled(study.turns, seen, turn.level) + 1, study.draft.repeats ?? 1)
   const at = levelIndex(study, turn.level)
   const practice = study.draft.practice ?? 0
@@ -26,6 +27,11 @@ export function Who({ study, turn, seen, next, taken, onAgreed }: { study: Study
           trial {n} of {study.draft.repeats}
         </span>
       </p>
+      {released ? (
+        <p className="m-0 mt-1 text-[1.05rem]" data-released>
+          {released}
+        </p>
+      ) : null}
       {taken ? (
         <p className="m-0 mt-1 font-semibold text-doubt" role="status" data-taken>
           This turn has been kept on another screen. Keep yours as well and it is a further trial; clear the field to go on.
@@ -59,7 +65,8 @@ export function Who({ study, turn, seen, next, taken, onAgreed }: { study: Study
 
 /** What the plan agreed on, where it is needed: at the lane. brief: what must be in sight all the time. */
 export function Agreed({ study, brief = false }: { study: Study; brief?: boolean }) {
-  const { start_line, void_rule, measure } = study.draft
+  const { start_line, void_rule } = study.draft
+  const measure = firstOf(study.draft)
   const rows: [string, string[]][] = [
     ['Limit', study.limits_said],
     ['Read', measure.rule && !brief ? [measure.rule] : []],

@@ -1,13 +1,16 @@
 import { Key, Sheet } from '../../parts/parts'
 
-export function KeySheet({ open, onClose, timed }: { open: boolean; onClose: () => void; timed: boolean }) {
+export function KeySheet({ open, onClose, timed, words }: { open: boolean; onClose: () => void; timed: boolean; words: boolean }) {
   const keys: [string, string][] = [
     ...(timed ? ([['Space', 'release, then landed']] as [string, string][]) : []),
+    ...(words ? ([['1 2 3', 'the outcome, the best first']] as [string, string][]) : []),
     ['Enter', 'keep the reading'],
     ['V', 'void, then a digit for the fault'],
     ['Z', 'undo the last trial'],
     ['+', 'at the end of a reading: at least this'],
     ['~', 'before a reading: an estimate'],
+    ['P', 'a practice: recorded, not counted'],
+    ['N', 'who releases and how things stand now'],
     ['D', 'count down (while the field is empty)'],
     ['?', 'this sheet'],
   ]

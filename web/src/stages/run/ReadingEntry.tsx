@@ -1,11 +1,13 @@
 import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
 import { Link } from 'react-router'
 import type { Family, Study } from '../../data/api'
+import { firstOf, isNumber, withUnit } from '../../data/measures'
 import { inSeconds, type Stopwatch } from '../../machines/stopwatch'
 import type { SeenTrial } from '../../machines/turns'
 import { Key } from '../../parts/parts'
 import { Rungs } from './Rungs'
-import { type Echo, useEcho, type useEntry } from './useEntry'
+import { type Echo, type Place, useEcho, type useEntry } from './useEntry'
+import { Behaviours, Outcomes, Places } from './Words'
 
 type Props = {
   study: Study
@@ -14,6 +16,10 @@ type Props = {
   watch: Stopwatch
   said: { text: string; bad: boolean }
   lastKept: SeenTrial | undefined
+  practice: boolean
+  rung: number | null
+  onPractice: () => void
+  onNow: () => void
   onPress: (at: number) => void
   onKeep: () => void
   onVoid: () => void
@@ -34,84 +40,101 @@ export function echoSays(echo: Echo, unit: string): string {
   return ''
 }
 
-/** The reading: a large line to write on, and for timed measures one large target. */
-export function ReadingEntry({ study, family, fields, watch, said, onPress, onKeep, onVoid, onUndo, onCount, onKeys }: Props) {
-  const { measure, also } = study.draft
-  const { entry } = fields
-  const timed = Boolean(measure.timed)
+/** Where the cursor goes after one place is written: the next empty one, or nowhere. */
+export const fieldId = (p: Place): string => (p.name === '0' ? 'timer-0' : p.measure.id === 'm1' || /^\d$/.test(p.name) ? `timer-${p.name}` : `at-${p.name.replaceAll('.', '-')}`)
+
+/** The reading: a large line to write on, and for timed measures one large target; words to press where the scale is words. */
+export function ReadingEntry({ study, family, fields, watch, said, practice, rung, onPress, onKeep, onVoid, onUndo, onCount, onKeys, onPractice, onNow }: Props) {
+  const measure = firstOf(study.draft)
+  const { texts, places } = fields
   const main = useRef<HTMLInputElement>(null)
-  const second = useRef<HTMLInputElement>(null)
+  const first = places[0] as Place
+  const timers = places.filter((p) => p.measure.id === measure.id && p.payload === 1)
+  const rest = places.filter((p) => !timers.includes(p))
+  const timed = Boolean(measure.timed)
+  const numeric = isNumber(measure)
   const state = useSyncExternalStore(watch.subscribe, () => watch.snapshot)
-  const echo = useEcho(study, entry.texts)
-  const alsoEcho = useEcho(study, also ? [entry.also] : [], true)
+  const echo = useEcho(study, measure, timers.map((p) => texts[p.name] ?? ''))
   useEffect(() => {
     // On a wide screen the field is ready for digits; on a phone the keyboard would cover the target.
     if (window.matchMedia('(min-width: 768px)').matches) main.current?.focus()
   }, [])
   useEffect(() => {
-    // After landing, the next timer's field is ready to be written in.
-    if (state.state === 'ended') (document.getElementById('timer-1') ?? second.current)?.focus()
-  }, [state.state])
-  const enter = (from: number | 'also') => {
-    if (from !== 'also') {
-      const empty = entry.texts.findIndex((t, i) => i > from && t.trim() === '')
-      if (empty > 0 && (entry.texts[from] ?? '').trim()) {
-        document.getElementById(`timer-${empty}`)?.focus()
-        return
-      }
-      if (also && !entry.also.trim() && (entry.texts[0] ?? '').trim() && document.activeElement !== second.current) {
-        second.current?.focus()
-        return
-      }
+    // After landing, the next place is ready to be written in.
+    const next = places[1]
+    if (state.state === 'ended' && next) document.getElementById(fieldId(next))?.focus()
+  }, [state.state, places])
+  const enter = (from: Place) => {
+    const at = places.indexOf(from)
+    const written = (texts[from.name] ?? '').trim() !== ''
+    const next = places.find((p, i) => i > at && isNumber(p.measure) && (texts[p.name] ?? '').trim() === '')
+    // a second Enter on an empty further place keeps what there is
+    if (next && written && (at === 0 || from.measure.id === measure.id)) {
+      document.getElementById(fieldId(next))?.focus()
+      return
     }
     onKeep()
     main.current?.focus()
   }
+  const value = texts['0'] ?? ''
   const hint = said.bad ? said.text : echoSays(echo, measure.unit ?? '') || said.text
   const bad = said.bad || echo.state === 'refused'
   const doubt = echo.state === 'read' && !said.bad ? echo.asks : null
   return (
-    <section aria-label="Reading" className="px-4 pt-1 md:border-l-2 md:border-hair md:px-8 md:pt-7">
+    <section aria-label="Reading" className="min-w-0 px-4 pt-1 md:border-l-2 md:border-hair md:px-8 md:pt-7">
       <label htmlFor="timer-0" className="m-0 block font-semibold text-quiet first-letter:uppercase">
+        {practice ? 'Practice, not counted: ' : ''}
         {measure.name}
+        {rung === null ? '' : `, from ${withUnit(String(rung), study.draft.drop?.unit ?? 'm')}`}
       </label>
-      <div className="flex items-baseline gap-4 border-b-[6px] border-ink md:max-w-[30rem]">
-        {timed && state.state === 'running' ? (
-          <Elapsed from={state.from} />
-        ) : (
-          <input
-            ref={main}
-            id="timer-0"
-            autoComplete="off"
-            enterKeyHint="done"
-            inputMode={timed ? 'decimal' : 'text'}
-            aria-invalid={bad}
-            aria-describedby="reading-says"
-            className="big w-full min-w-0 border-0 bg-transparent p-0 text-[4.2rem] leading-[1.05] outline-none focus:bg-tape/20 md:text-[5.4rem]"
-            style={{ fontStretch: (entry.texts[0]?.length ?? 0) > 7 ? '62%' : '72%', fontSize: (entry.texts[0]?.length ?? 0) > 10 ? '2.6rem' : undefined }}
-            placeholder={timed ? '0.00' : '–'}
-            value={entry.texts[0] ?? ''}
-            onChange={(e) => fields.setText(0, e.target.value)}
-            onKeyDown={(e) => {
-              if (e.key === 'Enter') {
-                e.preventDefault()
-                enter(0)
-              }
-            }}
-          />
-        )}
-        <span className="big text-[2.2rem] text-quiet">{measure.unit}</span>
-      </div>
+      {numeric ? (
+        <div className="flex items-baseline gap-4 border-b-[6px] border-ink md:max-w-[30rem]">
+          {timed && state.state === 'running' ? (
+            <Elapsed from={state.from} />
+          ) : (
+            <input
+              ref={main}
+              id="timer-0"
+              autoComplete="off"
+              enterKeyHint="done"
+              inputMode={timed ? 'decimal' : 'text'}
+              aria-invalid={bad}
+              aria-describedby="reading-says"
+              className="big w-full min-w-0 border-0 bg-transparent p-0 text-[4.2rem] leading-[1.05] outline-none focus:bg-tape/20 md:text-[5.4rem]"
+              style={{ fontStretch: value.length > 7 ? '62%' : '72%', fontSize: value.length > 10 ? '2.6rem' : undefined }}
+              placeholder={timed ? '0.00' : '–'}
+              value={value}
+              onChange={(e) => fields.setText('0', e.target.value)}
+              onKeyDown={(e) => {
+                if (e.key === 'Enter') {
+                  e.preventDefault()
+                  enter(first)
+                }
+              }}
+            />
+          )}
+          <span className="big text-[2.2rem] text-quiet">{measure.unit === 'count' ? '' : measure.unit}</span>
+          {measure.quantity === 'count' ? (
+            <button type="button" className="btn big my-2 min-h-[72px] min-w-[72px] text-[2.2rem]" aria-label="One more" onClick={() => fields.setText('0', String((Number.parseInt(value, 10) || 0) + 1))}>
+              +
+            </button>
+          ) : null}
+        </div>
+      ) : measure.scale === 'order' ? (
+        <Places measure={measure} value={value} most={study.levels.length} onPick={(t) => fields.setText('0', t)} />
+      ) : (
+        <Outcomes measure={measure} value={value} keys big onPick={(t) => fields.setText('0', t)} />
+      )}
       <p id="reading-says" role="status" aria-live="polite" className={`m-0 mt-1 min-h-[1.6rem] ${bad ? 'font-semibold text-doubt' : 'text-quiet'}`} data-says={bad || undefined}>
         {hint || <span className="max-md:hidden">{measure.rule}</span>}
         {doubt ? <span className="font-semibold text-doubt"> {doubt}</span> : null}
       </p>
-      <Rungs study={study} text={entry.texts[0] ?? ''} onPick={(text) => fields.setText(0, text)} />
+      <Rungs study={study} text={value} onPick={(text) => fields.setText('0', text)} />
       {timed ? (
         <button
           type="button"
           data-press
-          className={`btn mt-2 w-full flex-col border-0 text-[2.6rem] md:max-w-[30rem] ${state.state === 'running' ? 'bg-tape text-tape-ink' : 'btn-act'} ${entry.texts.length > 1 || also ? 'min-h-[19vh]' : 'min-h-[26vh]'} md:min-h-[96px]`}
+          className={`btn mt-2 w-full flex-col border-0 text-[2.6rem] md:max-w-[30rem] ${state.state === 'running' ? 'bg-tape text-tape-ink' : 'btn-act'} ${places.length > 1 ? 'min-h-[19vh]' : 'min-h-[26vh]'} md:min-h-[96px]`}
           style={{ touchAction: 'manipulation' }}
           onPointerDown={(e) => onPress(e.timeStamp)}
           disabled={state.state === 'ended'}
@@ -120,49 +143,30 @@ export function ReadingEntry({ study, family, fields, watch, said, onPress, onKe
           <span className="text-[1rem] font-normal">{state.state === 'ready' ? 'press as it is let go' : state.state === 'running' ? 'press at first touch' : 'keep it, or void it'}</span>
         </button>
       ) : null}
-      {entry.texts.length > 1 ? (
+      {timers.length > 1 ? (
         <div className="mt-3 flex gap-5 md:max-w-[30rem]">
-          {entry.texts.slice(1).map((text, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a timer has no identity but its place
-            <label key={i} className="grow text-[0.92rem] font-semibold text-quiet">
-              Timer {i + 2}
-              <input id={`timer-${i + 1}`} data-words inputMode="decimal" autoComplete="off" className="field big text-[1.6rem] text-ink" value={text} onChange={(e) => fields.setText(i + 1, e.target.value)}
+          {timers.slice(1).map((p) => (
+            <label key={p.name} className="grow text-[0.92rem] font-semibold text-quiet">
+              Timer {p.timer + 1}
+              <input id={fieldId(p)} data-words inputMode="decimal" autoComplete="off" className="field big text-[1.6rem] text-ink" value={texts[p.name] ?? ''} onChange={(e) => fields.setText(p.name, e.target.value)}
                 onKeyDown={(e) => {
                   if (e.key === 'Enter') {
                     e.preventDefault()
-                    enter(i + 1)
+                    enter(p)
                   }
                 }} />
             </label>
           ))}
         </div>
       ) : null}
-      {also ? (
-        <div className="mt-3 grid grid-cols-2 gap-5 md:max-w-[30rem]">
-          <label className="text-[0.92rem] font-semibold text-quiet">
-            <span className="first-letter:uppercase inline-block">{also.name}</span> / {also.unit}
-            <input ref={second} data-words autoComplete="off" className="field big text-[1.6rem] text-ink" aria-describedby="also-says" placeholder={also.signed ? 'left 12, right 5' : ''} value={entry.also} onChange={(e) => fields.setAlso(e.target.value)}
-              onKeyDown={(e) => {
-                if (e.key === 'Enter') {
-                  e.preventDefault()
-                  enter('also')
-                }
-              }} />
-            <span id="also-says" className={`font-normal ${alsoEcho.state === 'refused' ? 'text-doubt' : ''}`}>{echoSays(alsoEcho, also.unit ?? '')}</span>
-          </label>
-          <label className="text-[0.92rem] font-semibold text-quiet">
-            Behaviour
-            <span className="pick">
-              <select className="field text-ink" value={entry.behaviour} onChange={(e) => fields.setBehaviour(e.target.value)}>
-                <option value="">not noted</option>
-                {family.behaviours.map((b) => (
-                  <option key={b}>{b}</option>
-                ))}
-              </select>
-            </span>
-          </label>
+      {rest.length ? (
+        <div className="mt-3 flex gap-5 max-md:snap-x max-md:overflow-x-auto md:grid md:max-w-[34rem] md:grid-cols-2" data-further>
+          {rest.map((p) => (
+            <Further key={p.name} study={study} place={p} text={texts[p.name] ?? ''} onText={(t) => fields.setText(p.name, t)} onEnter={() => enter(p)} />
+          ))}
         </div>
       ) : null}
+      {family.behaviours.length ? <Behaviours words={family.behaviours} chosen={fields.behaviours} onToggle={fields.toggleBehaviour} /> : null}
       <div className="mt-4 flex flex-wrap gap-2.5">
         <button type="button" className="btn btn-act min-h-[64px] grow text-[1.2rem] md:min-w-[9.5rem] md:grow-0" onClick={onKeep} disabled={state.state === 'running'}>
           Keep <span className="max-md:hidden"><Key>Enter</Key></span>
@@ -170,8 +174,8 @@ export function ReadingEntry({ study, family, fields, watch, said, onPress, onKe
         <button type="button" className="btn min-h-[64px] grow px-3 md:grow-0" onClick={onVoid}>
           Void <span className="max-md:hidden"><Key>V</Key></span>
         </button>
-        {timed ? null : (
-          <button type="button" className="btn min-h-[64px] grow px-3 md:grow-0" disabled={!(entry.texts[0] ?? '').trim()} onClick={() => fields.setText(0, (entry.texts[0] ?? '').endsWith('+') ? (entry.texts[0] ?? '').slice(0, -1) : `${entry.texts[0]}+`)}>
+        {timed || !numeric ? null : (
+          <button type="button" className="btn min-h-[64px] grow px-3 md:grow-0" disabled={!value.trim()} onClick={() => fields.setText('0', value.endsWith('+') ? value.slice(0, -1) : `${value}+`)}>
             At least <span className="max-md:hidden"><Key>+</Key></span>
           </button>
         )}
@@ -179,18 +183,52 @@ export function ReadingEntry({ study, family, fields, watch, said, onPress, onKe
           Undo <span className="max-md:hidden"><Key>Z</Key></span>
         </button>
       </div>
-      <div className="mb-1 flex flex-wrap gap-2">
+      <div className="mb-1 flex flex-wrap gap-x-1 [&>*]:px-1.5">
         <button type="button" className="btn btn-plain" onClick={onCount}>
           Count down <span className="max-md:hidden"><Key>D</Key></span>
+        </button>
+        <button type="button" className="btn btn-plain" aria-pressed={practice} onClick={onPractice}>
+          {practice ? 'Count it again' : 'Practice'} <span className="max-md:hidden"><Key>P</Key></span>
+        </button>
+        <button type="button" className="btn btn-plain" onClick={onNow}>
+          As it is now <span className="max-md:hidden"><Key>N</Key></span>
         </button>
         <Link to={`/study/${study.id}/trials`} className="btn btn-plain md:hidden">
           All trials
         </Link>
         <button type="button" className="btn btn-plain max-md:hidden" onClick={onKeys}>
-          All keys <Key>?</Key>
+          Keys <Key>?</Key>
         </button>
       </div>
     </section>
+  )
+}
+
+/** A further measure of the same trial: one Tab or swipe away. */
+function Further({ study, place, text, onText, onEnter }: { study: Study; place: Place; text: string; onText: (t: string) => void; onEnter: () => void }) {
+  const m = place.measure
+  const echo = useEcho(study, m, [text])
+  const name = place.payloadName ? `${m.name}, ${place.payloadName}` : m.name
+  if (m.scale === 'outcome' || m.scale === 'order')
+    return (
+      <div className="shrink-0 snap-start max-md:w-[86%] md:col-span-2">
+        <p className="m-0 text-[0.92rem] font-semibold text-quiet first-letter:uppercase">{name}</p>
+        {m.scale === 'order' ? <Places measure={m} value={text} most={study.levels.length} onPick={onText} /> : <Outcomes measure={m} value={text} keys={false} onPick={onText} />}
+      </div>
+    )
+  return (
+    <label className="shrink-0 snap-start text-[0.92rem] font-semibold text-quiet max-md:w-[60%]">
+      <span className="inline-block first-letter:uppercase">{name}</span>
+      {m.unit && m.unit !== 'count' ? ` / ${m.unit}` : ''}
+      <input id={fieldId(place)} data-words autoComplete="off" className="field big text-[1.6rem] text-ink" aria-describedby={`${fieldId(place)}-says`} placeholder={m.signed ? 'left 12, right 5' : ''} value={text} onChange={(e) => onText(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter') {
+            e.preventDefault()
+            onEnter()
+          }
+        }} />
+      <span id={`${fieldId(place)}-says`} className={`font-normal ${echo.state === 'refused' ? 'text-doubt' : ''}`}>{echoSays(echo, m.unit)}</span>
+    </label>
   )
 }
 

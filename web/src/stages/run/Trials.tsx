@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { useParams, useSearchParams } from 'react-router'
-import type { Family, Study, TrialBody } from '../../data/api'
+import type { Family, ReadingGiven, Study, TrialBody } from '../../data/api'
+import { behavioursOf, firstOf, firstWritten, isNumber, readingOf, textsOf, written } from '../../data/measures'
 import { useFamilies, useHistory, useStudy, useTakenBack, useTrials } from '../../data/queries'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
@@ -9,10 +10,10 @@ import type { SeenTrial } from '../../machines/turns'
 import { Frame } from '../../parts/Frame'
 import { Line, Pick, Says, Shape, Sheet, Skeleton, Trouble } from '../../parts/parts'
 import { OwnFault } from './FaultSheet'
-import { look } from './useEntry'
+import { BEHAVIOUR, look, type Place, placesOf, readingsOf, type Texts } from './useEntry'
 
 const STATE = { kept: 'kept', void: 'void', withdrawn: 'taken back' } as const
-const PLACE = { turn: '', extra: 'extra', outside: 'outside the plan' } as const
+const PLACE = { turn: '', extra: 'extra', outside: 'outside the plan', practice: 'practice, not counted' } as const
 
 /** Every trial of a study in every state: looked at, corrected, voided, brought back, placed; each change stays in its history. */
 export function Trials() {
@@ -27,7 +28,7 @@ export function Trials() {
 }
 
 function List({ study, stored, family }: { study: Study; stored: Parameters<typeof useTrialsSeen>[1]; family: Family | undefined }) {
-  const seen = useTrialsSeen(study.id, stored)
+  const seen = useTrialsSeen(study, stored)
   const [search, setSearch] = useSearchParams()
   const [open, setOpen] = useState('')
   const asked = (search.get('only') ?? '').split(',').filter(Boolean).map(Number)
@@ -61,13 +62,13 @@ function List({ study, stored, family }: { study: Study; stored: Parameters<type
                       {t.group || 'class'}, block {t.block}
                     </span>
                   </span>
-                  <span className={`big num text-right text-[1.3rem] md:text-left ${t.state === 'void' ? 'line-through' : ''}`}>{written(t)}</span>
+                  <span className={`big num text-right text-[1.3rem] md:text-left ${t.state === 'void' ? 'line-through' : ''}`}>{firstWritten(study, t)}</span>
                   <span className="col-span-2 col-start-2 md:col-span-1 md:col-start-auto">
                     {t.state === 'void' ? <strong>void: {t.fault}. </strong> : null}
                     {t.place === 'turn' ? null : <strong className="text-doubt">{PLACE[t.place]}. </strong>}
                     {t.why ? `${t.why} ` : ''}
                     {t.saved === 'waiting' ? 'Waiting to be sent. ' : t.saved === 'refused' ? `Not taken: ${t.says} ` : ''}
-                    <span className="text-quiet">{[t.behaviour, t.note].filter(Boolean).join(' · ')}</span>
+                    <span className="text-quiet">{[...further(study, t), ...behavioursOf(t), ...t.derived.filter((d) => d.text).map((d) => d.text), t.version ? `version ${t.version}` : '', t.person, t.note].filter(Boolean).join(' · ')}</span>
                   </span>
                   <span className="font-semibold underline underline-offset-4 max-md:hidden">Change</span>
                 </button>
@@ -86,6 +87,9 @@ function List({ study, stored, family }: { study: Study; stored: Parameters<type
   )
 }
 
+/** What was read beside the first measure, as it was written. */
+const further = (study: Study, t: SeenTrial): string[] => study.draft.measures.slice(1).flatMap((m) => t.readings.filter((r) => r.measure === m.id).map((r) => `${m.name} ${written(r)}`))
+
 /** Trials that were taken back by undo: they fill nothing, and can be brought back. */
 function TakenBack({ study, here }: { study: Study; here: SeenTrial[] }) {
   const gone = (useTakenBack(study.id).data ?? []).filter((t) => !here.some((h) => h.id === t.id))
@@ -100,7 +104,7 @@ function TakenBack({ study, here }: { study: Study; here: SeenTrial[] }) {
             <span className="text-quiet">
               {t.group || 'class'}, block {t.block}
             </span>
-            <span className="big num text-[1.3rem]">{written(t)}</span>
+            <span className="big num text-[1.3rem]">{firstWritten(study, t)}</span>
             <span className="grow" />
             <button
               type="button"
@@ -116,35 +120,35 @@ function TakenBack({ study, here }: { study: Study; here: SeenTrial[] }) {
   )
 }
 
-const bare = (text: string) => /^[\s\d.,+−-]+$/.test(text)
-const written = (t: { texts: string[]; unit: string }) => t.texts.map((text) => (bare(text) && t.unit && t.unit !== 'count' ? `${text} ${t.unit}` : text)).join(' / ') || '–'
-
-/** One trial changed: its reading corrected, made void, brought back, placed in the plan, or given a note. */
+/** One trial changed: its readings corrected, made void, brought back, placed in the plan, or given a note. */
 function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTrial; family: Family | undefined; onDone: () => void }) {
-  const [texts, setTexts] = useState(trial.texts.length ? trial.texts : [''])
-  const [also, setAlso] = useState(trial.also_text)
+  const places = placesOf(study.draft)
+  const first = firstOf(study.draft)
+  const unitOf = (p: Place) => readingOf(trial, p.measure.id, p.payload)?.unit || (isNumber(p.measure) ? p.measure.unit : '')
+  const [texts, setTexts] = useState<Texts>(() => Object.fromEntries([...places.map((p) => [p.name, textsOf(trial, p.measure.id, p.payload)[p.timer] ?? '']), [BEHAVIOUR, behavioursOf(trial).join('; ')]]))
   const [note, setNote] = useState(trial.note)
   const [level, setLevel] = useState(trial.level)
   const [block, setBlock] = useState(String(trial.block))
   const [says, setSays] = useState('')
   const [asked, setAsked] = useState('')
-  const { also: second, measure } = study.draft
   const blocks = Array.from({ length: study.draft.repeats ?? 1 }, (_, i) => String(i + 1))
   const send = (part: Partial<TrialBody>) => {
     void queue.add({ kind: 'trial', studyId: study.id, id: trial.id, body: { ...bodyOf(trial), ...part, revision: trial.revision + 1 } })
     onDone()
   }
-  /** The texts as they stand here; what was written in another unit keeps it. */
-  const reading = async (): Promise<Partial<TrialBody> | null> => {
-    const kept = texts.filter((t) => t.trim())
-    const same = kept.join('|') === trial.texts.join('|')
-    const looked = await look({ ...study, draft: { ...study.draft, measure: { ...measure, unit: trial.unit || measure.unit } } }, kept, false, trial.id)
-    if (looked.state === 'refused') {
-      setSays(looked.says)
+  /** The readings as they stand here; what was written in another unit keeps it, and so does a measure that the plan no longer has. */
+  const readings = async (): Promise<ReadingGiven[] | null> => {
+    const made = readingsOf(places, texts).map((r) => ({ ...r, unit: readingOf(trial, r.measure, r.payload)?.unit ?? r.unit ?? '', taken: 'typed' as const }))
+    const main = made.filter((r) => r.measure === first.id)
+    if (!main.length) {
+      setSays('Nothing is written. Write the reading, or make the trial void and name the fault.')
       return null
     }
-    if (looked.state === 'none') {
-      setSays('Nothing is written. Write the reading, or make the trial void and name the fault.')
+    const kept = main[0]?.texts ?? []
+    const same = kept.join('|') === textsOf(trial, first.id).join('|')
+    const looked = await look(study, first, kept, trial.id, main[0]?.unit || first.unit)
+    if (looked.state === 'refused') {
+      setSays(looked.says)
       return null
     }
     if (looked.state === 'read' && looked.asks && !same && asked !== kept.join('|')) {
@@ -152,26 +156,28 @@ function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTri
       setSays(`${looked.asks} Press again if it is what was read.`)
       return null
     }
-    return { texts: kept, also_text: also, note }
+    return made
   }
   const correct = async () => {
-    const part = await reading()
-    if (part) send({ ...part, state: 'kept', fault: '', level, block: Number(block), placed: trial.place === 'outside' })
+    const made = await readings()
+    if (made) send({ readings: made, note, state: 'kept', fault: '', level, block: Number(block), placed: trial.place === 'outside' })
   }
-  const name = (i: number) => (texts.length > 1 ? `${measure.name}, timer ${i + 1}` : (measure.name ?? 'reading'))
+  const name = (p: Place) => `${p.measure.name || 'reading'}${p.payloadName ? `, ${p.payloadName}` : ''}${p.measure.timers > 1 && p.measure.id === first.id ? `, timer ${p.timer + 1}` : ''}${unitOf(p) && unitOf(p) !== 'count' ? `, ${unitOf(p)}` : ''}`
   return (
     <div className="grid gap-5">
       {trial.why ? <Says>{trial.why} It counts for nothing until it is placed in the plan; or make it void.</Says> : null}
       {trial.place === 'extra' ? <p className="m-0">This turn was kept more than once. All of its readings count for the level; the plan counts the turn once.</p> : null}
       <div className="grid gap-x-6 gap-y-4 md:grid-cols-3">
-        {texts.map((text, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a timer has no identity but its place
-          <Line key={i} label={`${name(i)}${trial.unit && trial.unit !== 'count' ? `, ${trial.unit}` : ''}`} big value={text} onChange={(v) => setTexts(texts.map((t, j) => (j === i ? v : t)))} />
-        ))}
-        {second ? <Line label={`${second.name}, ${trial.also_unit || second.unit}`} big value={also} onChange={setAlso} /> : null}
+        {places.map((p) =>
+          p.measure.scale === 'outcome' ? (
+            <Pick key={p.name} label={name(p)} value={texts[p.name] ?? ''} options={[['', 'not judged'], ...p.measure.words.map((w) => [w, w] as const)]} onChange={(v) => setTexts({ ...texts, [p.name]: v })} />
+          ) : (
+            <Line key={p.name} label={name(p)} big value={texts[p.name] ?? ''} onChange={(v) => setTexts({ ...texts, [p.name]: v })} />
+          ),
+        )}
       </div>
       <div className="grid gap-x-6 gap-y-4 md:grid-cols-3">
-        <Pick label="Level" value={level} options={[...(study.levels.some((l) => l.text === level) ? [] : [[level, `${level} (not in the plan)`] as const]), ...study.levels.map((l) => [l.text, l.label] as const)]} onChange={setLevel} />
+        <Pick label="Level" value={level} options={[...(study.levels.some((l) => l.id === level) ? [] : [[level, `${level} (not in the plan)`] as const]), ...study.levels.map((l) => [l.id, l.label] as const)]} onChange={setLevel} />
         <Pick label="Block" value={block} options={[...(blocks.includes(block) ? [] : [[block, `${block} (not in the plan)`] as const]), ...blocks.map((b) => [b, b] as const)]} onChange={setBlock} />
       </div>
       <Line label="Note" rows={2} value={note} onChange={(v) => setNote(v.slice(0, 500))} />
@@ -221,8 +227,7 @@ function History({ study, trial }: { study: string; trial: SeenTrial }) {
         {history.data.map((c) => (
           <li key={c.revision} className="py-1" data-revision={c.revision}>
             <span className="text-quiet">{new Date(c.received_at).toLocaleString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', second: '2-digit' })}</span>{' '}
-            {STATE[c.state]} {c.texts.join(' / ') || 'without a reading'} {c.unit === 'count' ? '' : c.unit}
-            {c.also_text ? `, ${c.also_text}` : ''} at {c.level}, block {c.block}
+            {STATE[c.state]} {(c.readings ?? []).map((r) => written({ texts: r.texts ?? [], unit: r.unit ?? '' })).join(', ') || 'without a reading'} at {c.level}, block {c.block}
             {c.fault ? `: ${c.fault}` : ''}
             {c.note ? ` (${c.note})` : ''}
           </li>

@@ -11,11 +11,11 @@ type Trend = Extract<Analysis['effect'], { kind: 'trend' }>['trend']
 const HEIGHT = 320
 
 /** The tape laid along the variable: every trial where it was read, means as bars, and the preferred form through them. */
-export function Against({ study, seen, trend, analysis }: { study: Study; seen: SeenTrial[]; trend: Trend; analysis: Analysis }) {
+export function Against({ study, seen, trend, analysis, response }: { study: Study; seen: SeenTrial[]; trend: Trend; analysis: Analysis; response: string }) {
   const [ref, width] = useWidth()
   const values = analysis.levels.map((l) => Number(l.level))
   const form = trend.forms.find((f) => f.form === trend.preferred) ?? trend.forms[0]
-  const marks = study.levels.flatMap((l, i) => marksOf(seen, l.text, study.draft.measure.unit ?? '').map((m) => ({ ...m, shape: i, at: Number(l.text.replace('−', '-')) })))
+  const marks = study.levels.flatMap((l, i) => marksOf(seen.filter((t) => t.level === l.id), response, analysis.response.unit ?? '').map((m) => ({ ...m, shape: i, at: Number(l.text.replace('−', '-')) })))
   const x0 = 70
   const inner = Math.max(60, width - x0 - 52)
   const tape = strip(values, inner)

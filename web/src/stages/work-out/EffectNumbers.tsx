@@ -75,7 +75,7 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
                   <td className="py-2 pl-4">{r.shown?.ci95 ?? '–'}</td>
                   <td className="py-2 pl-4">{r.shown?.p ?? '–'}</td>
                   <td className="no-print w-16">
-                    <button type="button" className="btn btn-plain min-h-[44px]" aria-label={`How was ${two?.label} against ${one?.label} worked out?`} onClick={() => onHow({ about: 'difference', first: one?.text ?? '', second: two?.text ?? '' })}>
+                    <button type="button" className="btn btn-plain min-h-[44px]" aria-label={`How was ${two?.label} against ${one?.label} worked out?`} onClick={() => onHow({ about: 'difference', first: one?.id ?? '', second: two?.id ?? '' })}>
                       How?
                     </button>
                   </td>
@@ -102,7 +102,7 @@ function Extremes({ study, a, onHow }: { study: Study; a: Analysis; onHow: (h: H
   const two = study.levels[levelIndex(study, used.at(-1)?.level ?? '')]
   if (!one || !two || one === two) return null
   return (
-    <button type="button" className="btn btn-plain no-print" onClick={() => onHow({ about: 'difference', first: one.text, second: two.text })}>
+    <button type="button" className="btn btn-plain no-print" onClick={() => onHow({ about: 'difference', first: one.id, second: two.id })}>
       How do {two.label} and {one.label} differ?
     </button>
   )

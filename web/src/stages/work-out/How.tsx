@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { api, ask, type Study } from '../../data/api'
 import { Says, Sheet } from '../../parts/parts'
 
-export type HowAsked = { about: 'mean' | 'difference'; first: string; second?: string }
+export type HowAsked = { about: 'mean' | 'difference' | 'trial'; first: string; second?: string; response?: string }
 
 /** The working of a number: the formula, the numbers put in, the answer. All of it comes from the core. */
 export function How({ asked, study, onClose }: { asked: HowAsked | null; study: Study; onClose: () => void }) {

@@ -1,24 +1,35 @@
 import { useState } from 'react'
-import { Link, useParams } from 'react-router'
-import { type Act, api, ask, type Analysis, type LevelSummary, Refusal, type Study, type Trial } from '../../data/api'
-import { client, useAnalysis, useStudy, useTrials } from '../../data/queries'
+import { Link, useParams, useSearchParams } from 'react-router'
+import { type Act, api, ask, type Analysis, type LevelSummary, patchOf, Refusal, type Study, type Trial } from '../../data/api'
+import { client, useAnalysis, useBeside, useStudy, useTrials } from '../../data/queries'
 import { patchStudy } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
 import { Says, Shape, Skeleton, Trouble } from '../../parts/parts'
 import { Tape } from '../../tape/Tape'
 import { levelIndex } from '../../data/trials'
-import { flagOf, flagWord, tapeLevels } from '../../tape/marks'
+import { Ladder } from '../../tape/Ladder'
+import { flagOf, flagWord, marksOf, tapeLevels } from '../../tape/marks'
+import { Shares } from '../../tape/Shares'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { Against } from './Against'
 import { How, type HowAsked } from './How'
+import { BesidePart, Survived, WorkedTrials } from './Beside'
+import { Choosing, over } from './Choosing'
 import { EffectNumbers } from './EffectNumbers'
 
 export function WorkOut() {
   const { id = '' } = useParams()
   const study = useStudy(id)
   const trials = useTrials(id)
-  const analysis = useAnalysis(id)
+  const [search, setSearch] = useSearchParams()
+  const response = search.get('measure') ?? ''
+  const factor = search.get('over') ?? ''
+  const analysis = useAnalysis(id, response, factor)
+  const choose = (next: { measure?: string; over?: string }) => {
+    const now = { measure: response, over: factor, ...next }
+    setSearch(Object.fromEntries(Object.entries(now).filter(([, v]) => v)), { replace: true })
+  }
   if (study.isError || trials.isError) return <Trouble error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
   if (!study.data || !trials.data || analysis.isPending) return <Skeleton lines={6} />
   return (
@@ -36,7 +47,7 @@ export function WorkOut() {
           <Trouble error={analysis.error} again={() => void analysis.refetch()} />
         )
       ) : (
-        <Worked study={study.data} trials={trials.data} a={analysis.data} />
+        <Worked key={`${response} ${factor}`} study={study.data} trials={trials.data} a={analysis.data} response={response} factor={factor} onChoose={choose} />
       )}
     </Frame>
   )
@@ -59,14 +70,18 @@ function Headline({ a }: { a: Analysis }) {
   )
 }
 
-function Worked({ study, trials, a }: { study: Study; trials: Trial[]; a: Analysis }) {
-  const seen = useTrialsSeen(study.id, trials)
+function Worked({ study, trials, a, response, factor, onChoose }: { study: Study; trials: Trial[]; a: Analysis; response: string; factor: string; onChoose: (next: { measure?: string; over?: string }) => void }) {
+  const seen = useTrialsSeen(study, trials)
+  const beside = useBeside(study.id).data
+  const shown = study.responses.find((r) => r.id === (response || study.draft.measures[0]?.id))
+  const of = shown?.id ?? ''
   const [view, setView] = useState<'levels' | 'against'>('levels')
   const [how, setHow] = useState<HowAsked | null>(null)
   const first = study.draft.reading_level === 'first'
-  const unit = study.draft.measure.unit ?? ''
-  const levels = tapeLevels(study, seen).map((l, i) => {
-    const s = a.levels.find((x) => levelIndex(study, x.level) === i)
+  const unit = a.response.unit ?? ''
+  const drawn = factor ? over(a, seen, factor).map((l) => ({ ...l, marks: marksOf(l.trials, of, unit) })) : tapeLevels(study, seen, undefined, undefined, of, unit)
+  const levels = drawn.map((l, i) => {
+    const s = a.levels.find((x, at) => (factor ? at === i : levelIndex(study, x.level) === i))
     return s && s.n_kept > 0 ? { ...l, ...flagOf(s, study), low: s.min, high: s.max } : l
   })
   const trend = a.effect.kind === 'trend' ? a.effect.trend : null
@@ -92,7 +107,8 @@ function Worked({ study, trials, a }: { study: Study; trials: Trial[]; a: Analys
             {study.outside === 1 ? 'One trial stands' : `${study.outside} trials stand`} outside the plan and {study.outside === 1 ? 'counts' : 'count'} for nothing here. <Link to={`/study/${study.id}/trials`}>Look at {study.outside === 1 ? 'it' : 'them'}</Link>
           </Says>
         ) : null}
-        {trend ? (
+        <Choosing study={study} response={of} factor={factor} onChoose={onChoose} />
+        {trend && shown?.shape !== 'rungs' ? (
           <div role="tablist" aria-label="How the trials are drawn" className="no-print mt-5 flex gap-2">
             {(
               [
@@ -107,16 +123,22 @@ function Worked({ study, trials, a }: { study: Study; trials: Trial[]; a: Analys
           </div>
         ) : null}
         <div id="drawn" className="mt-4" {...(trend ? { role: 'tabpanel', 'aria-labelledby': `tab-${view}` } : {})}>
-          {view === 'against' && trend ? (
-            <Against study={study} seen={seen} trend={trend} analysis={a} />
+          {shown?.shape === 'rungs' && !factor ? (
+            <Ladder study={study} seen={seen} />
+          ) : shown?.shape === 'survival' ? (
+            <Shares study={study} seen={seen} response={of} />
+          ) : view === 'against' && trend ? (
+            <Against study={study} seen={seen} trend={trend} analysis={a} response={of} />
           ) : (
             <Tape roomy levels={levels} unit={unit} caption={`Each level on the tape. ${a.levels.map((l) => `${String(l.level)}: mean ${l.quoted ?? 'none'}, ${l.n_kept} kept, ${l.n_void} void`).join('; ')}.`} />
           )}
         </div>
-        <Legend flag={flagWord(study)} />
+        {shown?.shape === 'number' || factor ? <Legend flag={flagWord(study)} /> : shown?.shape === 'rungs' ? <p className="m-0 mt-2 text-[0.92rem] text-quiet">Each column is one specimen. Solid: survived; open and struck: failed; the bracket lies between the last rung passed and the first failed; an arrow up: at least the top rung.</p> : null}
         <h2 className="mb-2 mt-8 text-[1.5rem]">The numbers</h2>
-        <Numbers a={a} study={study} first={first} onHow={setHow} />
-        <EffectNumbers a={a} study={study} first={first} onHow={setHow} />
+        {a.effect.kind === 'survival' ? <Survived a={a} study={study} /> : <Numbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} factor={factor} />}
+        {factor ? null : <EffectNumbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
+        {shown?.derived && !factor ? <WorkedTrials study={study} seen={seen} response={of} name={shown.name} onHow={setHow} /> : null}
+        <BesidePart study={study} beside={beside} />
       </div>
       <aside className="mt-8 self-start border-l-[8px] border-tape pl-6 md:mt-0 print:mt-5 print:break-inside-avoid" aria-label="Doubts and what to do next">
         <h2 className="m-0 text-[1.5rem]">What limits it</h2>
@@ -152,7 +174,7 @@ const CHECKED: Record<string, string> = {
   estimated_mixed_with_measured: 'estimates among measured readings', resolution_too_coarse: 'too coarse a tool', reaction_dominates: 'a thumb’s reaction',
   payload_mixed: 'different payloads', payload_reused: 'payloads used again', spread_unequal: 'unequal spreads', odd_reading: 'odd readings',
   prediction_missing: 'a missing prediction', measuring_rule_missing: 'a missing measuring rule', instrument_not_reset: 'meters not reset',
-  column_explains_scatter: 'a column that explains the scatter', judging_changed: 'a way of judging chosen afterwards', timers_apart: 'timers that do not agree',
+  column_explains_scatter: 'a column that explains the scatter', judging_changed: 'a way of judging chosen afterwards', timers_apart: 'timers that do not agree', not_planned: 'a comparison that was not planned',
 }
 
 function Legend({ flag }: { flag: string }) {
@@ -170,8 +192,8 @@ function Legend({ flag }: { flag: string }) {
 
 export const plain = (v: number | null | undefined, digits = 4): string => (v === null || v === undefined ? '–' : Number(v.toPrecision(digits)).toString().replace('-', '−'))
 
-function Numbers({ a, study, first, onHow }: { a: Analysis; study: Study; first: boolean; onHow: (h: HowAsked) => void }) {
-  const unit = study.draft.measure.unit && study.draft.measure.unit !== 'count' ? ` / ${study.draft.measure.unit}` : ''
+function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study: Study; first: boolean; factor: string; onHow: (h: HowAsked) => void }) {
+  const unit = a.response.unit && a.response.unit !== 'count' ? ` / ${a.response.unit}` : ''
   const columns: [string, (s: LevelSummary) => string][] = [
     ['n', (s) => String(s.n_kept)],
     ['void', (s) => String(s.n_void)],
@@ -187,7 +209,7 @@ function Numbers({ a, study, first, onHow }: { a: Analysis; study: Study; first:
         <thead>
           <tr className="text-[0.92rem] text-quiet">
             <th scope="col" className="py-1 text-left font-normal">
-              {study.draft.variable.name}
+              {a.factor.name}
             </th>
             {columns.map(([name]) => (
               <th key={name} scope="col" className="py-1 pl-4 font-normal">
@@ -201,11 +223,12 @@ function Numbers({ a, study, first, onHow }: { a: Analysis; study: Study; first:
         </thead>
         <tbody>
           {a.levels.map((s) => {
-            const i = levelIndex(study, s.level)
+            const i = factor ? a.levels.indexOf(s) : levelIndex(study, s.level)
+            const label = factor ? String(s.level) : (study.levels[i]?.label ?? s.level)
             return (
               <tr key={String(s.level)} className="border-t border-hair">
                 <th scope="row" className="py-2 text-left">
-                  <Shape n={i} size={14} /> {study.levels[i]?.label ?? s.level}
+                  <Shape n={i} size={14} /> {label}
                 </th>
                 {columns.map(([name, cell]) => (
                   <td key={name} className="py-2 pl-4 whitespace-nowrap">
@@ -213,8 +236,8 @@ function Numbers({ a, study, first, onHow }: { a: Analysis; study: Study; first:
                   </td>
                 ))}
                 <td className="no-print w-16">
-                  {s.n_kept ? (
-                    <button type="button" className="btn btn-plain min-h-[44px]" aria-label={`How was the mean at ${study.levels[i]?.label} worked out?`} onClick={() => onHow({ about: 'mean', first: study.levels[i]?.text ?? '' })}>
+                  {s.n_kept && !factor ? (
+                    <button type="button" className="btn btn-plain min-h-[44px]" aria-label={`How was the mean at ${study.levels[i]?.label} worked out?`} onClick={() => onHow({ about: 'mean', first: study.levels[i]?.id ?? '' })}>
                       How?
                     </button>
                   ) : null}
@@ -287,7 +310,7 @@ function Out({ study }: { study: Study }) {
   const [says, setSays] = useState('')
   const finish = async () => {
     try {
-      const body = { version: study.version, finished: !study.finished } as never
+      const body = patchOf({ version: study.version, finished: !study.finished })
       client.setQueryData(['study', study.id], await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: study.id } }, body })))
       void client.invalidateQueries({ queryKey: ['home'] })
     } catch (why) {

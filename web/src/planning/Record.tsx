@@ -1,6 +1,6 @@
-import type { Study } from '../../data/api'
-import { useChanges } from '../../data/queries'
-import { Sheet, Skeleton, Trouble } from '../../parts/parts'
+import type { Study } from '../data/api'
+import { useChanges } from '../data/queries'
+import { Sheet, Skeleton, Trouble } from '../parts/parts'
 
 /** The record of a plan: what was changed, when, and whether trials were kept already. */
 export function Record_({ study, open, onClose }: { study: Study; open: boolean; onClose: () => void }) {

@@ -1,5 +1,5 @@
-import type { Draft, Problem, Study } from '../../data/api'
-import type { Saving } from '../../machines/typing'
+import type { Draft, Problem, Study } from '../data/api'
+import type { Saving } from '../machines/typing'
 
 export type Where = (where: string) => string | undefined
 /** What a part of the plan needs: the draft, how to change it, and what is said at a place. */

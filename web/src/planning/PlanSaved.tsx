@@ -1,6 +1,6 @@
-import type { Draft } from '../../data/api'
-import type { Typing, TypingNow } from '../../machines/typing'
-import { SavedNote } from '../../parts/SavedNote'
+import type { Draft } from '../data/api'
+import type { Typing, TypingNow } from '../machines/typing'
+import { SavedNote } from '../parts/SavedNote'
 
 /** Whether the plan is stored; after a clash, what the other's plan says. */
 export function PlanSaved({ plan }: { plan: TypingNow<Draft> & { machine: Typing<Draft> } }) {

@@ -1,7 +1,7 @@
 import { useState } from 'react'
-import type { Ahead, Draft, Held, Study } from '../../data/api'
-import { Line, Sheet } from '../../parts/parts'
-import type { Where } from '../plan/problems'
+import type { Ahead, Draft, Held, Study } from '../data/api'
+import { Line, Sheet } from '../parts/parts'
+import type { Where } from './problems'
 import { same } from './choose'
 
 const BLANK: Held = { name: '', value: '', tolerance: '', how: '' }

@@ -1,7 +1,7 @@
 import { useState } from 'react'
-import type { Study } from '../../data/api'
-import { undoPlan } from '../../data/usePlan'
-import { Says } from '../../parts/parts'
+import type { Study } from '../data/api'
+import { undoPlan } from '../data/usePlan'
+import { Says } from '../parts/parts'
 import { Record_ } from './Record'
 
 /** Take back the last change to the plan, whatever page made it; and the record of all of them. */

@@ -1,4 +1,4 @@
-import type { Draft } from '../../data/api'
+import type { Draft } from '../data/api'
 
 type Options<T extends string> = readonly (readonly [T, string, string])[]
 

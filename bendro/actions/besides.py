@@ -1,0 +1,144 @@
+"""What stands beside the numbers of a study: ladders of specimens, behaviours by level, straightness against distance."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from uuid import UUID
+
+from bendro.core.errors import CoreError
+from bendro.core.measuring.drops import Bracket, next_rung
+from bendro.core.planning.draft import Draft, MeasureDraft
+from bendro.core.planning.plan import planned_levels, unreadable
+from bendro.core.planning.safety import drop_heights
+from bendro.core.readings import read
+from bendro.core.statistics.landing import straighter_without_loss
+from bendro.store.owned import Owned
+from bendro.store.tables import Study
+
+from .plans import plan_of
+from .trials import TrialSeen, brackets_of, drops_of, on_rungs, rows_of, seen_trials
+
+#: Fewer landings than this at a level decide nothing about its scatter.
+LANDINGS = 3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ladder:
+    """What the drops of one specimen tell, by the block and level of its turn. next: the rung that comes, None when it is over."""
+
+    block: int
+    level: str
+    known: str
+    passed: float | None
+    failed: float | None
+    over: bool
+    next: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WordCount:
+    word: str
+    count: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Behaviours:
+    """trials: counted ones at this level in which anything was noted."""
+
+    level: str
+    trials: int
+    words: tuple[WordCount, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Decision:
+    """Straighter without losing distance, from the first level to the second (identities); loss and worst_loss in the unit of distance."""
+
+    first: str
+    second: str
+    straighter: bool
+    loss: float
+    worst_loss: float | None
+    keeps_distance: bool
+    says: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Beside:
+    ladders: tuple[Ladder, ...]
+    behaviours: tuple[Behaviours, ...]
+    straighter: tuple[Decision, ...]
+
+
+def beside(owned: Owned, study_id: UUID) -> Beside:
+    """All of it, as the study stands. Raises NotFound."""
+    study = owned.get(Study, study_id)
+    draft = plan_of(study)
+    seen, _ = seen_trials(study, rows_of(owned, study_id))
+    ready = not unreadable(draft)
+    return Beside(
+        ladders=_ladders(draft, seen) if ready and on_rungs(draft) else (),
+        behaviours=_behaviours(draft, seen) if ready else (),
+        straighter=_straighter(draft, seen) if ready else (),
+    )
+
+
+def _ladders(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[Ladder, ...]:
+    rungs = drop_heights(draft)
+    drops = drops_of(draft, seen)
+    found: dict[tuple[int, str], Bracket] = brackets_of(draft, seen)
+    return tuple(
+        Ladder(block=block, level=level, known=b.known, passed=b.passed, failed=b.failed, over=b.over, next=next_rung(drops[block, level], rungs))
+        for (block, level), b in found.items()
+    )
+
+
+def _behaviours(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[Behaviours, ...]:
+    made = []
+    for p in planned_levels(draft):
+        noted = [t for t in seen if t.counts and t.row["level"] == p.id and t.behaviours]
+        if noted:
+            counts = Counter(w for t in noted for w in t.behaviours)
+            made.append(Behaviours(level=p.id, trials=len(noted), words=tuple(WordCount(word=w, count=n) for w, n in counts.most_common())))
+    return tuple(made)
+
+
+def _pair(draft: Draft) -> tuple[MeasureDraft, MeasureDraft] | None:
+    """The distance and the distance off the line, where the plan measures both and has agreed a margin."""
+    first = draft.measure
+    off = next((m for m in draft.measures[1:] if m.signed and m.quantity == "length"), None)
+    if first.quantity != "length" or first.scale != "quantity" or off is None or not draft.margin.strip():
+        return None
+    return first, off
+
+
+def _straighter(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[Decision, ...]:
+    """From each level to the next: is it straighter, and does it keep its distance within the margin agreed?"""
+    pair = _pair(draft)
+    if pair is None:
+        return ()
+    along, off = pair
+    try:
+        margin = read(draft.margin, along.quantity, along.unit).to(along.unit)
+    except CoreError:  # said where the plan is checked
+        return ()
+    landed: dict[str, tuple[list[float], list[float]]] = {}
+    for t in seen:
+        one, two = t.taken(along.id), t.taken(off.id)
+        if t.counts and one is not None and two is not None and one.kind == "exact":
+            at = landed.setdefault(t.row["level"], ([], []))
+            at[0].append(one.value)
+            at[1].append(two.in_unit(along.unit).value)
+    ids = [p.id for p in planned_levels(draft) if len(landed.get(p.id, ((), ()))[0]) >= LANDINGS]
+    made = []
+    for a, b in zip(ids, ids[1:], strict=False):
+        found = straighter_without_loss(landed[a], landed[b], margin, along.unit)
+        made.append(
+            Decision(
+                first=a, second=b, straighter=found.straighter, loss=found.loss, worst_loss=found.worst_loss,
+                keeps_distance=found.keeps_distance, says=found.says,
+            )
+        )  # fmt: skip
+    return tuple(made)

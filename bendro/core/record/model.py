@@ -1,0 +1,100 @@
+"""The strict models of a trial and its readings. A field added here needs a column and a migration, and nothing else."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, field_validator
+
+from ..planning.draft import MOST_PAYLOADS, Typed
+
+#: The identity under which a trial's behaviour words are read, whatever the plan measures.
+BEHAVIOUR = "behaviour"
+MOST_READINGS = 48
+Word = Annotated[str, Field(max_length=60)]
+State = Literal["kept", "void", "withdrawn"]
+HowTaken = Literal["typed", "pressed", "table"]
+
+
+class ReadingRecord(Typed):
+    """One reading of a trial. measure: its identity in the plan, or `behaviour`. payload: 1 … within the device. texts: as written, one
+    for each timer, or the words of an outcome or behaviour; never a number, so that "12.30" stays what it was. unit: of a bare number,
+    as it stood beside the field. stamps: where it was pressed, the device's own seconds at the release and at the landing."""
+
+    measure: str = Field(min_length=1, max_length=12)
+    payload: int = Field(default=1, ge=1, le=MOST_PAYLOADS)
+    texts: list[Annotated[str, Field(max_length=10_000)]] = Field(default=[], max_length=12)
+    unit: str = Field(default="", max_length=12)
+    taken: HowTaken = "typed"
+    stamps: list[float] = Field(default=[], max_length=2)
+
+    @property
+    def written(self) -> bool:
+        """Whether anything stands in it."""
+        return any(t.strip() for t in self.texts)
+
+
+class TrialRecord(Typed):
+    """A trial as it is given. level: the identity of a level of the plan. version: of the device. specimen: which of several alike was
+    released. rung: the height of a drop, as written. practice: recorded, never counted. conditions: how the held things stood, as last
+    confirmed. placed: the teacher puts it in the plan at this block and level. plan_version: of the study under which it was written,
+    None where it is not known. revision: 1, and one more for each change made to it."""
+
+    block: int = Field(ge=1, le=100_000)
+    level: str = Field(min_length=1, max_length=60)
+    group: str = Field(default="", max_length=30)
+    person: str = Field(default="", max_length=60)
+    device: str = Field(default="", max_length=60)
+    version: int | None = Field(default=None, ge=1, le=10_000)
+    specimen: str = Field(default="", max_length=30)
+    rung: str = Field(default="", max_length=30)
+    practice: bool = False
+    readings: list[ReadingRecord] = Field(default=[], max_length=MOST_READINGS)
+    conditions: dict[Word, Word] = Field(default={}, max_length=60)
+    state: State = "kept"
+    fault: str = Field(default="", max_length=80)
+    note: str = Field(default="", max_length=500)
+    placed: bool = False
+    plan_version: int | None = Field(default=None, ge=1, le=2**31 - 1)
+    released_at: datetime
+    revision: int = Field(default=1, ge=1, le=1_000_000)
+
+    @field_validator("readings")
+    @classmethod
+    def _each_once(cls, given: list[ReadingRecord]) -> list[ReadingRecord]:
+        if len({(r.measure, r.payload) for r in given}) < len(given):
+            raise ValueError("One measure is given twice for the same payload")
+        return given
+
+    def reading(self, measure_id: str, payload: int = 1) -> ReadingRecord | None:
+        """The reading of a measure, or None when nothing was written for it."""
+        return next((r for r in self.readings if (r.measure, r.payload) == (measure_id, payload) and r.written), None)
+
+    def meant(self) -> dict[str, Any]:
+        """What it says, as it lies in the history: without what only sending needs, and without empty readings."""
+        said = self.model_dump(mode="json", exclude={"revision", "plan_version"})
+        return {**said, "readings": [r.model_dump(mode="json") for r in self.readings if r.written], "released_at": self.released_at.isoformat()}
+
+
+def same_meant(held: dict[str, Any], given: TrialRecord) -> bool:
+    """Whether a stored revision says the same as one that is sent again. What an older program did not write down is not compared."""
+    now = given.meant()
+    for key, was in held.items():
+        if key == "released_at":
+            if datetime.fromisoformat(was) != given.released_at:
+                return False
+        elif key == "readings":
+            if len(was) != len(now[key]) or not all(_same_reading(a, b) for a, b in zip(_sorted(was), _sorted(now[key]), strict=True)):
+                return False
+        elif key in now and was != now[key]:
+            return False
+    return True
+
+
+def _sorted(readings: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    return sorted(readings, key=lambda r: (r["measure"], r["payload"]))
+
+
+def _same_reading(held: dict[str, Any], now: dict[str, Any]) -> bool:
+    return all(now.get(k) == v for k, v in held.items() if k in now)

@@ -1,0 +1,62 @@
+"""The two statements of a save: one look at all that a trial is judged by, and one write of the trial with its readings, its conditions
+and its event. The tables describe the columns: rows go in as they are, by name."""
+
+from __future__ import annotations
+
+from sqlalchemy import text
+
+#: Study, the run opened last, the trial if it is there, its stored revision of this number, and what stands around it in the record.
+LOOK = text("""
+select s.draft, s.seed, s.version, s.finished,
+       (select r.mark from run r where r.study_id = s.id order by r.opened_at desc limit 1) as run_mark,
+       t.study_id as held_study, t.revision as held_revision, e.body as held_body,
+       (select count(*) from trial o where o.workspace_id = s.workspace_id and o.study_id = s.id and o.state <> 'withdrawn'
+          and (o.released_at, o.id) < (cast(:released_at as timestamptz), cast(:trial_id as uuid))) as before_it,
+       exists (select 1 from trial o where o.workspace_id = s.workspace_id and o.study_id = s.id and o.state = 'kept' and not o.practice
+          and o.outside = '' and o.block = :block and o.level = :level
+          and (o.released_at, o.id) < (cast(:released_at as timestamptz), cast(:trial_id as uuid))) as filled_before
+from study s
+left join trial t on t.id = :trial_id and t.workspace_id = s.workspace_id
+left join event e on e.kind = 'trial' and e.subject = :trial_id and e.revision = :revision
+where s.id = :study_id and s.workspace_id = :workspace_id
+for share of s
+""")
+
+_EVENT = """
+e as (insert into event (workspace_id, study_id, kind, subject, revision, body, by, device_at, received_at)
+      select x.workspace_id, x.study_id, x.kind, x.subject, x.revision, x.body, x.by, x.device_at, x.received_at
+      from jsonb_populate_record(null::event, cast(:event as jsonb)) x{only}
+      on conflict (kind, subject, revision) do nothing returning id)
+"""
+_CONDITIONS = "c as (insert into conditions select * from jsonb_populate_recordset(null::conditions, cast(:conditions as jsonb)) on conflict (id) do nothing)"
+
+#: A new trial. Gives the event's number, or no row when the same id was written a moment before.
+ADD = text(
+    f"with {_CONDITIONS},"
+    "t as (insert into trial select * from jsonb_populate_record(null::trial, cast(:trial as jsonb)) on conflict (id) do nothing returning id),"
+    "r as (insert into reading select x.* from jsonb_populate_recordset(null::reading, cast(:readings as jsonb)) x, t),"
+    + _EVENT.format(only=", t")
+    + "select id from e"
+)
+
+#: A later revision of a trial: the row and its readings are replaced, except for what only the first writing knows.
+CHANGE = text(
+    f"with {_CONDITIONS},"
+    "n as (select * from jsonb_populate_record(null::trial, cast(:trial as jsonb))),"
+    "t as (update trial o set block = n.block, level = n.level, group_label = n.group_label, person = n.person, device = n.device,"
+    " version = n.version, specimen = n.specimen, rung = n.rung, practice = n.practice, conditions_id = n.conditions_id, state = n.state,"
+    " fault = n.fault, note = n.note, outside = case when :placed then '' else o.outside end, plan_version = n.plan_version,"
+    " released_at = n.released_at, revision = n.revision, by = n.by, received_at = n.received_at"
+    " from n where o.id = n.id and o.revision < n.revision returning o.id),"
+    "w as (select * from jsonb_populate_recordset(null::reading, cast(:readings as jsonb))),"
+    "d as (delete from reading o using t where o.trial_id = t.id"
+    " and not exists (select 1 from w where w.measure = o.measure and w.payload = o.payload)),"
+    "r as (insert into reading select w.* from w, t on conflict (trial_id, measure, payload) do update set texts = excluded.texts,"
+    " unit = excluded.unit, taken = excluded.taken, stamps = excluded.stamps, kind = excluded.kind, value = excluded.value,"
+    " resolution = excluded.resolution, doubt = excluded.doubt, words = excluded.words, raw = excluded.raw),"
+    + _EVENT.format(only="")
+    + "select id from e"
+)
+
+#: A revision that is older than what stands: it goes into the history only.
+LATE = text("with " + _EVENT.format(only="") + "select id from e")

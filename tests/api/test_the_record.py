@@ -1,0 +1,299 @@
+"""Trials with many readings, drop by drop, with versions and conditions, through the API; and studies put away and thrown away."""
+
+from __future__ import annotations
+
+import csv
+import io
+from typing import Any
+from uuid import uuid4
+
+import psycopg
+import pytest
+
+from tests.conftest import Application, TeacherClient, new_study, read_of, texts_of, trial_body
+
+pytestmark = pytest.mark.api
+
+LAUNCH = [
+    {"id": "m1", "name": "distance", "quantity": "length", "unit": "m", "rule": "r"},
+    {"id": "m2", "name": "off the line", "quantity": "length", "unit": "cm", "rule": "r", "signed": True},
+    {"id": "m3", "name": "hits", "scale": "count", "quantity": "count", "unit": "count", "rule": "r"},
+]
+OUTCOME = {"id": "m1", "name": "cracker", "scale": "outcome", "quantity": "number", "unit": "", "words": ["untouched", "hairline", "cracked"], "survived": 2, "rule": "r"}
+POD: dict[str, Any] = {
+    "family": "protector",
+    "variable": {"name": "skirt folds", "kind": "number", "quantity": "count", "unit": "count", "levels": ["0", "2"]},
+    "limits": [{"on": "rungs", "name": "", "value": "4 m"}],
+    "measures": [OUTCOME],
+}
+LADDER = {"plan": "ladder", "heights": ["1", "1.6", "2.4"], "unit": "m", "payload": "fresh"}
+
+
+def put(teacher: TeacherClient, study: dict[str, Any], body: dict[str, Any], id: str | None = None) -> dict[str, Any]:
+    found: dict[str, Any] = teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{id or uuid4()}", json=body)
+    return found
+
+
+def get(teacher: TeacherClient, study: dict[str, Any], path: str = "", **params: Any) -> Any:
+    return teacher.ok("GET", f"/api/studies/{study['id']}{path}", params=params)
+
+
+def given(readings: list[tuple[str, str, str]], **more: Any) -> dict[str, Any]:
+    return {**trial_body(**more), "readings": [{"measure": m, "texts": [t], "unit": u} for m, t, u in readings]}
+
+
+def test_all_measures_of_a_trial_are_kept_analysed_and_go_out_and_in_again(teacher: TeacherClient) -> None:
+    study = new_study(teacher, measures=LAUNCH)
+    for n, (level, far) in enumerate([(lv, base + 0.03 * b) for b in range(3) for lv, base in (("4", 2.0), ("6", 3.0), ("8", 4.1))]):
+        body = given([("m1", f"{far:.2f}", "m"), ("m2", f"left {n}", "cm"), ("m3", str(n % 3), "count")], level=level, behaviour="", block=n // 3 + 1)
+        body["readings"].append({"measure": "behaviour", "texts": ["curved", "popped up"] if n % 2 else ["straight"]})
+        put(teacher, study, {**body, "released_at": f"2026-05-04T10:{n:02d}:00Z"})
+    trials = get(teacher, study, "/trials")
+    assert read_of(trials[3], "m2")["value"] == -3.0
+    assert texts_of(trials[3], "m3") == ["0"]
+    assert [r["id"] for r in get(teacher, study)["responses"]] == ["m1", "m2", "m3"]
+    assert get(teacher, study, "/analysis")["response"] == {"name": "distance", "unit": "m"}
+    off = get(teacher, study, "/analysis", response="m2")
+    assert (off["response"], off["levels"][0]["mean"]) == ({"name": "off the line", "unit": "cm"}, -3.0)
+    counts = get(teacher, study, "/beside")["behaviours"]
+    assert next((b["level"], b["trials"], {w["word"]: w["count"] for w in b["words"]}) for b in counts) == ("4", 3, {"straight": 2, "curved": 1, "popped up": 1})
+
+    text = get(teacher, study, "/trials.csv").lstrip("\ufeff")
+    body = {"id": str(uuid4()), "text": text, "title": "Again", "family": "launcher", "factor": "pull-back (cm)", "response": "distance (m)", "also": ["off the line (cm)", "hits"]}
+    again = teacher.ok("POST", "/api/tables/study", json=body)
+    for one, two in zip(trials, get(teacher, again, "/trials"), strict=True):
+        for m in ("m1", "m2", "m3"):
+            assert read_of(one, m)["value"] == pytest.approx(read_of(two, m)["value"])
+            assert texts_of(one, m) == texts_of(two, m)
+        assert texts_of(one, "behaviour") == texts_of(two, "behaviour")
+    assert get(teacher, again, "/analysis")["verdict"]["answer"] == get(teacher, study, "/analysis")["verdict"]["answer"]
+
+
+def test_a_reading_for_a_measure_that_the_plan_does_not_have_is_refused_and_said(teacher: TeacherClient) -> None:
+    study = new_study(teacher, measures=LAUNCH)
+    path = f"/api/studies/{study['id']}/trials/{uuid4()}"
+    for reading, code in (
+        (("m9", "4", "m"), "measure_gone"), (("m1", "4", "s"), "reading_unit"), (("m2", "sideways", "cm"), "reading_words"),
+    ):  # fmt: skip
+        answer = teacher.http.put(path, json=given([("m1", "4.2", "m"), reading] if reading[0] != "m1" else [reading]))
+        assert answer.json()["code"] == code, answer.text
+    assert get(teacher, study, "/trials") == []
+    put(teacher, study, given([("m1", "4.2", "m"), ("m2", "left 3", "cm")]))
+    gone = {"version": study["version"], "draft": {**study["draft"], "measures": LAUNCH[:1]}}
+    refused = teacher.http.patch(f"/api/studies/{study['id']}", json=gone).json()
+    assert (refused["code"], refused["where"]) == ("plan_locked", "measures.1")
+    # another name and another unit change no reading
+    inches = [{**LAUNCH[0], "name": "how far", "unit": "ft"}, *LAUNCH[1:]]
+    now = teacher.ok("PATCH", f"/api/studies/{study['id']}", json={"version": study["version"], "draft": {**study["draft"], "measures": inches}})
+    assert now["outside"] == 0
+    (trial,) = get(teacher, study, "/trials")
+    assert read_of(trial)["value"] == pytest.approx(4.2 / 0.3048)
+    assert texts_of(trial) == ["4.2"]
+
+
+def test_a_level_typed_otherwise_takes_its_trials_along(teacher: TeacherClient) -> None:
+    study = new_study(teacher)
+    put(teacher, study, trial_body("4", "2.0"))
+    levels = {**study["draft"]["variable"], "levels": ["4.5", "6", "8"], "level_ids": ["4", "6", "8"]}
+    now = teacher.ok("PATCH", f"/api/studies/{study['id']}", json={"version": study["version"], "draft": {**study["draft"], "variable": levels}})
+    assert (now["kept"], now["outside"], [lv["text"] for lv in now["levels"]]) == (1, 0, ["4.5", "6", "8"])
+    assert [lv["level"] for lv in get(teacher, study, "/analysis")["levels"] if lv["n_kept"]] == [4.5]
+    # a trial made offline under the plan before still finds its level
+    put(teacher, now, trial_body("4", "2.1", block=2, plan_version=study["version"]))
+    assert get(teacher, study)["kept"] == 2
+
+
+def test_what_is_worked_out_stands_on_every_trial_with_what_it_lacks_and_can_be_asked_how(teacher: TeacherClient) -> None:
+    derived = [{"id": "d1", "name": "mean speed", "calculator": "average-speed", "output": "speed", "unit": "m/s", "inputs": [
+        {"input": "distance", "source": "reading", "of": "m1"}, {"input": "time", "source": "reading", "of": "m2"}]}]  # fmt: skip
+    measures = [LAUNCH[0], {"id": "m2", "name": "time", "quantity": "time", "unit": "s", "rule": "r"}]
+    study = new_study(teacher, measures=measures, derived=derived)
+    kept = put(teacher, study, given([("m1", "6.00", "m"), ("m2", "2.00", "s")]))
+    assert [(d["id"], d["value"], d["text"]) for d in kept["derived"]] == [("d1", 3.0, "3.000 m/s")]
+    lacks = put(teacher, study, given([("m1", "4.0", "m")], block=2, released_at="2026-05-04T10:30:00Z"))
+    assert (lacks["derived"][0]["value"], lacks["derived"][0]["says"]) == (None, "time was not read")
+    at_least = put(teacher, study, given([("m1", ">=8.0", "m"), ("m2", "2.00", "s")], block=3, released_at="2026-05-04T11:00:00Z"))
+    assert at_least["derived"][0]["text"].startswith("at least 4.0")
+    found = get(teacher, study, "/analysis", response="d1")
+    assert (found["response"], found["levels"][0]["n_kept"], found["levels"][0]["censored"]) == ({"name": "mean speed", "unit": "m/s"}, 2, 1)
+    how = get(teacher, study, "/how", about="trial", first="1", response="d1")
+    assert how["title"] == "mean speed of trial 1"
+    assert any("6 m" in line and "2 s" in line and "3 m/s" in line for line in how["lines"])
+    table = list(csv.DictReader(io.StringIO(get(teacher, study, "/trials.csv").lstrip("\ufeff"))))
+    assert [row["mean speed (m/s)"] for row in table] == ["3", "", ">=4"]
+
+
+def test_a_ladder_is_run_drop_by_drop_and_the_specimen_is_compared(teacher: TeacherClient) -> None:
+    study = new_study(teacher, drop=LADDER, repeats=2, **POD)
+    assert study["rungs"] == [1.0, 1.6, 2.4]
+
+    minute = iter(range(60))
+
+    def drop(level: str, block: int, rung: str, word: str) -> dict[str, Any]:
+        body = {**trial_body(level, block=block, rung=rung, specimen=f"pod {block}"), "readings": [{"measure": "m1", "texts": [word]}]}
+        return put(teacher, study, {**body, "released_at": f"2026-05-04T10:{next(minute):02d}:00Z"})
+
+    drop("0", 1, "1", "untouched")
+    assert get(teacher, study)["kept"] == 0  # its ladder is not over
+    drop("0", 1, "1.6", "cracked")
+    assert get(teacher, study)["kept"] == 1
+    assert drop("0", 1, "2.4", "cracked")["place"] == "extra"
+    for rung in ("1", "1.6", "2.4"):
+        drop("2", 1, rung, "hairline")
+    drop("2", 2, "1", "cracked")
+    drop("0", 2, "1", "untouched")
+    ladders = {(x["level"], x["block"]): (x["known"], x["passed"], x["failed"], x["next"]) for x in get(teacher, study, "/beside")["ladders"]}
+    assert ladders == {("0", 1): ("between", 1.0, 1.6, None), ("2", 1): ("at_least", 2.4, None, None), ("2", 2): ("below", None, 1.0, None), ("0", 2): ("at_least", 1.0, None, 1.6)}
+    found = get(teacher, study, "/analysis")
+    assert found["response"] == {"name": "highest rung survived", "unit": "m"}
+    assert [(lv["level"], lv["n_kept"], lv["censored"]) for lv in found["levels"]] == [(0.0, 2, 1), (2.0, 2, 1)]
+    refused = teacher.http.put(f"/api/studies/{study['id']}/trials/{uuid4()}", json={**trial_body("0", block=2), "readings": [{"measure": "m1", "texts": ["melted"]}]})
+    assert refused.json()["code"] == "outcome_unknown"
+    table = list(csv.DictReader(io.StringIO(get(teacher, study, "/trials.csv").lstrip("\ufeff"))))
+    assert (table[0]["rung"], table[0]["specimen"], table[0]["outcome"]) == ("1", "pod 1", "untouched")
+
+
+def test_survival_is_judged_for_each_payload_and_one_that_was_not_judged_leaves_the_trial_out(teacher: TeacherClient) -> None:
+    one = {"plan": "one_height", "heights": ["2"], "unit": "m", "payload": "fresh"}
+    study = new_study(teacher, drop=one, payloads=["left", "right"], repeats=2, **{**POD, "measures": [{**OUTCOME, "each_payload": True}]})
+
+    def release(level: str, block: int, *words: str) -> None:
+        readings = [{"measure": "m1", "payload": n, "texts": [w]} for n, w in enumerate(words, 1)]
+        put(teacher, study, {**trial_body(level, block=block), "readings": readings})
+
+    release("0", 1, "untouched", "cracked")
+    release("0", 2, "cracked", "cracked")
+    release("2", 1, "untouched", "hairline")
+    release("2", 2, "untouched")
+    levels = get(teacher, study, "/analysis")["effect"]["survival"]["levels"]
+    assert [(lv["level"], lv["survived"], lv["n"]) for lv in levels] == [(0.0, 0, 2), (2.0, 1, 1)]
+    three = {**trial_body("2", block=2), "readings": [{"measure": "m1", "payload": 3, "texts": ["untouched"]}]}
+    assert teacher.http.put(f"/api/studies/{study['id']}/trials/{uuid4()}", json=three).json()["code"] == "payload_gone"
+
+
+def test_practice_is_recorded_shown_and_never_counted(teacher: TeacherClient) -> None:
+    study = new_study(teacher)
+    assert put(teacher, study, trial_body(practice=True))["place"] == "practice"
+    now = get(teacher, study)
+    assert (now["kept"], len(get(teacher, study, "/trials"))) == (0, 1)
+    assert get(teacher, study, "/analysis")["verdict"]["says"].startswith("No kept trial yet")
+    assert "void,practice" in get(teacher, study, "/trials.csv")
+    # a plan may still change while there is practice only
+    teacher.ok("PATCH", f"/api/studies/{study['id']}", json={"version": study["version"], "draft": {**study["draft"], "family": "glider", "limits": []}})
+
+
+def test_conditions_persons_and_versions_go_with_a_trial_and_can_be_compared_over(teacher: TeacherClient) -> None:
+    study = new_study(teacher, hold=[{"name": "fan distance", "value": "60 cm", "tolerance": "1 cm"}], repeats=4)
+    teacher.ok("PUT", f"/api/studies/{study['id']}/versions/{uuid4()}", json={"device": "Red", "draft": {"mass": "20 g"}, "revision": 0})
+    for n in range(8):
+        held = {"fan distance": "60 cm" if n < 4 else "65 cm"}
+        put(teacher, study, trial_body(["4", "6"][n % 2], f"{2 + n / 10}", block=n // 2 + 1, conditions=held, person=f"seat {n % 2 + 1}", device="Red", version=1 + n // 4,
+                                       released_at=f"2026-05-04T10:{n:02d}:00Z"))  # fmt: skip
+    assert [f["id"] for f in get(teacher, study)["factors"]] == ["", "version", "person", "held:fan distance"]
+    audit = {f["code"]: f for f in get(teacher, study, "/analysis")["audit"]}
+    assert "fan distance (from 60 to 65)" in audit["control_not_held"]["says"]
+    assert "person_mixed_with_level" in audit
+    over = get(teacher, study, "/analysis", factor="held:fan distance")
+    assert [(lv["level"], lv["n_kept"]) for lv in over["levels"]] == [("60 cm", 4), ("65 cm", 4)]
+    assert over["verdict"]["answer"] != "clear"
+    assert "not_planned" in {f["code"] for f in over["audit"]}
+    by_version = get(teacher, study, "/analysis", factor="version")
+    assert [lv["level"] for lv in by_version["levels"]] == ["Red version 1", "Red version 2"]
+    head = get(teacher, study, "/trials.csv").splitlines()[0]
+    assert "held: fan distance" in head
+    assert "version" in head
+    assert "device" in head
+
+
+def test_points_follow_from_the_zones_and_places_from_the_heats(teacher: TeacherClient) -> None:
+    zones = [{"start": "2", "end": "3", "points": 1}, {"start": "3", "end": "3.5", "points": 5}]
+    study = new_study(teacher, measures=[{"id": "m1", "name": "landing", "scale": "zone", "quantity": "length", "unit": "m", "rule": "r", "zones": zones},
+                                         {"id": "m2", "name": "landing order", "scale": "order", "quantity": "number", "unit": ""}])  # fmt: skip
+    for n, (level, far, place) in enumerate([("4", "2.5", "2"), ("6", "3.2", "1"), ("8", "4.2", "3=")]):
+        put(teacher, study, given([("m1", far, "m"), ("m2", place, "")], level=level, released_at=f"2026-05-04T10:{n:02d}:00Z"))
+    found = get(teacher, study, "/analysis")
+    assert (found["response"]["name"], [lv["mean"] for lv in found["levels"]]) == ("points for landing", [1.0, 5.0, 0.0])
+    assert [lv["mean"] for lv in get(teacher, study, "/analysis", response="m2")["levels"]] == [2.0, 1.0, 3.0]
+
+
+def test_straighter_without_losing_distance_is_decided_by_the_margin_of_the_plan(teacher: TeacherClient) -> None:
+    study = new_study(teacher, measures=LAUNCH[:2], margin="30 cm", repeats=4)
+    landed = {"4": ([4.0, 4.1, 3.9, 4.0], [30, -40, 35, -38]), "6": ([3.95, 4.05, 3.9, 4.0], [2, -3, 1, -2]), "8": ([2.0, 2.1, 1.9, 2.0], [1, 0, 2, -1])}
+    for level, (along, off) in landed.items():
+        for n, (a, o) in enumerate(zip(along, off, strict=True), 1):
+            put(teacher, study, given([("m1", str(a), "m"), ("m2", str(o), "cm")], level=level, block=n, released_at=f"2026-05-04T10:{n:02d}:00Z"))
+    one, two = get(teacher, study, "/beside")["straighter"]
+    assert (one["first"], one["second"], one["straighter"], one["keeps_distance"]) == ("4", "6", True, True)
+    assert (two["straighter"], two["keeps_distance"]) == (False, False)
+    assert "margin of 0.3 m" in two["says"]
+
+
+def test_events_have_a_running_number_and_say_who(app: Application, teacher: TeacherClient) -> None:
+    study = new_study(teacher)
+    trial = str(uuid4())
+    put(teacher, study, trial_body(), id=trial)
+    put(teacher, study, trial_body(), id=trial)  # sent again: no second event
+    put(teacher, study, trial_body(text="4.6", revision=2), id=trial)
+    put(teacher, study, trial_body(text="4.52", revision=1), id=trial)
+    teacher.ok("PATCH", f"/api/studies/{study['id']}", json={"version": study["version"], "title": "Another"})
+    with psycopg.connect(app.database()) as rows:
+        found = rows.execute("select kind, revision, by is not null, id from event where study_id = %s order by id", (study["id"],)).fetchall()
+    assert [r[:3] for r in found] == [("run", 1, True), ("trial", 1, True), ("trial", 2, True), ("plan", 2, True)]
+    assert [r[3] for r in found] == sorted({r[3] for r in found})
+
+
+@pytest.mark.parametrize("part", ["trial", "reading"])
+def test_a_reading_without_its_trial_or_its_value_cannot_be_stored(app: Application, teacher: TeacherClient, part: str) -> None:
+    study = new_study(teacher)
+    trial = put(teacher, study, trial_body())["id"]
+    alone = "insert into reading (trial_id, measure, payload, workspace_id, texts, unit, taken, stamps, kind) values (%s, 'm1', 1, gen_random_uuid(), '[]', '', 'typed', '[]', '')"
+    statement, given_ = (alone, str(uuid4())) if part == "trial" else ("update reading set value = null where trial_id = %s", trial)
+    with psycopg.connect(app.database(), autocommit=True) as rows, pytest.raises(psycopg.errors.IntegrityError):
+        rows.execute(statement, (given_,))
+
+
+def test_a_usual_test_is_a_whole_study_in_one_call(teacher: TeacherClient) -> None:
+    body = {"id": str(uuid4()), "family": "vehicle", "test": "surface", "class_label": "9 Teal"}
+    made = teacher.ok("POST", "/api/studies/usual", json=body)
+    assert (made["stage"], made["planned"], made["class_label"], made["title"]) == ("run", 16, "9 Teal", "Which surface lets it slide farthest?")
+    assert teacher.ok("POST", "/api/studies/usual", json=body)["id"] == made["id"]  # twice pressed
+    assert teacher.http.post("/api/studies/usual", json={**body, "id": str(uuid4()), "test": "nothing"}).json()["code"] == "test_unknown"
+    assert teacher.http.post("/api/studies/usual", json={**body, "id": str(uuid4()), "family": "boat"}).json()["code"] == "family_unknown"
+
+
+def test_a_study_is_archived_thrown_away_and_taken_back_and_gone_after_thirty_days(app: Application, teacher: TeacherClient) -> None:
+    study = new_study(teacher, "Put away")
+    put(teacher, study, trial_body())
+    teacher.ok("PATCH", f"/api/studies/{study['id']}", json={"version": study["version"], "archived": True})
+    assert [(s["title"], s["archived"]) for s in teacher.ok("GET", "/api/studies")] == [("Put away", True)]
+    for _ in range(2):
+        teacher.ok("DELETE", f"/api/studies/{study['id']}")
+    assert teacher.ok("GET", "/api/studies") == []
+    assert [s["title"] for s in teacher.ok("GET", "/api/studies/thrown-away")] == ["Put away"]
+    teacher.ok("POST", f"/api/studies/{study['id']}/take-back")
+    assert get(teacher, study)["kept"] == 1
+    assert teacher.ok("GET", "/api/studies/thrown-away") == []
+    teacher.ok("DELETE", f"/api/studies/{study['id']}")
+    with psycopg.connect(app.database(), autocommit=True) as rows:
+        rows.execute("update study set deleted_at = now() - interval '29 days 23 hours' where id = %s", (study["id"],))
+        assert len(teacher.ok("GET", "/api/studies/thrown-away")) == 1
+        rows.execute("update study set deleted_at = now() - interval '30 days 1 minute' where id = %s", (study["id"],))
+        assert teacher.ok("GET", "/api/studies/thrown-away") == []
+        assert rows.execute("select count(*) from trial where study_id = %s", (study["id"],)).fetchone() == (0,)
+
+
+def test_an_outcome_column_of_a_table_becomes_a_study_of_survival(teacher: TeacherClient) -> None:
+    text = "cushion,outcome,state,fault\nwool,survived,kept,\nwool,failed,kept,\nfoam,survived,kept,\nfoam,survived,kept,\nfoam,,void,hit the wall\n"
+    body = {"id": str(uuid4()), "text": text, "title": "Cushions", "family": "protector", "factor": "cushion", "response": "outcome"}
+    study = teacher.ok("POST", "/api/tables/study", json=body)
+    assert study["draft"]["measures"][0]["words"] == ["survived", "failed"]
+    levels = get(teacher, study, "/analysis")["effect"]["survival"]["levels"]
+    assert [(lv["level"], lv["survived"], lv["n"]) for lv in levels] == [("wool", 1, 2), ("foam", 2, 2)]
+
+
+def test_a_measure_of_words_that_the_table_does_not_explain_waits_for_its_line(teacher: TeacherClient) -> None:
+    text = "cushion,outcome\nwool,dented\nfoam,fine\nwool,fine\nfoam,fine\n"
+    body = {"id": str(uuid4()), "text": text, "title": "Words", "family": "protector", "factor": "cushion", "response": "outcome"}
+    study = teacher.ok("POST", "/api/tables/study", json=body)
+    assert "survived_line" in {p["code"] for p in study["problems"]}
+    assert teacher.http.get(f"/api/studies/{study['id']}/analysis").json()["code"] == "plan_not_ready"

@@ -1,0 +1,32 @@
+import type { SeenTrial } from '../machines/turns'
+import type { Draft, MeasureDraft, Study, Trial } from './api'
+
+/** The first measure: it answers the question. */
+export const firstOf = (draft: Draft): MeasureDraft => draft.measures[0] as MeasureDraft
+
+type Readings = Pick<Trial, 'readings'>
+export const readingOf = (trial: Readings, measure: string, payload = 1) => trial.readings.find((r) => r.measure === measure && r.payload === payload)
+export const textsOf = (trial: Readings, measure: string, payload = 1): string[] => readingOf(trial, measure, payload)?.texts ?? []
+export const behavioursOf = (trial: Readings): string[] => textsOf(trial, 'behaviour')
+/** An identity that no measure of the plan has yet. */
+export const freeId = (taken: readonly { id: string }[], letter = 'm'): string => {
+  for (let n = 1; ; n++) if (!taken.some((m) => m.id === `${letter}${n}`)) return `${letter}${n}`
+}
+
+/** Measures of words, bands or places are read otherwise than by a number with a unit. */
+export const isNumber = (m: MeasureDraft): boolean => m.scale === 'quantity' || m.scale === 'count' || m.scale === 'zone'
+export const payloadsOf = (draft: Draft, m: MeasureDraft): string[] => (m.each_payload && (draft.payloads?.length ?? 0) > 1 ? (draft.payloads ?? []) : [''])
+
+const bare = (text: string) => /^[\s\d.,+−-]+$/.test(text)
+/** A reading as it was written, each text with the unit that stood beside the field. */
+export const written = (r: { texts: readonly string[]; unit: string } | undefined): string =>
+  (r?.texts ?? []).map((text) => (bare(text) && r?.unit && r.unit !== 'count' ? `${text} ${r.unit}` : text)).join(' / ') || '–'
+
+/** What is written for a trial in short: its first measure, or all payloads of an outcome; on a rung with its height. */
+export function firstWritten(study: Study, t: Pick<SeenTrial, 'readings' | 'rung'>): string {
+  const first = firstOf(study.draft)
+  const parts = t.readings.filter((r) => r.measure === first.id).map(written)
+  return `${parts.join(', ') || '–'}${t.rung ? ` at ${withUnit(t.rung, study.draft.drop?.unit ?? 'm')}` : ''}`
+}
+
+export const withUnit = (text: string, unit: string): string => (/[a-z"'°]/i.test(text) || !unit || unit === 'count' ? text.trim() : `${text.trim()} ${unit}`)

@@ -1,0 +1,132 @@
+import { useState } from 'react'
+import type { Analysis, Beside, Study } from '../../data/api'
+import { labelOf, levelIndex } from '../../data/trials'
+import type { SeenTrial } from '../../machines/turns'
+import { Shape } from '../../parts/parts'
+import type { HowAsked } from './How'
+
+const share = (v: number) => `${Math.round(100 * v)} %`
+
+/** Survived of how many at each level, with the interval that so few allow. */
+export function Survived({ a, study }: { a: Analysis; study: Study }) {
+  if (a.effect.kind !== 'survival') return null
+  const s = a.effect.survival
+  return (
+    <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label="Survival for each level" data-survival>
+      <table className="num w-full min-w-[28rem] border-collapse text-right">
+        <thead>
+          <tr className="text-[0.92rem] text-quiet">
+            <th scope="col" className="py-1 text-left font-normal">{a.factor.name}</th>
+            <th scope="col" className="py-1 pl-4 font-normal">survived</th>
+            <th scope="col" className="py-1 pl-4 font-normal">of</th>
+            <th scope="col" className="py-1 pl-4 font-normal">95 % interval (Wilson)</th>
+          </tr>
+        </thead>
+        <tbody>
+          {s.levels.map((l) => {
+            const i = levelIndex(study, l.level)
+            return (
+              <tr key={String(l.level)} className="border-t border-hair">
+                <th scope="row" className="py-2 text-left">
+                  <Shape n={Math.max(0, i)} size={14} /> {study.levels[i]?.label ?? l.level}
+                </th>
+                <td className="py-2 pl-4">{l.survived}</td>
+                <td className="py-2 pl-4">{l.n}</td>
+                <td className="py-2 pl-4">{share(l.wilson95[0])} to {share(l.wilson95[1])}</td>
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+    </div>
+  )
+}
+
+/** Each trial with what was worked out from it, and how. */
+export function WorkedTrials({ study, seen, response, name, onHow }: { study: Study; seen: readonly SeenTrial[]; response: string; name: string; onHow: (h: HowAsked) => void }) {
+  const [open, setOpen] = useState(false)
+  const rows = seen.filter((t) => t.state === 'kept' && t.derived.some((d) => d.id === response))
+  const lacks = rows.filter((t) => t.derived.some((d) => d.id === response && d.says))
+  return (
+    <section aria-label={`${name}, trial by trial`} className="mt-4" data-worked>
+      {lacks.length ? <p className="m-0 mb-2">{lacks.length === 1 ? 'One trial' : `${lacks.length} trials`} of {rows.length} cannot be worked out: {[...new Set(lacks.map((t) => t.derived.find((d) => d.id === response)?.says))].join('; ')}.</p> : null}
+      <button type="button" className="btn btn-plain px-0" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? 'Fold the trials' : `${name}, trial by trial`}
+      </button>
+      {open ? (
+        <ol className="m-0 grid list-none gap-x-8 p-0 md:grid-cols-2">
+          {rows.map((t) => {
+            const d = t.derived.find((x) => x.id === response)
+            return (
+              <li key={t.id} className="hair flex items-center gap-3 py-1">
+                <span className="num w-10 text-quiet">{t.number}</span>
+                <span className="grow">{labelOf(study, t.level)}</span>
+                <span className="big num">{d?.text || '–'}</span>
+                <button type="button" className="btn btn-plain min-h-[44px]" aria-label={`How was ${name} of trial ${t.number} worked out?`} onClick={() => onHow({ about: 'trial', first: String(t.number), response })}>
+                  How?
+                </button>
+              </li>
+            )
+          })}
+        </ol>
+      ) : null}
+    </section>
+  )
+}
+
+/** Behaviours counted by level, and the decision with two measures. */
+export function BesidePart({ study, beside }: { study: Study; beside: Beside | undefined }) {
+  if (!beside) return null
+  const words = [...new Set(beside.behaviours.flatMap((b) => b.words.map((w) => w.word)))]
+  return (
+    <>
+      {beside.straighter.length ? (
+        <section aria-label="Straighter without losing distance" className="mt-8 print:break-inside-avoid" data-straighter>
+          <h2 className="mb-2 text-[1.5rem]">Straighter without losing distance</h2>
+          <p className="m-0 text-quiet">Margin agreed in the plan: {study.draft.margin}.</p>
+          <ul className="m-0 list-none p-0">
+            {beside.straighter.map((d) => (
+              <li key={`${d.first}${d.second}`} className="hair py-2">
+                <strong>
+                  {labelOf(study, d.first)} to {labelOf(study, d.second)}:
+                </strong>{' '}
+                {d.says}
+              </li>
+            ))}
+          </ul>
+        </section>
+      ) : null}
+      {words.length ? (
+        <section aria-label="Behaviours" className="mt-8 print:break-inside-avoid" data-behaviour-counts>
+          <h2 className="mb-2 text-[1.5rem]">How they behaved</h2>
+          <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="Behaviours for each level">
+            <table className="num w-full border-collapse text-right">
+              <thead>
+                <tr className="text-[0.92rem] text-quiet">
+                  <th scope="col" className="py-1 text-left font-normal">{study.draft.variable.name}</th>
+                  {words.map((w) => (
+                    <th key={w} scope="col" className="py-1 pl-4 font-normal">{w}</th>
+                  ))}
+                  <th scope="col" className="py-1 pl-4 font-normal">noted in</th>
+                </tr>
+              </thead>
+              <tbody>
+                {beside.behaviours.map((b) => (
+                  <tr key={b.level} className="border-t border-hair">
+                    <th scope="row" className="py-1.5 text-left">
+                      <Shape n={Math.max(0, levelIndex(study, b.level))} size={14} /> {labelOf(study, b.level)}
+                    </th>
+                    {words.map((w) => (
+                      <td key={w} className="py-1.5 pl-4">{b.words.find((x) => x.word === w)?.count ?? 0}</td>
+                    ))}
+                    <td className="py-1.5 pl-4">{b.trials}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+        </section>
+      ) : null}
+    </>
+  )
+}
