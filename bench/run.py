@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import statistics
+import subprocess
 import sys
 import tempfile
+import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 from uuid import uuid4
 
+import httpx
 import numpy as np
 import psycopg
 from scipy import stats
@@ -17,7 +22,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 from bendro.core.analyse import Question, analyse
 from bendro.core.statistics.shuffle import ARRANGEMENTS, SHUFFLE_SEED
 from bendro.core.trials import Trial
-from tests.conftest import Application, new_study, sign_up, trial_body
+from tests.conftest import DRAFT, ROOT, Application, TeacherClient, free_port, new_study, sign_up, trial_body
 
 SAVES, ANALYSED, TABLE_ROWS = 400, (20, 1_000, 10_000), 10_000
 
@@ -39,6 +44,69 @@ def told(name: str, seconds: list[float]) -> float:
     return middle
 
 
+CLIENTS, EACH = 30, 20
+LEVELS, REPEATS = 8, 50
+
+
+def wide(teacher: TeacherClient, title: str) -> dict[str, Any]:
+    """A study with a turn for every save of the benchmark."""
+    variable = {**DRAFT["variable"], "levels": [str(4 + 2 * n) for n in range(LEVELS)]}
+    return new_study(teacher, title, variable=variable, repeats=REPEATS, limits=[{"on": "variable", "name": "", "value": "40 cm"}])
+
+
+def put_trial(http: httpx.Client, study: dict[str, Any], i: int) -> None:
+    body = trial_body(str(4 + 2 * (i % LEVELS)), block=i // LEVELS % REPEATS + 1)
+    answer = http.put(f"/api/studies/{study['id']}/trials/{uuid4()}", json=body)
+    while answer.status_code == 503:
+        time.sleep(float(answer.headers["retry-after"]))
+        answer = http.put(f"/api/studies/{study['id']}/trials/{uuid4()}", json=body)
+    answer.raise_for_status()
+
+
+class BareRoute:
+    """The reference beside the application (bench/bare_route.py), in a process of its own."""
+
+    def __init__(self, database: str) -> None:
+        self.address = f"http://127.0.0.1:{(port := free_port())}"
+        self.process = subprocess.Popen([sys.executable, "-m", "bench.bare_route", database, str(port)], cwd=ROOT)
+        self.http = httpx.Client(timeout=60)
+        while True:
+            try:
+                self.http.get(self.address)
+                return
+            except httpx.TransportError:
+                time.sleep(0.1)
+
+    def put(self, study: str, http: httpx.Client | None = None) -> None:
+        (http or self.http).put(f"{self.address}/{study}/{uuid4()}", json=trial_body()).raise_for_status()
+
+    def stop(self) -> None:
+        self.process.terminate()
+        self.process.wait(10)
+
+
+def at_once(name: str, client: Callable[[], httpx.Client], act: Callable[[httpx.Client, int], None]) -> float:
+    """So many clients at the same time, each with its own connection; how many a second are served."""
+    took: list[float] = []
+
+    def one(n: int) -> None:
+        with client() as http:
+            for i in range(EACH):
+                began = time.perf_counter()
+                act(http, n + i * CLIENTS)
+                took.append(time.perf_counter() - began)
+
+    threads = [threading.Thread(target=one, args=(n,)) for n in range(CLIENTS)]
+    began = time.perf_counter()
+    for t in threads:
+        t.start()
+    for t in threads:
+        t.join()
+    rate = len(took) / (time.perf_counter() - began)
+    print(f"  {name:34} {rate:8.0f} a second   median {1e3 * statistics.median(took):7.2f} ms   99 % {1e3 * sorted(took)[int(len(took) * 0.99)]:7.2f} ms")
+    return rate
+
+
 def saving() -> None:
     print("Saving a trial, one after another")
     with tempfile.TemporaryDirectory(prefix="bendro-bench-") as folder:
@@ -47,26 +115,27 @@ def saving() -> None:
         app.start()
         try:
             teacher = sign_up(app)
-            study = new_study(teacher)
+            study = wide(teacher, "One after another")
             with psycopg.connect(app.database(), autocommit=True) as bare:
-                bare.execute(
-                    "create table bare (id uuid primary key, study uuid, level text, text text, value double precision, at timestamptz)"
-                )
-                insert = "insert into bare values (%s, %s, %s, %s, %s, now())"
+                bare.execute("create table bare (id uuid primary key, level text, text text)")
+                insert = "insert into bare values (%s, %s, %s)"
                 one = told(
                     "bare single-row INSERT (psycopg)",
-                    times(SAVES, lambda _: bare.execute(insert, (uuid4(), study["id"], "4", "4.52", 4.52))),
+                    times(SAVES, lambda _: bare.execute(insert, (uuid4(), "4", "4.52"))),
                 )
-            two = told(
-                "PUT of a trial over HTTP",
-                times(
-                    SAVES,
-                    lambda i: teacher.http.put(
-                        f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body(block=i + 1)
-                    ).raise_for_status(),
-                ),
-            )
-            print(f"  ratio of medians {two / one:.1f}")
+            route = BareRoute(app.database())
+            try:
+                bare_one = told("bare route: SELECT and INSERT", times(SAVES, lambda _: route.put(study["id"])))
+                two = told("PUT of a trial over HTTP", times(SAVES, lambda i: put_trial(teacher.http, study, i)))
+                print(f"  ratio of medians {two / bare_one:.2f} to the bare route, {two / one:.1f} to the bare INSERT")
+                print(f"Saving trials, {CLIENTS} clients at once")
+                slow = at_once("bare route", lambda: httpx.Client(timeout=60), lambda http, i: route.put(study["id"], http))
+                studies = [wide(teacher, f"Group {n}") for n in range(CLIENTS)]
+                cookies = dict(teacher.http.cookies)
+                mine = at_once("trials", lambda: httpx.Client(base_url=app.url, cookies=cookies, timeout=60), lambda http, i: put_trial(http, studies[i % CLIENTS], i))
+                print(f"  ratio of throughput {mine / slow:.2f}")
+            finally:
+                route.stop()
         finally:
             app.stop()
 

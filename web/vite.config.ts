@@ -1,6 +1,7 @@
 import tailwindcss from '@tailwindcss/vite'
 import react from '@vitejs/plugin-react'
 import { defineConfig } from 'vite'
+import { compression } from 'vite-plugin-compression2'
 import { VitePWA } from 'vite-plugin-pwa'
 
 // The service worker keeps the pages usable without a network; data are kept by data/keep.ts, never by its cache.
@@ -26,6 +27,8 @@ export default defineConfig({
         navigateFallbackDenylist: [/^\/api\//],
       },
     }),
+    // compressed once when it is built, not at every request (bendro/api/pages.py chooses by what the browser takes)
+    compression({ include: /\.(js|css|svg|html|webmanifest)$/, algorithms: ['gzip', 'brotliCompress'], threshold: 500 }),
   ],
   build: { chunkSizeWarningLimit: 900 },
 })

@@ -11,13 +11,14 @@ from functools import lru_cache
 from typing import Any
 from uuid import UUID, uuid5
 
-from sqlalchemy import insert
+from sqlalchemy import Row, TextClause, insert
 
 from bendro.core.errors import CoreError
 from bendro.core.measuring.taking import Read, Told, same_quantity, understand
 from bendro.core.planning.draft import Draft, MeasureDraft
 from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.safety import safety_mark
+from bendro.core.planning.stock import OUTSIDE_WHY
 from bendro.core.planning.upgrade import read_plan
 from bendro.core.record import BEHAVIOUR, ReadingRecord, TrialRecord
 from bendro.core.record.model import same_meant
@@ -43,6 +44,7 @@ class Kept:
     readings: list[dict[str, Any]]
     number: int
     place: str | None
+    why: str = ""
 
 
 @lru_cache(maxsize=256)
@@ -52,6 +54,65 @@ def _plan(study_id: UUID, version: int, text: str) -> tuple[Draft, str, frozense
     return draft, safety_mark(draft), frozenset((t.block, t.level) for t in planned_turns(draft, 0))
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Save:
+    """One revision of a trial on its way: whose, which, and when it came. It says what is looked at, judges what is seen, and says what
+    is written; who sends the two statements is not its business."""
+
+    workspace_id: UUID
+    by: UUID | None
+    study_id: UUID
+    trial_id: UUID
+    given: TrialRecord
+    now: datetime
+
+    def looks(self) -> dict[str, Any]:
+        """What the look needs. Raises Refused for a release that no clock of a school could tell."""
+        return {
+            "study_id": self.study_id, "workspace_id": self.workspace_id, "trial_id": self.trial_id, "revision": self.given.revision,
+            "block": self.given.block, "level": self.given.level, "released_at": _storable_time(self.given),
+        }  # fmt: skip
+
+    def judge(self, seen: Row[Any]) -> Write:
+        """What is written, from what was seen of study, run and record. Raises ReadingRefused, Refused."""
+        given = self.given
+        draft, mark, cells = _plan(self.study_id, seen.version, seen.draft)
+        trial, readings = checked(draft, given)
+        if seen.held_study is not None and seen.held_study != self.study_id:
+            raise Refused("This trial belongs to another study.", code="trial_elsewhere")
+        if seen.held_body is not None:
+            return Write(statement=None, values={}, kept=None, draft=draft, same=same_meant(seen.held_body, given), standing=seen.held_revision)
+        new = seen.held_revision is None
+        if new:
+            _check_run(seen.run_mark, seen.version, mark, given)
+        outside = "finished" if seen.finished and not given.placed else ""
+        row, rows = _row(self, trial, outside), _reading_rows(self.workspace_id, self.trial_id, readings)
+        values = {
+            "trial": json.dumps(row), "readings": json.dumps(rows), "event": json.dumps(_event(self)),
+            "conditions": json.dumps(_conditions(self)), "placed": given.placed,
+        }  # fmt: skip
+        statement = ADD if new else CHANGE if given.revision > seen.held_revision else LATE
+        kept = None
+        if new and draft.drop is None and not given.practice:
+            why = outside or _outside(cells, given) or ("" if _fits(draft, readings) else "measure")
+            place = "outside" if why else "extra" if seen.filled_before and given.state == "kept" else "turn"
+            kept = Kept(trial=row, readings=rows, number=seen.before_it + 1, place=place, why=OUTSIDE_WHY.get(why, ""))
+        return Write(statement=statement, values={k: v for k, v in values.items() if f":{k}" in statement.text}, kept=kept, draft=draft)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Write:
+    """What a save writes: one statement that answers with a row when it has written. kept: what is answered without another look, None
+    where the whole record must be seen for it. statement None: this revision is there already; same: with the same contents."""
+
+    statement: TextClause | None
+    values: dict[str, Any]
+    kept: Kept | None
+    draft: Draft
+    same: bool = True
+    standing: int = 0
+
+
 def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, *, now: datetime) -> Kept:
     """Store a revision of a trial exactly once.
 
@@ -59,57 +120,26 @@ def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, 
     other contents is a clash, answered with both. The plan cannot change while a trial is being stored. Raises ReadingRefused,
     Refused, Clash, NotFound.
     """
+    save = Save(workspace_id=owned.workspace_id, by=owned.by, study_id=study_id, trial_id=trial_id, given=given, now=now)
     for _ in range(2):
-        done = _put(owned, study_id, trial_id, given, now)
-        if done is not None:
-            return done
+        seen = owned.session.execute(LOOK, save.looks()).first()
+        if seen is None:
+            raise NotFound("study")
+        write = save.judge(seen)
+        if write.statement is None:
+            if not write.same:
+                raise Clash(
+                    "This trial was changed on another device. Look at both and choose.",
+                    code="trial_changed",
+                    facts={"yours": given.meant(), "theirs": _as_it_stands(owned, trial_id), "revision": write.standing},
+                )
+            owned.session.rollback()
+            return _stored(owned, trial_id)
+        if owned.session.execute(write.statement, write.values).first() is not None:
+            owned.session.commit()
+            return write.kept or _stored(owned, trial_id)
         owned.session.rollback()  # the same id was being written at this moment: look again, what stands is compared then
     raise NotFound("trial")  # the id is another workspace's
-
-
-def _put(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, now: datetime) -> Kept | None:
-    session = owned.session
-    seen = session.execute(
-        LOOK,
-        {
-            "study_id": study_id, "workspace_id": owned.workspace_id, "trial_id": trial_id, "revision": given.revision,
-            "block": given.block, "level": given.level, "released_at": _storable_time(given),
-        },
-    ).first()  # fmt: skip
-    if seen is None:
-        raise NotFound("study")
-    draft, mark, cells = _plan(study_id, seen.version, json.dumps(seen.draft))
-    trial, readings = checked(draft, given)
-    if seen.held_study is not None and seen.held_study != study_id:
-        raise Refused("This trial belongs to another study.", code="trial_elsewhere")
-    if seen.held_body is not None:
-        if not same_meant(seen.held_body, given):
-            raise Clash(
-                "This trial was changed on another device. Look at both and choose.",
-                code="trial_changed",
-                facts={"yours": given.meant(), "theirs": _as_it_stands(owned, trial_id), "revision": seen.held_revision},
-            )
-        session.rollback()
-        return _stored(owned, trial_id)
-    if seen.held_revision is None:
-        _check_run(seen.run_mark, seen.version, mark, given)
-    outside = "finished" if seen.finished and not given.placed else ""
-    row = _row(owned, study_id, trial_id, given, trial, outside, now)
-    event = _event(owned, study_id, trial_id, given, now)
-    values = {
-        "trial": json.dumps(row), "readings": json.dumps(_reading_rows(owned, trial_id, readings)), "event": json.dumps(event),
-        "conditions": json.dumps(_conditions(owned, study_id, given, now)), "placed": given.placed,
-    }  # fmt: skip
-    statement = ADD if seen.held_revision is None else CHANGE if given.revision > seen.held_revision else LATE
-    wanted = {k: v for k, v in values.items() if f":{k}" in statement.text}
-    if session.execute(statement, wanted).first() is None:
-        return None
-    session.commit()
-    if statement is not ADD or draft.drop is not None or given.practice:
-        return _stored(owned, trial_id)
-    cell = (given.block, given.level)
-    place = "outside" if outside or (cells and cell not in cells) or not _fits(draft, readings) else "extra" if seen.filled_before else "turn"
-    return Kept(trial=row, readings=_reading_rows(owned, trial_id, readings), number=seen.before_it + 1, place=place if place != "outside" else None)
 
 
 def _storable_time(given: TrialRecord) -> datetime:
@@ -182,28 +212,32 @@ def understood(draft: Draft, one: ReadingRecord) -> Read | None:
     return understand(measure, one.texts, unit=one.unit, by=draft.timers_by)
 
 
+def _outside(cells: frozenset[tuple[int, str]], given: TrialRecord) -> str:
+    """Why a trial has no place in the plan, as `take_stock` has it; "" where it has one."""
+    if not cells or (given.block, given.level) in cells:
+        return ""
+    return "block" if any(level == given.level for _, level in cells) else "level"
+
+
 def _fits(draft: Draft, readings: Sequence[tuple[ReadingRecord, Read | None]]) -> bool:
     first = draft.measure
     return all(same_quantity(one.unit, first) for one, _ in readings if one.measure == first.id)
 
 
-def _row(
-    owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, trial: TrialRecord, outside: str, now: datetime,
-    others: Sequence[Sequence[str]] = (),
-) -> dict[str, Any]:  # fmt: skip
+def _row(save: Save, trial: TrialRecord, outside: str, others: Sequence[Sequence[str]] = ()) -> dict[str, Any]:
     return {
         **trial.model_dump(mode="json", exclude={"group", "readings", "conditions", "placed", "fault", "released_at"}),
-        "id": str(trial_id), "workspace_id": str(owned.workspace_id), "study_id": str(study_id), "group_label": given.group,
-        "fault": given.fault.strip(), "conditions_id": None if not given.conditions else str(conditions_id(study_id, given.conditions)),
-        "outside": outside, "others": [list(pair) for pair in others], "released_at": given.released_at.isoformat(),
-        "by": None if owned.by is None else str(owned.by), "received_at": now.isoformat(),
+        "id": str(save.trial_id), "workspace_id": str(save.workspace_id), "study_id": str(save.study_id), "group_label": trial.group,
+        "fault": trial.fault.strip(), "conditions_id": None if not trial.conditions else str(conditions_id(save.study_id, trial.conditions)),
+        "outside": outside, "others": [list(pair) for pair in others], "released_at": trial.released_at.isoformat(),
+        "by": None if save.by is None else str(save.by), "received_at": save.now.isoformat(),
     }  # fmt: skip
 
 
-def _reading_rows(owned: Owned, trial_id: UUID, readings: Sequence[tuple[ReadingRecord, Read | None]]) -> list[dict[str, Any]]:
+def _reading_rows(workspace_id: UUID, trial_id: UUID, readings: Sequence[tuple[ReadingRecord, Read | None]]) -> list[dict[str, Any]]:
     return [
         {
-            "trial_id": str(trial_id), "measure": one.measure, "payload": one.payload, "workspace_id": str(owned.workspace_id),
+            "trial_id": str(trial_id), "measure": one.measure, "payload": one.payload, "workspace_id": str(workspace_id),
             "texts": list(one.texts), "unit": one.unit, "taken": one.taken, "stamps": list(one.stamps), **_understood_columns(got),
         }
         for one, got in readings
@@ -227,22 +261,23 @@ def conditions_id(study_id: UUID, held: Mapping[str, str]) -> UUID:
     return uuid5(study_id, "conditions:" + json.dumps(dict(sorted(held.items())), ensure_ascii=False))
 
 
-def _conditions(owned: Owned, study_id: UUID, given: TrialRecord, now: datetime) -> list[dict[str, Any]]:
-    if not given.conditions:
+def _conditions(save: Save) -> list[dict[str, Any]]:
+    held = save.given.conditions
+    if not held:
         return []
     return [
         {
-            "id": str(conditions_id(study_id, given.conditions)), "workspace_id": str(owned.workspace_id), "study_id": str(study_id),
-            "held": given.conditions, "confirmed_at": now.isoformat(),
+            "id": str(conditions_id(save.study_id, held)), "workspace_id": str(save.workspace_id), "study_id": str(save.study_id), "held": held,
+            "confirmed_at": save.now.isoformat(),
         }
     ]  # fmt: skip
 
 
-def _event(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, now: datetime) -> dict[str, Any]:
+def _event(save: Save) -> dict[str, Any]:
     return {
-        "workspace_id": str(owned.workspace_id), "study_id": str(study_id), "kind": "trial", "subject": str(trial_id),
-        "revision": given.revision, "body": given.meant(), "by": None if owned.by is None else str(owned.by),
-        "device_at": given.released_at.isoformat(), "received_at": now.isoformat(),
+        "workspace_id": str(save.workspace_id), "study_id": str(save.study_id), "kind": "trial", "subject": str(save.trial_id),
+        "revision": save.given.revision, "body": save.given.meant(), "by": None if save.by is None else str(save.by),
+        "device_at": save.given.released_at.isoformat(), "received_at": save.now.isoformat(),
     }  # fmt: skip
 
 
@@ -280,10 +315,11 @@ def add_many(owned: Owned, study_id: UUID, trials: Sequence[Ready], *, now: date
     rows, readings, events = [], [], []
     held: dict[str, dict[str, Any]] = {}
     for t in trials:
-        rows.append(_row(owned, study_id, t.id, t.given, t.given, "", now, t.others))
-        readings += _reading_rows(owned, t.id, t.readings)
-        events.append(_event(owned, study_id, t.id, t.given, now))
-        held |= {c["id"]: c for c in _conditions(owned, study_id, t.given, now)}
+        save = Save(workspace_id=owned.workspace_id, by=owned.by, study_id=study_id, trial_id=t.id, given=t.given, now=now)
+        rows.append(_row(save, t.given, "", t.others))
+        readings += _reading_rows(owned.workspace_id, t.id, t.readings)
+        events.append(_event(save))
+        held |= {c["id"]: c for c in _conditions(save)}
     for table, made in ((Conditions, list(held.values())), (TrialRow, rows), (ReadingRow, readings), (Event, events)):
         for start in range(0, len(made), ROWS_AT_ONCE):
             owned.session.execute(insert(table), [_plain(r) for r in made[start : start + ROWS_AT_ONCE]])

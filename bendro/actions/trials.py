@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, cast
 from uuid import UUID
 
 from sqlmodel import select
@@ -246,13 +246,17 @@ def _alone(draft: Draft, row: Row, readings: Sequence[Row], held: Held) -> Trial
     )  # fmt: skip
 
 
+def seen_at_once(draft: Draft, kept: Kept, conditions: Mapping[str, str]) -> TrialSeen:
+    """A trial just stored whose place was told by the save itself."""
+    seen = tuple(_reading_seen(draft, r)[0] for r in kept.readings)
+    return TrialSeen(row=kept.trial, number=kept.number, readings=seen, place=cast(Place, kept.place), why=kept.why, conditions=conditions)
+
+
 def one_trial(owned: Owned, study_id: UUID, kept: Kept, conditions: Mapping[str, str]) -> TrialSeen:
     """A trial just stored, with its number and place; one that was taken back fills nothing."""
     study = owned.get(Study, study_id)
     if kept.place is not None:
-        draft = plan_of(study)
-        seen = tuple(_reading_seen(draft, r)[0] for r in kept.readings)
-        return TrialSeen(row=kept.trial, number=kept.number, readings=seen, place=kept.place, why="", conditions=conditions)  # type: ignore[arg-type]
+        return seen_at_once(plan_of(study), kept, conditions)
     trial_id = UUID(str(kept.trial["id"]))
     found = next((t for t in seen_trials(study, rows_of(owned, study_id))[0] if t.id == trial_id), None)
     if found is not None:

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 from functools import partial
-from pathlib import Path
 from typing import Any
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse, Response
-from fastapi.staticfiles import StaticFiles
+from fastapi.responses import Response
 
 from bendro import __version__
 from bendro.settings import settings
 
-from . import access, building, errors, lesson, planning, running, school, working_out
+from . import access, building, errors, lesson, pages, planning, running, school, working_out
 from .gate import Gate
 from .shapes import Sorry
 
@@ -30,7 +28,7 @@ def make_app() -> FastAPI:
     )
     errors.install(app)
     app.openapi = partial(_document, app)  # type: ignore[method-assign]
-    for part in (access, school, planning, lesson, building, running, working_out):
+    for part in (running, access, school, planning, lesson, building, working_out):  # the road of a save is found first
         app.include_router(part.router)
 
     app.add_middleware(Gate)
@@ -39,7 +37,7 @@ def make_app() -> FastAPI:
     def no_such_call(rest: str) -> Response:
         return errors.problem(404, "no_such_call", f"There is nothing at /api/{rest[:60]}.")
 
-    _pages(app, settings().web_dist)
+    pages.serve(app, settings().web_dist)
     return app
 
 
@@ -52,16 +50,3 @@ def _document(app: FastAPI) -> dict[str, Any]:
                 if status >= "4" and "application/json" in answer.get("content", {}):
                     answer["content"] = {"application/problem+json": answer["content"]["application/json"]}
     return made
-
-
-def _pages(app: FastAPI, dist: Path) -> None:
-    if not (dist / "index.html").exists():
-        return
-    app.mount("/assets", StaticFiles(directory=dist / "assets"), name="assets")
-    plain = {p.name: p for p in dist.iterdir() if p.is_file() and not p.name.startswith(".")}
-
-    @app.get("/{path:path}", include_in_schema=False)
-    def page(path: str) -> Response:
-        file = plain.get(path, dist / "index.html")
-        fresh = "no-cache" if file.suffix in (".html", ".js", ".webmanifest") else "public, max-age=3600"
-        return FileResponse(file, headers={"Cache-Control": fresh})

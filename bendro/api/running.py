@@ -1,20 +1,31 @@
 """Trials as they are run and mended, and readings as they are typed."""
 
+import dataclasses
+from datetime import UTC, datetime
 from uuid import UUID
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
+from fastapi.concurrency import run_in_threadpool
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.ext.asyncio import AsyncConnection
 
 from bendro.actions import record, responses, trials
+from bendro.actions.accounts import digest, who
 from bendro.actions.plans import plan_of
+from bendro.actions.record import Save
 from bendro.actions.responses import Deriving
 from bendro.actions.trials import TrialSeen
 from bendro.core.measuring.derived import Worked
 from bendro.core.record import ReadingRecord, TrialRecord
 from bendro.core.statistics.describe import written_of
+from bendro.settings import settings
+from bendro.store.connect import hot_engine
+from bendro.store.connect import session as open_session
 from bendro.store.owned import Owned
 from bendro.store.tables import Event, Study
+from bendro.store.trial_writes import LOOK_SIGNED_IN
 
-from .needs import Mine, Now
+from .needs import Mine, Token
 from .shapes import LookedOut, ReadingBody, ReadingSeenOut, TrialBody, TrialChangeOut, TrialOut, WorkedOut
 
 router = APIRouter(prefix="/api", tags=["running"])
@@ -62,10 +73,57 @@ def taken_back(study_id: UUID, mine: Mine) -> list[TrialOut]:
     return [_out(t, None) for t in trials.taken_back(mine, study_id)]
 
 
-@router.put("/studies/{study_id}/trials/{trial_id}", operation_id="put_trial")
-def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, mine: Mine, now: Now) -> TrialOut:
-    kept = record.put_trial(mine, study_id, trial_id, TrialRecord.model_construct(**dict(body)), now=now)
-    return _out(trials.one_trial(mine, study_id, kept, body.conditions), _work(mine, study_id))
+@router.put("/studies/{study_id}/trials/{trial_id}", operation_id="put_trial", response_model=TrialOut)
+async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Token = None) -> Response:
+    """The road of a save: one look, one write, and the answer from what was written. Whatever is not plain (sent again, mended, drops of
+    a specimen, no sign-in) goes the slower road, where everything is looked up."""
+    now, given = datetime.now(UTC), TrialRecord.model_construct(**dict(body))
+    done = await _saved_at_once(study_id, trial_id, given, token, now) if token else None
+    if done is None:
+        return _json(await run_in_threadpool(_saved, study_id, trial_id, given, token, now))
+    return _json(done)
+
+
+def _json(out: TrialOut) -> Response:
+    return Response(out.model_dump_json(), media_type="application/json")
+
+
+async def _saved_at_once(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str, now: datetime) -> TrialOut | None:
+    """The plain case, or None with nothing done."""
+    try:
+        async with hot_engine().connect() as connection:
+            return await _plain_save(connection, study_id, trial_id, given, token, now)
+    except DBAPIError as why:
+        if why.connection_invalidated:  # the database was started again meanwhile: the slower road opens a new connection
+            return None
+        raise
+
+
+async def _plain_save(
+    connection: AsyncConnection, study_id: UUID, trial_id: UUID, given: TrialRecord, token: str, now: datetime
+) -> TrialOut | None:  # fmt: skip
+    save = Save(workspace_id=study_id, by=None, study_id=study_id, trial_id=trial_id, given=given, now=now)
+    looks = {**save.looks(), "token_hash": digest(token), "now": now, "demo": settings().demo}
+    looks.pop("workspace_id")
+    seen = (await connection.execute(LOOK_SIGNED_IN, looks)).first()
+    if seen is None or seen.held_study is not None or seen.held_body is not None:
+        return None
+    save = dataclasses.replace(save, workspace_id=seen.workspace_id, by=seen.account_id)
+    write = save.judge(seen)
+    if write.kept is None or write.statement is None or write.draft.derived:
+        return None
+    if (await connection.execute(write.statement, write.values)).first() is None:
+        return None
+    await connection.commit()
+    return _out(trials.seen_at_once(write.draft, write.kept, given.conditions), None)
+
+
+def _saved(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None, now: datetime) -> TrialOut:
+    with open_session() as session:
+        me = who(session, token, now=now)
+        mine = Owned(session, me.workspace_id, by=me.account_id)
+        kept = record.put_trial(mine, study_id, trial_id, given, now=now)
+        return _out(trials.one_trial(mine, study_id, kept, given.conditions), _work(mine, study_id))
 
 
 @router.get("/studies/{study_id}/trials/{trial_id}/history", operation_id="trial_history")

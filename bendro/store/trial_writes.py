@@ -6,21 +6,31 @@ from __future__ import annotations
 from sqlalchemy import text
 
 #: Study, the run opened last, the trial if it is there, its stored revision of this number, and what stands around it in the record.
-LOOK = text("""
-select s.draft, s.seed, s.version, s.finished,
+_SEEN = """
+select s.draft::text as draft, s.seed, s.version, s.finished,
        (select r.mark from run r where r.study_id = s.id order by r.opened_at desc limit 1) as run_mark,
        t.study_id as held_study, t.revision as held_revision, e.body as held_body,
        (select count(*) from trial o where o.workspace_id = s.workspace_id and o.study_id = s.id and o.state <> 'withdrawn'
           and (o.released_at, o.id) < (cast(:released_at as timestamptz), cast(:trial_id as uuid))) as before_it,
        exists (select 1 from trial o where o.workspace_id = s.workspace_id and o.study_id = s.id and o.state = 'kept' and not o.practice
           and o.outside = '' and o.block = :block and o.level = :level
-          and (o.released_at, o.id) < (cast(:released_at as timestamptz), cast(:trial_id as uuid))) as filled_before
-from study s
+          and (o.released_at, o.id) < (cast(:released_at as timestamptz), cast(:trial_id as uuid))) as filled_before{more}
+{source}
 left join trial t on t.id = :trial_id and t.workspace_id = s.workspace_id
 left join event e on e.kind = 'trial' and e.subject = :trial_id and e.revision = :revision
-where s.id = :study_id and s.workspace_id = :workspace_id
+where s.id = :study_id and {whose}
 for share of s
-""")
+"""
+LOOK = text(_SEEN.format(more="", source="from study s", whose="s.workspace_id = :workspace_id"))
+
+#: The same by the cookie's token: the sign-in, its school and the study in one look.
+LOOK_SIGNED_IN = text(
+    _SEEN.format(
+        more=", s.workspace_id, i.account_id",
+        source="from sign_in i join workspace w on w.id = i.workspace_id join study s on s.workspace_id = i.workspace_id",
+        whose="i.token_hash = :token_hash and i.expires_at > :now and (:demo or not w.demo)",
+    )
+)
 
 _EVENT = """
 e as (insert into event (workspace_id, study_id, kind, subject, revision, body, by, device_at, received_at)

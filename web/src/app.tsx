@@ -3,19 +3,19 @@ import { Navigate, Route, Routes } from 'react-router'
 import { client, trialKept, useMe } from './data/queries'
 import { queue } from './machines/saveQueue'
 import { Skeleton, Trouble } from './parts/parts'
-import { Home } from './stages/Home'
-import { SignIn } from './stages/SignIn'
 
 /** Each stage is a piece of its own, so that a phone in the hall loads the run and not the whole program. */
 const piece = <K extends string>(load: () => Promise<Record<K, ComponentType>>, name: K) => lazy(async () => ({ default: (await load())[name] }))
 const Ask = piece(() => import('./stages/ask/Ask'), 'Ask')
 const Build = piece(() => import('./stages/build/Build'), 'Build')
+const Home = piece(() => import('./stages/Home'), 'Home')
 const Lesson = piece(() => import('./stages/plan/Lesson'), 'Lesson')
 const Materials = piece(() => import('./stages/plan/Materials'), 'Materials')
 const Plan = piece(() => import('./stages/plan/Plan'), 'Plan')
 const ReadIn = piece(() => import('./stages/ReadIn'), 'ReadIn')
 const Run = piece(() => import('./stages/run/Run'), 'Run')
 const Trials = piece(() => import('./stages/run/Trials'), 'Trials')
+const SignIn = lazy(async () => ({ default: (await import('./stages/SignIn')).SignIn }))
 const Usual = piece(() => import('./stages/Usual'), 'Usual')
 const WorkOut = piece(() => import('./stages/work-out/WorkOut'), 'WorkOut')
 
@@ -36,7 +36,7 @@ export function App() {
   }, [who, formerly])
   if (me.isPending) return <Skeleton />
   if (me.isError) return <Trouble error={me.error} again={() => void me.refetch()} />
-  if (!me.data.signed_in) return <SignIn me={me.data} />
+  if (!me.data.signed_in) return <Suspense fallback={<Skeleton />}><SignIn me={me.data} /></Suspense>
   return (
     <Suspense fallback={<Skeleton lines={5} />}>
     <Routes>

@@ -1,4 +1,4 @@
-import { type ReactNode, useEffect, useState } from 'react'
+import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { Link, NavLink } from 'react-router'
 import { api, ask, Refusal, type Study, type TrialBody } from '../data/api'
 import { copiesClear, type Waiting } from '../data/keep'
@@ -7,8 +7,9 @@ import { forgetPlans } from '../data/usePlan'
 import { useQueue } from '../data/useQueue'
 import { queue } from '../machines/saveQueue'
 import { Field, Says, Sheet } from './parts'
-import { SchoolPart } from './School'
 import { applyTheme, savedTheme, THEMES, type Theme } from './theme'
+
+const SchoolPart = lazy(async () => ({ default: (await import('./School')).SchoolPart }))
 
 const STAGES = [
   { id: 'ask', label: 'Ask' },
@@ -115,7 +116,11 @@ function More() {
           Signed in as <strong>{me.data?.shown_name}</strong>, {me.data?.workspace}.
         </p>
         {waiting.length ? <p>{waiting.length} unsent entries stay in this browser until you sign in again.</p> : null}
-        {me.data?.demo ? null : <SchoolPart />}
+        {me.data?.demo ? null : (
+          <Suspense fallback={null}>
+            <SchoolPart />
+          </Suspense>
+        )}
         {me.data?.demo ? null : <Password />}
         <button type="button" className="btn" onClick={() => void leave()}>
           Sign out

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
 import { v4 as uuid } from 'uuid'
 import type { Family, ReadingGiven, Study, Trial, TrialBody, Turn } from '../../data/api'
 import { typed } from '../../data/keep'
@@ -151,7 +151,8 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     return () => clearTimeout(timer)
   }, [sheet])
 
-  useEffect(() => {
+  // before the next key can come: what it means depends on what is open
+  useLayoutEffect(() => {
     const words = measure.scale === 'outcome'
     const hear = (e: KeyboardEvent) => {
       if ((sheet !== 'none' && !(sheet === 'count' && e.key === ' ')) || e.ctrlKey || e.metaKey || document.querySelector('[role=dialog]')) return
