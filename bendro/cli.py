@@ -51,9 +51,9 @@ def _without(value: Any, keys: frozenset[str]) -> Any:
 def analysis_json(analysis: Analysis) -> dict[str, Any]:
     """The contract's JSON: keys of an effect that were not asked for are left out, and what is only for screens; numbers without
     an answer stay null."""
-    found = _without(analysis.model_dump(mode="json"), _FOR_SCREENS)
+    found: dict[str, Any] = _without(analysis.model_dump(mode="json"), _FOR_SCREENS)
     optional = {"blocked", "paired", "friedman", "adjusted_for", "p", "bound", "half_height_ci95"}
-    body = found["effect"].get(found["effect"]["kind"] if found["effect"]["kind"] != "paired" else "difference")
+    body: Any = found["effect"].get(found["effect"]["kind"] if found["effect"]["kind"] != "paired" else "difference")
     if isinstance(body, dict):
         for key in optional & {k for k, v in body.items() if v is None}:
             if not (key == "friedman" and isinstance(analysis.effect, GroupsEffect) and analysis.effect.groups.blocked):
@@ -270,7 +270,8 @@ def _plainly(command: Callable[..., None]) -> Callable[..., None]:
     return told
 
 
-for _name, _command in {**cli_data.COMMANDS, **cli_planning.COMMANDS, **cli_tables.COMMANDS}.items():
+_COMMANDS: dict[str, Callable[..., None]] = {**cli_data.COMMANDS, **cli_planning.COMMANDS, **cli_tables.COMMANDS}
+for _name, _command in _COMMANDS.items():
     app.command(_name)(_plainly(_command))
 
 if __name__ == "__main__":

@@ -175,7 +175,7 @@ def change_password(session: Session, account_id: UUID, *, token: str | None, no
     account.password_hash = _hasher.hash(wanted)
     session.add(account)
     keep = digest(token) if token else b""
-    session.exec(delete(SignIn).where(SignIn.account_id == account_id, SignIn.token_hash != keep))  # type: ignore[call-overload, arg-type]
+    session.exec(delete(SignIn).where(SignIn.account_id == account_id, SignIn.token_hash != keep))  # type: ignore[arg-type]
     session.commit()
 
 
@@ -187,7 +187,7 @@ def reset_password(session: Session, *, sign_in_name: str, wanted: str) -> None:
     _check_password(wanted)
     account.password_hash = _hasher.hash(wanted)
     session.add(account)
-    session.exec(delete(SignIn).where(SignIn.account_id == account.id))  # type: ignore[call-overload, arg-type]
+    session.exec(delete(SignIn).where(SignIn.account_id == account.id))  # type: ignore[arg-type]
     forgive(session, wholly=(f"name:{account.sign_in_name}",))
     session.commit()
 
@@ -223,9 +223,9 @@ def sign_in_demo(session: Session, *, at: Door, now: datetime) -> Let:
 def let_in(session: Session, account: Account, *, at: Door, now: datetime) -> Let:
     """A session in this browser, which is known from now on; what has run out is cleared away. Commits."""
     token, known = secrets.token_urlsafe(32), at.known or secrets.token_urlsafe(32)
-    session.exec(delete(SignIn).where(SignIn.expires_at < now))  # type: ignore[call-overload, arg-type]
-    session.exec(delete(Invitation).where(Invitation.expires_at < now))  # type: ignore[call-overload, arg-type]
-    session.exec(delete(KnownDevice).where(KnownDevice.used_at < now - timedelta(days=DEVICE_DAYS)))  # type: ignore[call-overload, arg-type]
+    session.exec(delete(SignIn).where(SignIn.expires_at < now))  # type: ignore[arg-type]
+    session.exec(delete(Invitation).where(Invitation.expires_at < now))  # type: ignore[arg-type]
+    session.exec(delete(KnownDevice).where(KnownDevice.used_at < now - timedelta(days=DEVICE_DAYS)))  # type: ignore[arg-type]
     session.add(
         SignIn(
             token_hash=digest(token),
@@ -271,5 +271,5 @@ def who(session: Session, token: str | None, *, now: datetime) -> Who:
 def sign_out(session: Session, token: str | None) -> None:
     """End the session; ending it twice is the same."""
     if token:
-        session.exec(delete(SignIn).where(SignIn.token_hash == digest(token)))  # type: ignore[call-overload, arg-type]
+        session.exec(delete(SignIn).where(SignIn.token_hash == digest(token)))  # type: ignore[arg-type]
         session.commit()

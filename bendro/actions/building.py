@@ -9,7 +9,7 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import func
 from sqlalchemy.dialects.postgresql import insert
-from sqlmodel import select
+from sqlmodel import col, select
 
 from bendro.core.building.rules import rules_of
 from bendro.core.building.side_view import SideView, side_view
@@ -92,7 +92,7 @@ def _insert(owned: Owned, study_id: UUID, version_id: UUID, label: str, body: di
         "created_at": now,
         "changed_at": now,
     }
-    owned.session.exec(insert(DeviceVersion).values(**values).on_conflict_do_nothing(index_elements=["id"]))  # type: ignore[call-overload]
+    owned.session.exec(insert(DeviceVersion).values(**values).on_conflict_do_nothing(index_elements=["id"]))
     note_event(owned, study_id, "version", version_id, 1, {"device": label, "number": values["number"], "withdrawn": False}, now=now)
     owned.session.commit()
 
@@ -122,9 +122,9 @@ def versions_of(owned: Owned, study_id: UUID, *, taken_back: bool = False) -> li
     )
     photos = set(
         owned.session.exec(
-            select(Photo.version_id).where(Photo.workspace_id == owned.workspace_id, Photo.version_id.in_([r.id for r in rows]))
+            select(Photo.version_id).where(Photo.workspace_id == owned.workspace_id, col(Photo.version_id).in_([r.id for r in rows]))
         )
-    )  # type: ignore[attr-defined]
+    )
     typed = {(r.device, r.number): VersionDraft.model_validate(r.body) for r in rows if not r.withdrawn}
     spent: dict[str, float] = {}
     made = []
@@ -189,7 +189,7 @@ def put_photo(owned: Owned, study_id: UUID, version_id: UUID, data: bytes, *, no
     values = {"jpeg": small.jpeg, "width": small.width, "height": small.height, "taken_at": now}
     owned.session.exec(
         insert(Photo)
-        .values(id=uuid5(version_id, "photo"), workspace_id=owned.workspace_id, version_id=version_id, **values)  # type: ignore[call-overload]
+        .values(id=uuid5(version_id, "photo"), workspace_id=owned.workspace_id, version_id=version_id, **values)
         .on_conflict_do_update(constraint="photo_once", set_=values)
     )
     owned.session.commit()

@@ -72,7 +72,7 @@ def invite(session: Session, me: Who, *, now: datetime) -> str:
 
 def withdraw_invitation(session: Session, me: Who, invitation_id: UUID) -> None:
     """Nobody comes in with it any more; doing it twice is the same."""
-    session.exec(delete(Invitation).where(Invitation.id == invitation_id, Invitation.workspace_id == me.workspace_id))  # type: ignore[call-overload, arg-type]
+    session.exec(delete(Invitation).where(Invitation.id == invitation_id, Invitation.workspace_id == me.workspace_id))  # type: ignore[arg-type]
     session.commit()
 
 
@@ -90,7 +90,7 @@ def remove_teacher(session: Session, me: Who, account_id: UUID) -> None:
 
 def end_sign_in(session: Session, me: Who, sign_in_id: UUID) -> None:
     """One of this teacher's own devices is signed out; doing it twice is the same."""
-    session.exec(delete(SignIn).where(SignIn.id == sign_in_id, SignIn.account_id == me.account_id))  # type: ignore[call-overload, arg-type]
+    session.exec(delete(SignIn).where(SignIn.id == sign_in_id, SignIn.account_id == me.account_id))  # type: ignore[arg-type]
     session.commit()
 
 

@@ -99,11 +99,11 @@ def make_lesson_rota(owned: Owned, study_id: UUID, *, now: datetime) -> RotaMade
     values = {"lesson": asdict(lesson), "start": draft.rota.start.strip(), "rota": asdict(made), "made_at": now}
     owned.session.exec(
         insert(RotaRow)
-        .values(id=uuid5(study_id, "rota"), workspace_id=owned.workspace_id, study_id=study_id, **values)  # type: ignore[call-overload]
+        .values(id=uuid5(study_id, "rota"), workspace_id=owned.workspace_id, study_id=study_id, **values)
         .on_conflict_do_update(constraint="rota_once", set_=values)
     )
     owned.session.commit()
-    return RotaMade(rota=made, lesson=lesson, start=values["start"], made_at=now, stale=False)
+    return RotaMade(rota=made, lesson=lesson, start=draft.rota.start.strip(), made_at=now, stale=False)
 
 
 def lesson_rota(owned: Owned, study_id: UUID) -> RotaMade | None:

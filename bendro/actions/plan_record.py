@@ -9,6 +9,7 @@ from typing import Any
 from uuid import UUID
 
 from sqlalchemy.dialects.postgresql import insert
+from sqlmodel import col
 
 from bendro.core.families import ORDER as FAMILIES
 from bendro.core.planning.draft import Draft
@@ -35,9 +36,7 @@ def record(owned: Owned, study: Study, draft: Draft, *, with_trials: bool, now: 
     changes = plan_changes(before, draft)
     if not changes:
         return
-    last = owned.session.exec(
-        owned.select(PlanChange).where(PlanChange.study_id == study.id).order_by(PlanChange.id.desc()).limit(1)
-    ).first()
+    last = owned.first(owned.select(PlanChange).where(PlanChange.study_id == study.id).order_by(col(PlanChange.id).desc()).limit(1))
     places = {c.where for c in changes}
     still_typing = last is not None and not last.undone and not with_trials and not last.with_trials and now - last.at < ONE_CHANGE
     if still_typing and places == {c["where"] for c in last.changes}:
@@ -108,7 +107,7 @@ def _check_turns_stay(trials: Sequence[Row], after: Draft) -> None:
 def changes_of(owned: Owned, study_id: UUID) -> Sequence[PlanChange]:
     """The newest changes first; those that were taken back are marked so."""
     owned.get(Study, study_id)
-    return owned.all(owned.select(PlanChange).where(PlanChange.study_id == study_id).order_by(PlanChange.id.desc()).limit(MOST_SHOWN))
+    return owned.all(owned.select(PlanChange).where(PlanChange.study_id == study_id).order_by(col(PlanChange.id).desc()).limit(MOST_SHOWN))
 
 
 def agreed_plan(owned: Owned, study_id: UUID) -> Draft | None:
@@ -130,7 +129,7 @@ def undo_plan(owned: Owned, study_id: UUID, *, version: int, now: datetime) -> S
     last = owned.session.exec(
         owned.select(PlanChange)
         .where(PlanChange.study_id == study_id, PlanChange.undone == False)  # noqa: E712
-        .order_by(PlanChange.id.desc())
+        .order_by(col(PlanChange.id).desc())
         .limit(1)
     ).first()
     if last is None:
@@ -165,7 +164,7 @@ def add_sign_off(
     """Note that the adult in charge has read the cautions of the plan with this mark. Does not commit."""
     owned.session.exec(
         insert(PlanSignOff)
-        .values(  # type: ignore[call-overload]
+        .values(
             id=sign_off_id, workspace_id=owned.workspace_id, study_id=study_id, adult=adult.strip()[:80], cautions=list(ticked),
             mark=mark, signed_at=now,
         )
@@ -192,7 +191,5 @@ def check_cautions(draft: Draft, adult: str, ticked: Sequence[str]) -> None:
 
 def last_sign_off(owned: Owned, study: Study) -> tuple[PlanSignOff | None, bool]:
     """The newest sign-off, and whether it still covers the plan as it stands."""
-    found = owned.session.exec(
-        owned.select(PlanSignOff).where(PlanSignOff.study_id == study.id).order_by(PlanSignOff.signed_at.desc()).limit(1)
-    ).first()
+    found = owned.first(owned.select(PlanSignOff).where(PlanSignOff.study_id == study.id).order_by(col(PlanSignOff.signed_at).desc()).limit(1))
     return found, found is not None and found.mark == safety_mark(plan_of(study))

@@ -9,11 +9,13 @@ from typing import Any, Literal
 from uuid import UUID, uuid5
 
 from sqlalchemy.dialects.postgresql import insert
+from sqlmodel import col
 
 from bendro.core.errors import PlanRefused
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.order import Turn
-from bendro.core.planning.plan import Problem, check, planned_turns
+from bendro.core.planning.plan import check, planned_turns
+from bendro.core.planning.problem import Problem
 from bendro.core.planning.safety import RUN_HOURS, safety_mark
 from bendro.core.planning.stock import Stock
 from bendro.core.planning.upgrade import write_plan
@@ -151,10 +153,10 @@ def take_back(owned: Owned, study_id: UUID) -> Study:
 def thrown_away(owned: Owned, *, now: datetime) -> list[Study]:
     """Studies that can still be taken back, the newest first. Those whose thirty days are over are gone for good now."""
     over = now - timedelta(days=DAYS_TO_TAKE_BACK)
-    for study in owned.all(owned.select(Study).where(Study.deleted_at < over)):
+    for study in owned.all(owned.select(Study).where(col(Study.deleted_at) < over)):
         owned.session.delete(study)
     owned.session.commit()
-    return owned.all(owned.select(Study).where(Study.deleted_at.is_not(None)).order_by(Study.deleted_at.desc()))  # type: ignore[union-attr]
+    return owned.all(owned.select(Study).where(col(Study.deleted_at).is_not(None)).order_by(col(Study.deleted_at).desc()))
 
 
 def usual_study(owned: Owned, *, study_id: UUID, family_id: str, test_id: str, class_label: str, groups: list[str], now: datetime) -> Study:
@@ -181,7 +183,7 @@ def open_run(owned: Owned, study_id: UUID, *, run_id: UUID, adult: str, ticked: 
     read = mark or safety_mark(draft)
     owned.session.exec(
         insert(Run)
-        .values(  # type: ignore[call-overload]
+        .values(
             id=run_id, workspace_id=owned.workspace_id, study_id=study_id, adult=adult.strip()[:80], cautions=ticked, mark=read, opened_at=now
         )
         .on_conflict_do_nothing()
@@ -216,7 +218,7 @@ def turns_of(study: Study) -> tuple[Turn, ...]:
 
 def has_versions(owned: Owned, study_id: UUID) -> bool:
     """Whether any device of the study is written down."""
-    return owned.session.exec(owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id).limit(1)).first() is not None
+    return owned.first(owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id).limit(1)) is not None
 
 
 def standing(owned: Owned, study: Study, stock: Stock | None = None) -> Standing:
@@ -271,7 +273,7 @@ def home(owned: Owned) -> list[Standing]:
     """All studies, the next lesson's work first: by the day of the lesson, then work in the middle of its run, then the rest."""
     readable: list[tuple[Study, Draft]] = []
     found: list[Standing] = []
-    for study in owned.all(owned.select(Study).where(Study.deleted_at.is_(None))):  # type: ignore[union-attr]
+    for study in owned.all(owned.select(Study).where(col(Study.deleted_at).is_(None))):
         try:
             readable.append((study, plan_of(study)))
         except PlanRefused as why:

@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Literal
+from typing import Literal, cast
 from uuid import UUID, uuid5
 
 from bendro.core.analyse import FAILED_WORDS, SURVIVED_WORDS
@@ -160,7 +160,7 @@ def _with_unit(text: str, unit: str, heading: str) -> str:
 
 
 Becomes = Literal["order", "block", "group", "device", "person", "state", "fault", "note", "behaviour", "timer", "outcome", "version", "specimen", "rung", "held", "column"]
-_PART: dict[str, Becomes] = {"trial": "order", **{n: n for n in (*RESERVED, *OWN) if n != "trial"}, BEHAVIOURS_IN: "behaviour"}  # type: ignore[dict-item]
+_PART: dict[str, Becomes] = {"trial": "order", **{n: cast(Becomes, n) for n in (*RESERVED, *OWN) if n != "trial"}, BEHAVIOURS_IN: "behaviour"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, cast
 from uuid import UUID
 
-from sqlmodel import select
+from sqlmodel import col, select
 
 from bendro.core.measuring.drops import Bracket, Drop, bracket
 from bendro.core.measuring.out_of_line import ask_about, usual_range
@@ -82,7 +82,8 @@ class TrialSeen:
 
 def last_run(owned: Owned, study_id: UUID) -> Run | None:
     """The run opened last, or None."""
-    return owned.session.exec(owned.select(Run).where(Run.study_id == study_id).order_by(Run.opened_at.desc()).limit(1)).first()
+    found: Run | None = owned.first(owned.select(Run).where(Run.study_id == study_id).order_by(col(Run.opened_at).desc()).limit(1))
+    return found
 
 
 def in_plan_unit(measure: MeasureDraft | None, row: Row) -> tuple[Taken | None, tuple[str, ...], bool]:
@@ -282,7 +283,7 @@ def stocks_of(owned: Owned, studies: Sequence[tuple[Study, Draft]]) -> dict[UUID
     ).mappings()  # fmt: skip
     by_study: dict[UUID, dict[UUID, list[Row]]] = {}
     for row in rows:
-        by_study.setdefault(row["study_id"], {}).setdefault(row["id"], []).append(row)
+        by_study.setdefault(row["study_id"], {}).setdefault(row["id"], []).append(dict(row))
     return {study.id: _stock(study, draft, by_study.get(study.id, {})) for study, draft in studies}
 
 

@@ -1,5 +1,6 @@
 """Devices, their versions and photos."""
 
+from typing import Any
 from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
@@ -12,7 +13,7 @@ from .needs import Mine, Now
 from .shapes import VersionBody, VersionOut
 
 router = APIRouter(prefix="/api", tags=["building"])
-_JPEG = {200: {"content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}}
+_JPEG: dict[int | str, dict[str, Any]] = {200: {"content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}}
 _SENT = {"requestBody": {"required": True, "content": {"image/*": {"schema": {"type": "string", "format": "binary"}}}}}
 
 

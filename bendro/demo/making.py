@@ -35,7 +35,7 @@ def demo_id(*parts: object) -> UUID:
 
 def measure_of(family_id: str, name: str, **more: object) -> MeasureDraft:
     m = next(m for m in family(family_id).measures if m.name == name)
-    return MeasureDraft(name=m.name, quantity=m.quantity, unit=m.unit, rule=m.rule, better=m.better, signed=m.signed, timed=m.timed, scale=m.scale, words=list(m.words), each_payload=m.each_payload, **{"timers": m.timers, **more})  # type: ignore[arg-type]
+    return MeasureDraft(name=m.name, quantity=m.quantity, unit=m.unit, rule=m.rule, better=m.better, signed=m.signed, timed=m.timed, scale=m.scale, words=list(m.words), each_payload=m.each_payload, **{"timers": m.timers, **more})
 
 
 def variable_of(family_id: str, name: str, levels: list[str]) -> VariableDraft:

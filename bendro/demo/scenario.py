@@ -37,7 +37,7 @@ def load(session: Session, *, now: datetime) -> bool:
             for make in missing:
                 make(owned, now)
             return bool(missing)
-        session.exec(delete(Workspace).where(Workspace.id == known.workspace_id))  # type: ignore[call-overload, arg-type]
+        session.exec(delete(Workspace).where(Workspace.id == known.workspace_id))  # type: ignore[arg-type]
         session.commit()
     account = add_account(session, sign_in_name=DEMO_NAME, password=None, school=SCHOOL + HALF_MADE, now=now, demo=True)
     account.shown_name = "Demo teacher"

@@ -203,18 +203,12 @@ def take_trials(
                 person=cell.get("person") or None,
                 outcome=cell.get("outcome") or None,
                 others=others[at],
-                **(
-                    {}
-                    if reading is None
-                    else {
-                        "value": reading.to(unit) if unit else reading.value,
-                        "kind": reading.kind,
-                        "resolution": _in(reading, reading.resolution, unit),
-                        "doubt": _in(reading, reading.standard_uncertainty, unit),
-                    }
-                ),
+                value=None if reading is None else reading.to(unit) if unit else reading.value,
+                kind="exact" if reading is None else reading.kind,
+                resolution=None if reading is None else _in(reading, reading.resolution, unit),
+                doubt=None if reading is None else _in(reading, reading.standard_uncertainty, unit),
             )
-        )  # type: ignore[arg-type]
+        )
         texts[line] = write(reading) if reading is not None and table.decimal_comma else row[response_column.header]
     return TableTrials(
         trials=tuple(trials),

@@ -28,6 +28,10 @@ class Owned:
     def all(self, statement: Any) -> list[Any]:
         return list(self.session.exec(statement).all())
 
+    def first(self, statement: Any) -> Any:
+        """The first row of a select, or None."""
+        return self.session.exec(statement).first()
+
     def find(self, table: type[T], row_id: UUID, *, lock: Lock = "none") -> T | None:
         """The row or None. lock: `share` keeps others from changing it, `update` from changing or share-locking it."""
         statement = self.select(table).where(table.id == row_id)  # type: ignore[attr-defined]

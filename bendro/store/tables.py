@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Any
+from typing import Any, Final
 from uuid import UUID
 
 from sqlalchemy import CheckConstraint, Column, DateTime, ForeignKeyConstraint, Index, LargeBinary, UniqueConstraint
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, SQLModel
 
-CASCADE = "CASCADE"
+CASCADE: Final = "CASCADE"
 
 
 def _when(*, null: bool = False) -> Any:

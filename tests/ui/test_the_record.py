@@ -164,7 +164,7 @@ def test_an_outcome_scale_and_zones_are_edited_in_words(signed_in: tuple[Page, T
     zones.get_by_role("button", name="Add a zone").click()
     zones.get_by_label("Zone 1 from").fill("2")
     zones.get_by_label("to", exact=True).fill("2.5")
-    zones.get_by_label("Points").fill("5")
+    zones.get_by_label("Points", exact=True).fill("5")
     expect(zones.get_by_role("img", name="2 to 2.5 m: 5 points")).to_be_visible()
     saved(page)
     assert teacher.ok("GET", f"/api/studies/{aim['id']}")["draft"]["measures"][0]["zones"] == [{"start": "2", "end": "2.5", "points": 5}]

@@ -36,23 +36,28 @@ export function App() {
   }, [who, formerly])
   if (me.isPending) return <Skeleton />
   if (me.isError) return <Trouble error={me.error} again={() => void me.refetch()} />
-  if (!me.data.signed_in) return <Suspense fallback={<Skeleton />}><SignIn me={me.data} /></Suspense>
+  if (!me.data.signed_in)
+    return (
+      <Suspense fallback={<Skeleton />}>
+        <SignIn me={me.data} />
+      </Suspense>
+    )
   return (
     <Suspense fallback={<Skeleton lines={5} />}>
-    <Routes>
-      <Route path="/" element={<Home />} />
-      <Route path="/usual" element={<Usual />} />
-      <Route path="/read-in" element={<ReadIn />} />
-      <Route path="/study/:id/ask" element={<Ask />} />
-      <Route path="/study/:id/plan" element={<Plan />} />
-      <Route path="/study/:id/plan/lesson" element={<Lesson />} />
-      <Route path="/study/:id/plan/materials" element={<Materials />} />
-      <Route path="/study/:id/build" element={<Build />} />
-      <Route path="/study/:id/run" element={<Run />} />
-      <Route path="/study/:id/trials" element={<Trials />} />
-      <Route path="/study/:id/work-out" element={<WorkOut />} />
-      <Route path="*" element={<Navigate to="/" replace />} />
-    </Routes>
+      <Routes>
+        <Route path="/" element={<Home />} />
+        <Route path="/usual" element={<Usual />} />
+        <Route path="/read-in" element={<ReadIn />} />
+        <Route path="/study/:id/ask" element={<Ask />} />
+        <Route path="/study/:id/plan" element={<Plan />} />
+        <Route path="/study/:id/plan/lesson" element={<Lesson />} />
+        <Route path="/study/:id/plan/materials" element={<Materials />} />
+        <Route path="/study/:id/build" element={<Build />} />
+        <Route path="/study/:id/run" element={<Run />} />
+        <Route path="/study/:id/trials" element={<Trials />} />
+        <Route path="/study/:id/work-out" element={<WorkOut />} />
+        <Route path="*" element={<Navigate to="/" replace />} />
+      </Routes>
     </Suspense>
   )
 }

@@ -72,6 +72,12 @@ export const api = createClient<paths>({ baseUrl: '', credentials: 'same-origin'
 
 type Answer<T> = Promise<{ data?: T; error?: unknown; response: Response }>
 
+/** What a plain call gave, in the form in which the client gives its answers: for a body that is a file. */
+export async function answered<T>(response: Response): Promise<{ data?: T; error?: unknown; response: Response }> {
+  const body: unknown = await response.json().catch(() => undefined)
+  return response.ok ? { data: body as T, response } : { error: body, response }
+}
+
 /** The data of an answer, or a thrown Refusal with the server's own sentence. */
 export async function ask<T>(call: Answer<T>): Promise<T> {
   let found: Awaited<Answer<T>>

@@ -1,5 +1,24 @@
 import { notifyManager, QueryClient, useQuery } from '@tanstack/react-query'
-import { type Ahead, api, ask, type Analysis, type Beside, type Calculator, type Family, type Me, type PlanChange, Refusal, type RotaMade, type Shopping, type Study, type StudyLine, type ThrownAway, type Trial, type TrialChange, type Version } from './api'
+import {
+  type Ahead,
+  api,
+  ask,
+  type Analysis,
+  type Beside,
+  type Calculator,
+  type Family,
+  type Me,
+  type PlanChange,
+  Refusal,
+  type RotaMade,
+  type Shopping,
+  type Study,
+  type StudyLine,
+  type ThrownAway,
+  type Trial,
+  type TrialChange,
+  type Version,
+} from './api'
 import { copyGet, copyPut } from './keep'
 
 export const client = new QueryClient({
@@ -48,23 +67,45 @@ export const useHome = () => useQuery<StudyLine[]>({ queryKey: ['home'], queryFn
 const FOLLOW_MS = 3_000
 const at = (id: string) => ({ params: { path: { study_id: id } } })
 export const useStudy = (id: string, followed = false) =>
-  useQuery<Study>({ queryKey: ['study', id], refetchInterval: followed ? FOLLOW_MS : false, queryFn: () => orCopy(`study:${id}`, () => ask(api.GET('/api/studies/{study_id}', at(id)))) })
+  useQuery<Study>({
+    queryKey: ['study', id],
+    refetchInterval: followed ? FOLLOW_MS : false,
+    queryFn: () => orCopy(`study:${id}`, () => ask(api.GET('/api/studies/{study_id}', at(id)))),
+  })
 /** followed: another screen's changes are noticed within seconds. */
 export const useTrials = (id: string, followed = false) =>
-  useQuery<Trial[]>({ queryKey: ['trials', id], refetchInterval: followed ? FOLLOW_MS : false, queryFn: () => orCopy(`trials:${id}`, () => ask(api.GET('/api/studies/{study_id}/trials', at(id)))) })
+  useQuery<Trial[]>({
+    queryKey: ['trials', id],
+    refetchInterval: followed ? FOLLOW_MS : false,
+    queryFn: () => orCopy(`trials:${id}`, () => ask(api.GET('/api/studies/{study_id}/trials', at(id)))),
+  })
 export const useAnalysis = (id: string, response = '', factor = '') =>
   useQuery<Analysis>({
     queryKey: ['analysis', id, response, factor],
-    queryFn: () => orCopy(`analysis:${id}:${response}:${factor}`, () => ask(api.GET('/api/studies/{study_id}/analysis', { params: { path: { study_id: id }, query: { response, factor } } }))),
+    queryFn: () =>
+      orCopy(`analysis:${id}:${response}:${factor}`, () =>
+        ask(api.GET('/api/studies/{study_id}/analysis', { params: { path: { study_id: id }, query: { response, factor } } })),
+      ),
   })
-export const useBeside = (id: string) => useQuery<Beside>({ queryKey: ['beside', id], queryFn: () => orCopy(`beside:${id}`, () => ask(api.GET('/api/studies/{study_id}/beside', at(id)))) })
-export const useCalculators = () => useQuery<Calculator[]>({ queryKey: ['calculators'], queryFn: () => ask(api.GET('/api/calculators')), staleTime: Number.POSITIVE_INFINITY })
+export const useBeside = (id: string) =>
+  useQuery<Beside>({ queryKey: ['beside', id], queryFn: () => orCopy(`beside:${id}`, () => ask(api.GET('/api/studies/{study_id}/beside', at(id)))) })
+export const useCalculators = () =>
+  useQuery<Calculator[]>({ queryKey: ['calculators'], queryFn: () => ask(api.GET('/api/calculators')), staleTime: Number.POSITIVE_INFINITY })
 export const useThrownAway = () => useQuery<ThrownAway[]>({ queryKey: ['thrown-away'], queryFn: () => ask(api.GET('/api/studies/thrown-away')) })
-export const useAhead = (id: string) => useQuery<Ahead>({ queryKey: ['ahead', id], queryFn: () => orCopy(`ahead:${id}`, () => ask(api.GET('/api/studies/{study_id}/ahead', at(id)))) })
-export const useRota = (id: string) => useQuery<RotaMade | null>({ queryKey: ['rota', id], queryFn: () => orCopy(`rota:${id}`, () => ask(api.GET('/api/studies/{study_id}/rota', at(id)))) })
-export const useShopping = (id: string) => useQuery<Shopping>({ queryKey: ['shopping', id], queryFn: () => orCopy(`shopping:${id}`, () => ask(api.GET('/api/studies/{study_id}/shopping', at(id)))) })
-export const useVersions = (id: string) => useQuery<Version[]>({ queryKey: ['versions', id], queryFn: () => orCopy(`versions:${id}`, () => ask(api.GET('/api/studies/{study_id}/versions', at(id)))) })
-export const useChanges = (id: string) => useQuery<PlanChange[]>({ queryKey: ['changes', id], queryFn: () => ask(api.GET('/api/studies/{study_id}/changes', at(id))) })
+export const useAhead = (id: string) =>
+  useQuery<Ahead>({ queryKey: ['ahead', id], queryFn: () => orCopy(`ahead:${id}`, () => ask(api.GET('/api/studies/{study_id}/ahead', at(id)))) })
+export const useRota = (id: string) =>
+  useQuery<RotaMade | null>({ queryKey: ['rota', id], queryFn: () => orCopy(`rota:${id}`, () => ask(api.GET('/api/studies/{study_id}/rota', at(id)))) })
+export const useShopping = (id: string) =>
+  useQuery<Shopping>({ queryKey: ['shopping', id], queryFn: () => orCopy(`shopping:${id}`, () => ask(api.GET('/api/studies/{study_id}/shopping', at(id)))) })
+export const useVersions = (id: string) =>
+  useQuery<Version[]>({ queryKey: ['versions', id], queryFn: () => orCopy(`versions:${id}`, () => ask(api.GET('/api/studies/{study_id}/versions', at(id)))) })
+export const useChanges = (id: string) =>
+  useQuery<PlanChange[]>({ queryKey: ['changes', id], queryFn: () => ask(api.GET('/api/studies/{study_id}/changes', at(id))) })
 export const useHistory = (study: string, trial: string) =>
-  useQuery<TrialChange[]>({ queryKey: ['history', study, trial], queryFn: () => ask(api.GET('/api/studies/{study_id}/trials/{trial_id}/history', { params: { path: { study_id: study, trial_id: trial } } })) })
-export const useTakenBack = (id: string) => useQuery<Trial[]>({ queryKey: ['taken-back', id], queryFn: () => ask(api.GET('/api/studies/{study_id}/trials/taken-back', at(id))) })
+  useQuery<TrialChange[]>({
+    queryKey: ['history', study, trial],
+    queryFn: () => ask(api.GET('/api/studies/{study_id}/trials/{trial_id}/history', { params: { path: { study_id: study, trial_id: trial } } })),
+  })
+export const useTakenBack = (id: string) =>
+  useQuery<Trial[]>({ queryKey: ['taken-back', id], queryFn: () => ask(api.GET('/api/studies/{study_id}/trials/taken-back', at(id))) })

@@ -3,7 +3,10 @@ import { Refusal } from './api'
 
 /** What became of something that was sent: stored, or the way in which it was refused. clash: the code that means that someone
  *  else changed it meanwhile, and how their side is read from the facts. */
-export async function sent<T>(store: () => Promise<number>, clash: { code: string; theirs: (facts: Record<string, unknown>) => { draft: T; version: number } }): Promise<Answer<T>> {
+export async function sent<T>(
+  store: () => Promise<number>,
+  clash: { code: string; theirs: (facts: Record<string, unknown>) => { draft: T; version: number } },
+): Promise<Answer<T>> {
   try {
     return { kind: 'stored', version: await store() }
   } catch (why) {

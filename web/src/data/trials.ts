@@ -7,7 +7,22 @@ export const levelIndex = (study: Study, level: string | number): number =>
 
 /** A trial as it is sent again when it is changed. */
 export const bodyOf = (t: Omit<SeenTrial, 'saved'>): TrialBody => ({
-  block: t.block, level: t.level, group: t.group, person: t.person, device: t.device, version: t.version, specimen: t.specimen, rung: t.rung, practice: t.practice,
+  block: t.block,
+  level: t.level,
+  group: t.group,
+  person: t.person,
+  device: t.device,
+  version: t.version,
+  specimen: t.specimen,
+  rung: t.rung,
+  practice: t.practice,
   readings: t.readings.map(({ measure, payload, texts, unit }) => ({ measure, payload, texts, unit, taken: 'typed', stamps: [] })),
-  conditions: t.conditions, state: t.state, fault: t.fault, note: t.note, placed: false, plan_version: null, released_at: t.released_at, revision: t.revision,
+  conditions: t.conditions,
+  state: t.state,
+  fault: t.fault,
+  note: t.note,
+  placed: false,
+  plan_version: null,
+  released_at: t.released_at,
+  revision: t.revision,
 })

@@ -65,7 +65,9 @@ export async function patchStudy(study: Study, part: Omit<Patch, 'version'>): Pr
 export async function undoPlan(study: Study): Promise<Study> {
   const machine = drafts.get(study.id)
   await machine?.send()
-  const answer = (await ask(api.POST('/api/studies/{study_id}/undo', { params: { path: { study_id: study.id } }, body: { version: machine?.version ?? study.version } }))) as Study
+  const answer = (await ask(
+    api.POST('/api/studies/{study_id}/undo', { params: { path: { study_id: study.id } }, body: { version: machine?.version ?? study.version } }),
+  )) as Study
   machine?.adopt(answer.draft, answer.version)
   tookStudy(answer)
   return answer

@@ -17,14 +17,42 @@ export function useTrialsSeen(study: Study, stored: readonly Trial[]): SeenTrial
       if (known && known.saved === 'yes' && known.revision >= (body.revision ?? 1)) continue
       const stands = known?.place === 'outside' && !body.placed ? 'outside' : body.practice ? 'practice' : 'turn'
       seen.set(w.id, {
-        id: w.id, block: body.block, level: body.level, group: body.group ?? '', person: body.person ?? '', device: body.device ?? '', version: body.version ?? null,
-        specimen: body.specimen ?? '', rung: body.rung ?? '', practice: body.practice ?? false, conditions: body.conditions ?? {}, derived: [],
-        readings: (body.readings ?? []).map((r) => ({ measure: r.measure, payload: r.payload ?? 1, texts: r.texts ?? [], unit: r.unit ?? '', taken: r.taken ?? 'typed', reading: null, words: [] })),
-        number: known?.number ?? 0, place: stands, why: known?.why ?? '', state: body.state ?? 'kept', fault: body.fault ?? '', note: body.note ?? '', released_at: body.released_at,
-        revision: body.revision ?? 1, saved: w.refused ? 'refused' : 'waiting', ...(w.refused ? { says: w.refused } : {}),
+        id: w.id,
+        block: body.block,
+        level: body.level,
+        group: body.group ?? '',
+        person: body.person ?? '',
+        device: body.device ?? '',
+        version: body.version ?? null,
+        specimen: body.specimen ?? '',
+        rung: body.rung ?? '',
+        practice: body.practice ?? false,
+        conditions: body.conditions ?? {},
+        derived: [],
+        readings: (body.readings ?? []).map((r) => ({
+          measure: r.measure,
+          payload: r.payload ?? 1,
+          texts: r.texts ?? [],
+          unit: r.unit ?? '',
+          taken: r.taken ?? 'typed',
+          reading: null,
+          words: [],
+        })),
+        number: known?.number ?? 0,
+        place: stands,
+        why: known?.why ?? '',
+        state: body.state ?? 'kept',
+        fault: body.fault ?? '',
+        note: body.note ?? '',
+        released_at: body.released_at,
+        revision: body.revision ?? 1,
+        saved: w.refused ? 'refused' : 'waiting',
+        ...(w.refused ? { says: w.refused } : {}),
       })
     }
-    const inOrder = [...seen.values()].filter((t) => t.state !== 'withdrawn').sort((a, b) => Date.parse(a.released_at) - Date.parse(b.released_at) || (a.id < b.id ? -1 : 1))
+    const inOrder = [...seen.values()]
+      .filter((t) => t.state !== 'withdrawn')
+      .sort((a, b) => Date.parse(a.released_at) - Date.parse(b.released_at) || (a.id < b.id ? -1 : 1))
     return fillers(study, inOrder)
   }, [study, stored, waiting])
 }

@@ -25,7 +25,10 @@ export function dropsOf(study: Study, seen: readonly SeenTrial[], turn: { block:
   if (!first) return []
   return seen.flatMap((t) => {
     if (t.state !== 'kept' || t.practice || t.place === 'outside' || t.block !== turn.block || t.level !== turn.level) return []
-    const word = t.readings.find((r) => r.measure === first.id)?.texts[0]?.trim().toLowerCase()
+    const word = t.readings
+      .find((r) => r.measure === first.id)
+      ?.texts[0]?.trim()
+      .toLowerCase()
     const at = first.words.findIndex((w) => w.trim().toLowerCase() === word)
     const height = plainNumber(t.rung)
     return at < 0 || height === null ? [] : [{ height, survived: at < first.survived }]

@@ -12,7 +12,10 @@ vi.stubGlobal('fetch', async (request: Request) => {
   const reply = replies.shift() ?? { status: 200, body: {} }
   if (reply.status === 0) throw new TypeError('no network')
   sent.push({ url: new URL(request.url).pathname, body: await request.json() })
-  return new Response(JSON.stringify(reply.body ?? {}), { status: reply.status, headers: { 'content-type': 'application/json', ...(reply.wait ? { 'Retry-After': reply.wait } : {}) } })
+  return new Response(JSON.stringify(reply.body ?? {}), {
+    status: reply.status,
+    headers: { 'content-type': 'application/json', ...(reply.wait ? { 'Retry-After': reply.wait } : {}) },
+  })
 })
 // the client makes its requests against the page's own address
 vi.spyOn(api, 'PUT').mockImplementation((async (path: string, init: { params: { path: Record<string, string> }; body: unknown }) => {
@@ -20,9 +23,18 @@ vi.spyOn(api, 'PUT').mockImplementation((async (path: string, init: { params: { 
   const response = await fetch(new Request(url, { method: 'PUT', body: JSON.stringify(init.body), headers: { 'content-type': 'application/json' } }))
   const data: unknown = await response.json()
   return response.ok ? { data, response } : { error: data, response }
-}) as never)
+}) as unknown as typeof api.PUT)
 
-const body = (text: string): TrialBody => ({ block: 1, level: '4', group: 'Red', readings: [{ measure: 'm1', payload: 1, texts: [text], unit: 'm', taken: 'typed', stamps: [] }], released_at: '2026-05-04T10:00:00Z', state: 'kept', revision: 1 }) as unknown as TrialBody
+const body = (text: string): TrialBody =>
+  ({
+    block: 1,
+    level: '4',
+    group: 'Red',
+    readings: [{ measure: 'm1', payload: 1, texts: [text], unit: 'm', taken: 'typed', stamps: [] }],
+    released_at: '2026-05-04T10:00:00Z',
+    state: 'kept',
+    revision: 1,
+  }) as unknown as TrialBody
 const trial = (id: string, text = '4.52') => ({ kind: 'trial' as const, studyId: 'study', id, body: body(text) })
 const idle = (queue: SaveQueue) => vi.waitFor(() => expect(queue.snapshot).toMatchObject({ waiting: [], sending: 'idle' }))
 
@@ -51,7 +63,10 @@ describe('the save queue', () => {
     const queue = new SaveQueue()
     await queue.open('school/teacher')
     const waits = vi.spyOn(globalThis, 'setTimeout')
-    replies = [{ status: 503, wait: '2' }, { status: 503, wait: '0' }]
+    replies = [
+      { status: 503, wait: '2' },
+      { status: 503, wait: '0' },
+    ]
     await queue.add(trial('one'))
     await vi.waitFor(() => expect(waits.mock.calls.some(([, ms]) => (ms ?? 0) >= 2_000 && (ms ?? 0) <= 4_000)).toBe(true))
     await queue.flush()

@@ -129,8 +129,16 @@ async function asReadings(w: Waiting): Promise<Waiting> {
   const { texts = [], unit, also_text = '', also_unit, behaviour = '', ...rest } = w.body as unknown as EarlierBody
   const study = await copyGet<{ draft: { measures?: { unit: string }[]; measure?: { unit: string }; also?: { unit: string } | null } }>(`study:${w.studyId}`)
   const units = [study?.draft.measures?.[0]?.unit ?? study?.draft.measure?.unit ?? '', study?.draft.measures?.[1]?.unit ?? study?.draft.also?.unit ?? '']
-  const reading = (measure: string, written: string[], own: string) => (written.some((t) => t.trim()) ? [{ measure, payload: 1, texts: written, unit: own, taken: 'typed' as const, stamps: [] }] : [])
-  const body = { ...rest, readings: [...reading('m1', texts, unit ?? units[0] ?? ''), ...reading('m2', [also_text], also_unit ?? units[1] ?? ''), ...reading('behaviour', [behaviour], '')] } as unknown as TrialBody
+  const reading = (measure: string, written: string[], own: string) =>
+    written.some((t) => t.trim()) ? [{ measure, payload: 1, texts: written, unit: own, taken: 'typed' as const, stamps: [] }] : []
+  const body = {
+    ...rest,
+    readings: [
+      ...reading('m1', texts, unit ?? units[0] ?? ''),
+      ...reading('m2', [also_text], also_unit ?? units[1] ?? ''),
+      ...reading('behaviour', [behaviour], ''),
+    ],
+  } as unknown as TrialBody
   const next = { ...w, body }
   await waitingPut(next)
   return next

@@ -14,7 +14,9 @@ type Case = { name: string; turns: Turn[]; trials: { block: number; level: strin
 describe('the rule that the server has too', () => {
   it.each(cases as Case[])('$name', ({ turns, trials, left, counts }) => {
     const inPlan = (t: { block: number; level: string }) => turns.some((x) => x.block === t.block && x.level === t.level)
-    const made = trials.filter((t) => t.state !== 'withdrawn').map((t) => ({ ...t, place: t.outside || !inPlan(t) ? 'outside' : 'turn' }) as unknown as SeenTrial)
+    const made = trials
+      .filter((t) => t.state !== 'withdrawn')
+      .map((t) => ({ ...t, place: t.outside || !inPlan(t) ? 'outside' : 'turn' }) as unknown as SeenTrial)
     expect(remaining(turns, made).map((t) => `${t.block}:${t.level}`)).toEqual(left)
     expect(countFilled(turns, made)).toBe(counts[0])
   })

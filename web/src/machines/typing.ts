@@ -1,4 +1,9 @@
-export type Saving<T> = { state: 'saved' | 'saving' | 'away' | 'refused' | 'clash'; says?: string; where?: string | null; theirs?: { draft: T; version: number } }
+export type Saving<T> = {
+  state: 'saved' | 'saving' | 'away' | 'refused' | 'clash'
+  says?: string
+  where?: string | null
+  theirs?: { draft: T; version: number }
+}
 export type TypingNow<T> = { draft: T; saving: Saving<T> }
 
 /** What the server answered to what was sent: stored, or refused in one of the ways that the page must tell apart. */
@@ -37,7 +42,7 @@ export class Typing<T extends object> {
     this.#version = version
     this.#sent = JSON.stringify(draft)
     const kept = port.kept()
-    this.#snapshot = { draft: kept ? ({ ...draft, ...(JSON.parse(kept) as T) }) : draft, saving: { state: 'saved' } }
+    this.#snapshot = { draft: kept ? { ...draft, ...(JSON.parse(kept) as T) } : draft, saving: { state: 'saved' } }
     if (this.dirty) this.#later(0)
   }
 

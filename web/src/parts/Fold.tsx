@@ -12,7 +12,21 @@ export function setUnfolded(all: boolean): void {
 }
 
 /** A part of a long page that folds into one line saying what stands in it. What is missing is open. */
-export function Fold({ n, title, says, missing, id, children }: { n: string; title: string; says: string; missing: boolean; id?: string; children: ReactNode }) {
+export function Fold({
+  n,
+  title,
+  says,
+  missing,
+  id,
+  children,
+}: {
+  n: string
+  title: string
+  says: string
+  missing: boolean
+  id?: string
+  children: ReactNode
+}) {
   const [all, setAll] = useState(unfolded)
   const [opened, setOpened] = useState<boolean>()
   const [wasMissing] = useState(missing)
@@ -30,13 +44,27 @@ export function Fold({ n, title, says, missing, id, children }: { n: string; tit
   return (
     <section aria-label={title} id={id} className="grid grid-cols-[minmax(0,1fr)] gap-5 border-t-2 border-ink pt-3">
       <h2 className="m-0 text-[1.7rem]">
-        <button type="button" aria-expanded={open} aria-controls={body} className="grid min-h-[48px] w-full cursor-pointer grid-cols-[auto_1fr_auto] items-baseline gap-x-3 border-0 bg-transparent p-0 text-left font-[inherit] text-[inherit] text-ink [font-stretch:inherit]" onClick={() => setOpened(!open)}>
+        <button
+          type="button"
+          aria-expanded={open}
+          aria-controls={body}
+          className="grid min-h-[48px] w-full cursor-pointer grid-cols-[auto_1fr_auto] items-baseline gap-x-3 border-0 bg-transparent p-0 text-left font-[inherit] text-[inherit] text-ink [font-stretch:inherit]"
+          onClick={() => setOpened(!open)}
+        >
           <span className="text-quiet">{n}</span>
           <span>
             {title}
-            {open ? null : <span className="mt-0.5 block text-[1.02rem] font-normal leading-snug [font-stretch:100%]" style={{ fontFamily: 'var(--font-text)' }} data-folded>{says}</span>}
+            {open ? null : (
+              <span className="mt-0.5 block text-[1.02rem] font-normal leading-snug [font-stretch:100%]" style={{ fontFamily: 'var(--font-text)' }} data-folded>
+                {says}
+              </span>
+            )}
           </span>
-          <span className="self-start pt-2 text-[0.92rem] font-semibold underline underline-offset-4 [font-stretch:100%]" style={{ fontFamily: 'var(--font-text)' }} aria-hidden="true">
+          <span
+            className="self-start pt-2 text-[0.92rem] font-semibold underline underline-offset-4 [font-stretch:100%]"
+            style={{ fontFamily: 'var(--font-text)' }}
+            aria-hidden="true"
+          >
             {open ? 'Fold' : 'Open'}
           </span>
         </button>

@@ -160,10 +160,14 @@ function Password() {
         }}
       >
         <Field label="Present password" says={refusal?.where === 'now' ? refusal.message : undefined}>
-          {(p) => <input {...p} className="field" type="password" autoComplete="current-password" required value={now} onChange={(e) => setNow(e.target.value)} />}
+          {(p) => (
+            <input {...p} className="field" type="password" autoComplete="current-password" required value={now} onChange={(e) => setNow(e.target.value)} />
+          )}
         </Field>
         <Field label="New password" hint="10 characters or more. Other devices are signed out." says={refusal?.where === 'now' ? undefined : refusal?.message}>
-          {(p) => <input {...p} className="field" type="password" autoComplete="new-password" required value={wanted} onChange={(e) => setWanted(e.target.value)} />}
+          {(p) => (
+            <input {...p} className="field" type="password" autoComplete="new-password" required value={wanted} onChange={(e) => setWanted(e.target.value)} />
+          )}
         </Field>
         <button type="submit" className="btn justify-self-start">
           Change it
@@ -181,7 +185,14 @@ function WaitingNote() {
   const { waiting, sending } = useQueue()
   const [open, setOpen] = useState(false)
   const refused = waiting.filter((w) => w.refused)
-  const words = waiting.length === 0 ? '' : refused.length ? `${refused.length} to correct` : sending === 'signed_out' ? `${waiting.length} waiting: sign in again` : `${waiting.length} waiting to send`
+  const words =
+    waiting.length === 0
+      ? ''
+      : refused.length
+        ? `${refused.length} to correct`
+        : sending === 'signed_out'
+          ? `${waiting.length} waiting: sign in again`
+          : `${waiting.length} waiting to send`
   return (
     <>
       <div role="status" aria-live="polite" className="flex items-center">
@@ -192,7 +203,13 @@ function WaitingNote() {
         ) : null}
       </div>
       <Sheet open={open && waiting.length > 0} onClose={() => setOpen(false)} title="Waiting to send" wide>
-        <p>{sending === 'away' ? 'The server cannot be reached. These are safe in this browser and are sent by themselves.' : sending === 'signed_out' ? 'The sign-in has run out. Sign in again in this browser and these are sent.' : 'These are not on the server yet.'}</p>
+        <p>
+          {sending === 'away'
+            ? 'The server cannot be reached. These are safe in this browser and are sent by themselves.'
+            : sending === 'signed_out'
+              ? 'The sign-in has run out. Sign in again in this browser and these are sent.'
+              : 'These are not on the server yet.'}
+        </p>
         <ul className="m-0 list-none p-0">
           {waiting.map((w) => (
             <WaitingLine key={w.seq} w={w} />
@@ -234,7 +251,11 @@ function WaitingLine({ w }: { w: Waiting }) {
           ) : (
             <div className="flex flex-wrap gap-2">
               <input aria-label="Corrected reading" className="field max-w-48" value={text} onChange={(e) => setText(e.target.value)} />
-              <button type="button" className="btn" onClick={() => again({ readings: (body.readings ?? []).map((r, i) => (i === 0 ? { ...r, texts: [text, ...(r.texts?.slice(1) ?? [])] } : r)) })}>
+              <button
+                type="button"
+                className="btn"
+                onClick={() => again({ readings: (body.readings ?? []).map((r, i) => (i === 0 ? { ...r, texts: [text, ...(r.texts?.slice(1) ?? [])] } : r)) })}
+              >
                 Send again
               </button>
               <button type="button" className="btn" onClick={() => again({ state: 'void', fault: 'reading not usable' })}>

@@ -40,7 +40,11 @@ export function SchoolPart() {
               {t.me ? null : sure === t.id ? (
                 <span className="flex flex-wrap items-center gap-2">
                   {t.shown_name} will not be able to sign in any more. The studies stay.
-                  <button type="button" className="btn" onClick={() => void does(() => ask(api.DELETE('/api/school/teachers/{account_id}', { params: { path: { account_id: t.id } } })))}>
+                  <button
+                    type="button"
+                    className="btn"
+                    onClick={() => void does(() => ask(api.DELETE('/api/school/teachers/{account_id}', { params: { path: { account_id: t.id } } })))}
+                  >
                     Remove {t.shown_name}
                   </button>
                   <button type="button" className="btn btn-plain" onClick={() => setSure('')}>
@@ -59,7 +63,11 @@ export function SchoolPart() {
               <span className="grow text-quiet">
                 Invitation of {i.made_by}, open until {day(i.until)}
               </span>
-              <button type="button" className="btn btn-plain" onClick={() => void does(() => ask(api.DELETE('/api/school/invitations/{invitation_id}', { params: { path: { invitation_id: i.id } } })))}>
+              <button
+                type="button"
+                className="btn btn-plain"
+                onClick={() => void does(() => ask(api.DELETE('/api/school/invitations/{invitation_id}', { params: { path: { invitation_id: i.id } } })))}
+              >
                 Withdraw
               </button>
             </li>
@@ -88,7 +96,11 @@ export function SchoolPart() {
                 {s.here ? <span className="text-quiet"> (here)</span> : null}
               </span>
               {s.here ? null : (
-                <button type="button" className="btn btn-plain" onClick={() => void does(() => ask(api.DELETE('/api/school/sign-ins/{sign_in_id}', { params: { path: { sign_in_id: s.id } } })))}>
+                <button
+                  type="button"
+                  className="btn btn-plain"
+                  onClick={() => void does(() => ask(api.DELETE('/api/school/sign-ins/{sign_in_id}', { params: { path: { sign_in_id: s.id } } })))}
+                >
                   End it
                 </button>
               )}

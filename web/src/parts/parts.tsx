@@ -3,7 +3,17 @@ import { type ReactNode, useId, useState } from 'react'
 import { colourOf, shapeOf } from '../tape/geometry'
 
 /** A label, its control and the sentence that belongs to it. The control gets its id and what describes it. */
-export function Field({ label, says, hint, children }: { label: string; says?: string | undefined; hint?: ReactNode; children: (p: { id: string; 'aria-invalid': boolean; 'aria-describedby': string }) => ReactNode }) {
+export function Field({
+  label,
+  says,
+  hint,
+  children,
+}: {
+  label: string
+  says?: string | undefined
+  hint?: ReactNode
+  children: (p: { id: string; 'aria-invalid': boolean; 'aria-describedby': string }) => ReactNode
+}) {
   const id = useId()
   return (
     <div>
@@ -21,7 +31,12 @@ export function Field({ label, says, hint, children }: { label: string; says?: s
 type Asked = { label: string; says?: string | undefined; hint?: ReactNode }
 
 /** One of a few choices, as a field. */
-export function Pick<T extends string>({ value, options, onChange, ...asked }: Asked & { value: T; options: readonly (readonly [T, string])[]; onChange: (value: T) => void }) {
+export function Pick<T extends string>({
+  value,
+  options,
+  onChange,
+  ...asked
+}: Asked & { value: T; options: readonly (readonly [T, string])[]; onChange: (value: T) => void }) {
   return (
     <Field {...asked}>
       {(p) => (
@@ -40,7 +55,14 @@ export function Pick<T extends string>({ value, options, onChange, ...asked }: A
 }
 
 /** One line, or with `rows` several, to write on. */
-export function Line({ value, onChange, placeholder, rows, big = false, ...asked }: Asked & { value: string; onChange: (value: string) => void; placeholder?: string; rows?: number; big?: boolean }) {
+export function Line({
+  value,
+  onChange,
+  placeholder,
+  rows,
+  big = false,
+  ...asked
+}: Asked & { value: string; onChange: (value: string) => void; placeholder?: string; rows?: number; big?: boolean }) {
   const look = `field ${rows ? 'resize-none' : ''} ${big ? 'big text-[1.35rem]' : ''}`
   return (
     <Field {...asked}>
@@ -56,7 +78,14 @@ export function Line({ value, onChange, placeholder, rows, big = false, ...asked
 }
 
 /** A number typed as text: an empty field is not 0, and nothing is clamped. */
-export function Whole({ value, onChange, least = 0, most = 999_999, parts = false, ...asked }: Asked & { value: number; onChange: (n: number) => void; least?: number; most?: number; parts?: boolean }) {
+export function Whole({
+  value,
+  onChange,
+  least = 0,
+  most = 999_999,
+  parts = false,
+  ...asked
+}: Asked & { value: number; onChange: (n: number) => void; least?: number; most?: number; parts?: boolean }) {
   const [text, setText] = useState(String(value))
   const [known, setKnown] = useState(value)
   if (known !== value) {
@@ -64,7 +93,8 @@ export function Whole({ value, onChange, least = 0, most = 999_999, parts = fals
     setKnown(value)
     if (Number(text.replace(',', '.')) !== value) setText(String(value))
   }
-  const fits = (t: string) => (parts ? /^\d{1,6}([.,]\d{1,3})?$/ : /^\d{1,6}$/).test(t) && Number(t.replace(',', '.')) >= least && Number(t.replace(',', '.')) <= most
+  const fits = (t: string) =>
+    (parts ? /^\d{1,6}([.,]\d{1,3})?$/ : /^\d{1,6}$/).test(t) && Number(t.replace(',', '.')) >= least && Number(t.replace(',', '.')) <= most
   const bad = !fits(text.trim())
   const range = most < 999_999 ? ` from ${least} to ${most}` : ''
   return (
@@ -138,7 +168,19 @@ export function Shape({ n, size = 16 }: { n: number; size?: number }) {
 }
 
 /** A sheet over the page: one question, closed by Escape. */
-export function Sheet({ open, onClose, title, children, wide = false }: { open: boolean; onClose: () => void; title: string; children: ReactNode; wide?: boolean }) {
+export function Sheet({
+  open,
+  onClose,
+  title,
+  children,
+  wide = false,
+}: {
+  open: boolean
+  onClose: () => void
+  title: string
+  children: ReactNode
+  wide?: boolean
+}) {
   return (
     <RadixDialog.Root open={open} onOpenChange={(o) => (o ? undefined : onClose())}>
       <RadixDialog.Portal>

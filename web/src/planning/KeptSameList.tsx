@@ -7,7 +7,19 @@ import { same } from './choose'
 const BLANK: Held = { name: '', value: '', tolerance: '', how: '' }
 
 /** What is kept the same: by itself everything on the wall that is not changed, each with how it is held. */
-export function KeptSameList({ draft, change, ahead, at, study }: { draft: Draft; change: (p: Partial<Draft>) => void; ahead: Ahead | undefined; at: Where; study: Study }) {
+export function KeptSameList({
+  draft,
+  change,
+  ahead,
+  at,
+  study,
+}: {
+  draft: Draft
+  change: (p: Partial<Draft>) => void
+  ahead: Ahead | undefined
+  at: Where
+  study: Study
+}) {
   const [editing, setEditing] = useState('')
   const hold = draft.hold ?? []
   const names = ahead?.kept_same ?? []
@@ -38,7 +50,13 @@ export function KeptSameList({ draft, change, ahead, at, study }: { draft: Draft
             <Line label="Kept at" value={held.value ?? ''} placeholder="4.2 m" onChange={(value) => set({ value })} />
             <Line label="to within" value={held.tolerance ?? ''} placeholder="5 cm" says={says} onChange={(tolerance) => set({ tolerance })} />
           </div>
-          <Line label="Or in a sentence" rows={2} value={held.how ?? ''} placeholder="The same person pulls to the mark and lets go" onChange={(how) => set({ how })} />
+          <Line
+            label="Or in a sentence"
+            rows={2}
+            value={held.how ?? ''}
+            placeholder="The same person pulls to the mark and lets go"
+            onChange={(how) => set({ how })}
+          />
           <button type="button" className="btn btn-act justify-self-start" onClick={() => setEditing('')}>
             Done
           </button>

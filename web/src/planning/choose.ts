@@ -2,25 +2,67 @@ import { freeId } from '../data/measures'
 import type { Draft, Family, MeasureDraft, VariableDraft } from '../data/api'
 
 /** The same idea whatever its case and spaces; the server compares in the same way (core/planning/ideas.py). */
-const said = (text: string) => text.trim().toLowerCase().replace(/\s+/g, ' ').replace(/^(the|an?) (?=.)/, '')
+const said = (text: string) =>
+  text
+    .trim()
+    .toLowerCase()
+    .replace(/\s+/g, ' ')
+    .replace(/^(the|an?) (?=.)/, '')
 export const same = (a: string, b: string) => said(a) === said(b)
 
 /** The variable for an idea: the family's own with its usual levels, or the class's own to be completed in the plan. */
 export function variableFor(idea: string, family: Family | undefined): VariableDraft {
   const known = family?.variables.find((v) => same(v.name, idea))
   // no level is suggested where the teacher's limit is needed first
-  if (known) return { name: known.name, kind: known.kind, quantity: known.quantity ?? 'number', unit: known.unit, level_ids: [], levels: known.limited ? [] : known.typical.map(String) }
+  if (known)
+    return {
+      name: known.name,
+      kind: known.kind,
+      quantity: known.quantity ?? 'number',
+      unit: known.unit,
+      level_ids: [],
+      levels: known.limited ? [] : known.typical.map(String),
+    }
   return { name: idea, kind: 'number', quantity: 'number', unit: '', levels: [], level_ids: [] }
 }
 
 /** A measure of the class's own, before anything is said of it. */
 const BLANK: MeasureDraft = {
-  id: '', name: '', scale: 'quantity', quantity: 'length', unit: 'm', rule: '', step: '', better: 'high', signed: false, timed: false, timers: 1, words: [], survived: 0, zones: [], edge: 'higher', each_payload: false,
+  id: '',
+  name: '',
+  scale: 'quantity',
+  quantity: 'length',
+  unit: 'm',
+  rule: '',
+  step: '',
+  better: 'high',
+  signed: false,
+  timed: false,
+  timers: 1,
+  words: [],
+  survived: 0,
+  zones: [],
+  edge: 'higher',
+  each_payload: false,
 }
 
 export function measureFor(idea: string, family: Family | undefined): MeasureDraft {
   const m = family?.measures.find((x) => same(x.name, idea))
-  if (m) return { ...BLANK, name: m.name, scale: m.scale, quantity: m.quantity, unit: m.unit, rule: m.rule, better: m.better, signed: m.signed, timed: m.timed, timers: m.timers, words: [...m.words], each_payload: m.each_payload }
+  if (m)
+    return {
+      ...BLANK,
+      name: m.name,
+      scale: m.scale,
+      quantity: m.quantity,
+      unit: m.unit,
+      rule: m.rule,
+      better: m.better,
+      signed: m.signed,
+      timed: m.timed,
+      timers: m.timers,
+      words: [...m.words],
+      each_payload: m.each_payload,
+    }
   return { ...BLANK, name: idea }
 }
 

@@ -36,7 +36,11 @@ export const TIMERS_BY: Options<NonNullable<Draft['timers_by']>> = [
 ]
 export const COMPARED: Options<NonNullable<Draft['compared']>> = [
   ['timed', 'one at a time, measured (advised)', 'Gives sizes, not only an order.'],
-  ['side_by_side', 'side by side', 'Each block is a heat: all levels released together from one height, so the air of the day is shared. Release them at one call.'],
+  [
+    'side_by_side',
+    'side by side',
+    'Each block is a heat: all levels released together from one height, so the air of the day is shared. Release them at one call.',
+  ],
 ]
 export const WITHIN: Options<NonNullable<Draft['within']>> = [
   ['', 'all together (advised)', 'Every trial counts at its level, whichever block or group it came from.'],
@@ -77,12 +81,34 @@ export const why = <T extends string>(options: Options<T>, id: T | undefined) =>
 
 /** What can be predicted in short, for a variable of numbers or of names. */
 export function expectations(draft: Draft): [string, string][] {
-  if (draft.variable.kind === 'number') return [['rises', 'it rises'], ['falls', 'it falls'], ['peak', 'a best in the middle'], ['none', 'no effect']]
+  if (draft.variable.kind === 'number')
+    return [
+      ['rises', 'it rises'],
+      ['falls', 'it falls'],
+      ['peak', 'a best in the middle'],
+      ['none', 'no effect'],
+    ]
   return [...draft.variable.levels.filter((l) => l.trim()).map((l): [string, string] => [l.trim(), `${l.trim()} is best`]), ['none', 'no effect']]
 }
 
 export const UNITS: [string, string][] = [
-  ['length', 'mm'], ['length', 'cm'], ['length', 'm'], ['length', 'in'], ['length', 'ft'], ['time', 's'], ['time', 'min'], ['mass', 'g'], ['mass', 'kg'], ['mass', 'oz'],
-  ['angle', '°'], ['speed', 'm/s'], ['count', 'count'], ['voltage', 'V'], ['area', 'cm²'], ['volume', 'ml'], ['pressure', 'bar'], ['pressure', 'psi'],
+  ['length', 'mm'],
+  ['length', 'cm'],
+  ['length', 'm'],
+  ['length', 'in'],
+  ['length', 'ft'],
+  ['time', 's'],
+  ['time', 'min'],
+  ['mass', 'g'],
+  ['mass', 'kg'],
+  ['mass', 'oz'],
+  ['angle', '°'],
+  ['speed', 'm/s'],
+  ['count', 'count'],
+  ['voltage', 'V'],
+  ['area', 'cm²'],
+  ['volume', 'ml'],
+  ['pressure', 'bar'],
+  ['pressure', 'psi'],
 ]
 export const UNIT_OPTIONS = UNITS.map(([q, u]) => [`${q}:${u}`, q === 'count' ? 'a count' : `${q} in ${u}`] as const)

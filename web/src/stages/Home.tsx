@@ -39,7 +39,9 @@ export function Home() {
         {others.length || home.data.some((s) => s.archived) ? (
           <Lines lines={others} />
         ) : open ? null : (
-          <p className="hair mt-3 pt-6 text-[1.2rem]">Nothing here yet. Start from a usual test, or begin with a new study: one question, one thing to change, one thing to measure.</p>
+          <p className="hair mt-3 pt-6 text-[1.2rem]">
+            Nothing here yet. Start from a usual test, or begin with a new study: one question, one thing to change, one thing to measure.
+          </p>
         )}
         <ThrownAway />
       </div>
@@ -55,19 +57,23 @@ function Lines({ lines }: { lines: StudyLine[] }) {
   const [find, setFind] = useState('')
   const [old, setOld] = useState(false)
   const words = find.toLowerCase().split(/\s+/).filter(Boolean)
-  const shown = lines.filter((s) => s.archived === old && words.every((w) => `${s.title} ${s.question} ${s.class_label} ${s.year} ${s.family}`.toLowerCase().includes(w)))
+  const shown = lines.filter(
+    (s) => s.archived === old && words.every((w) => `${s.title} ${s.question} ${s.class_label} ${s.year} ${s.family}`.toLowerCase().includes(w)),
+  )
   const classes = [...new Set(shown.map((s) => className(s)))]
   return (
     <>
       {lines.length > FROM || lines.some((s) => s.archived) ? (
         <div className="mt-2 flex flex-wrap items-end gap-x-6 gap-y-2">
           <div className="w-72">
-            <Field label="Find">{(p) => <input {...p} className="field" value={find} placeholder="title, class, family" onChange={(e) => setFind(e.target.value)} />}</Field>
+            <Field label="Find">
+              {(p) => <input {...p} className="field" value={find} placeholder="title, class, family" onChange={(e) => setFind(e.target.value)} />}
+            </Field>
           </div>
           {old || lines.some((s) => s.archived) ? (
-          <button type="button" className="btn btn-plain px-0" aria-pressed={old} onClick={() => setOld(!old)}>
-            {old ? 'Back to the current ones' : `Archived (${lines.filter((s) => s.archived).length})`}
-          </button>
+            <button type="button" className="btn btn-plain px-0" aria-pressed={old} onClick={() => setOld(!old)}>
+              {old ? 'Back to the current ones' : `Archived (${lines.filter((s) => s.archived).length})`}
+            </button>
           ) : null}
         </div>
       ) : null}
@@ -75,9 +81,11 @@ function Lines({ lines }: { lines: StudyLine[] }) {
         <section key={name || 'none'} aria-label={name || 'Without a class'} className="mt-4">
           {classes.length > 1 || name ? <h3 className="m-0 text-[1.15rem] text-quiet">{name || 'Without a class'}</h3> : null}
           <ul className="m-0 list-none p-0">
-            {shown.filter((s) => className(s) === name).map((s) => (
-              <Line key={s.id} s={s} />
-            ))}
+            {shown
+              .filter((s) => className(s) === name)
+              .map((s) => (
+                <Line key={s.id} s={s} />
+              ))}
           </ul>
         </section>
       ))}
@@ -154,7 +162,9 @@ function Progress({ line }: { line: StudyLine }) {
         ))}
       </div>
       <p className="m-0 mt-1 text-quiet">
-        {line.kept} of {line.planned} trials kept{line.void ? `, ${line.void} void` : ''}{line.extra ? `, ${line.extra} extra` : ''}{line.outside ? `, ${line.outside} outside the plan` : ''}
+        {line.kept} of {line.planned} trials kept{line.void ? `, ${line.void} void` : ''}
+        {line.extra ? `, ${line.extra} extra` : ''}
+        {line.outside ? `, ${line.outside} outside the plan` : ''}
       </p>
     </div>
   )
@@ -175,7 +185,10 @@ function Line({ s }: { s: StudyLine }) {
     )
   return (
     <li className="hair flex items-center">
-      <Link to={`/study/${s.id}/${PLACE[s.stage]}`} className="grid grow grid-cols-[1fr_auto] gap-x-6 gap-y-0.5 px-1 py-4 text-ink no-underline hover:bg-tape/25 md:grid-cols-[minmax(16rem,24rem)_7rem_1fr_auto]">
+      <Link
+        to={`/study/${s.id}/${PLACE[s.stage]}`}
+        className="grid grow grid-cols-[1fr_auto] gap-x-6 gap-y-0.5 px-1 py-4 text-ink no-underline hover:bg-tape/25 md:grid-cols-[minmax(16rem,24rem)_7rem_1fr_auto]"
+      >
         <span className="big text-[1.45rem]">{s.title}</span>
         <span className="self-center font-semibold">{STAGE[s.stage]}</span>
         <span className="col-span-2 self-center text-quiet md:col-span-1">
@@ -234,7 +247,9 @@ function NewStudy({ open, onClose }: { open: boolean; onClose: () => void }) {
   const make = async (stage: 'plan' | 'ask' = 'plan') => {
     try {
       const form = file ? await file.text().catch(() => Promise.reject(new Error('The file has changed since it was chosen. Choose it again.'))) : ''
-      const study = await ask(file ? api.POST('/api/plans', { body: { id, title, text: form } }) : api.POST('/api/studies', { body: { id, title, draft: BLANK } }))
+      const study = await ask(
+        file ? api.POST('/api/plans', { body: { id, title, text: form } }) : api.POST('/api/studies', { body: { id, title, draft: BLANK } }),
+      )
       client.setQueryData(['study', study.id], study)
       void client.invalidateQueries({ queryKey: ['home'] })
       go(`/study/${study.id}/${stage}`)
@@ -269,4 +284,3 @@ function NewStudy({ open, onClose }: { open: boolean; onClose: () => void }) {
     </Sheet>
   )
 }
-

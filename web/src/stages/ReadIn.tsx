@@ -9,8 +9,22 @@ import { Field, Says } from '../parts/parts'
 const MOST_MB = 5
 /** What becomes of a column that is neither the variable nor a reading. */
 const BECOMES: Record<TableColumn['becomes'], string> = {
-  order: 'the order of the trials', block: 'the block', group: 'the group', device: 'the device', person: 'who released it', state: 'kept or void', fault: 'the fault of a void trial',
-  note: 'the note', behaviour: 'how it behaved', timer: 'one of several timers', outcome: 'the outcome (void: a void trial)', version: 'the version', specimen: 'which of several alike', rung: 'the height it fell from', held: 'how something was held', column: 'kept beside each trial',
+  order: 'the order of the trials',
+  block: 'the block',
+  group: 'the group',
+  device: 'the device',
+  person: 'who released it',
+  state: 'kept or void',
+  fault: 'the fault of a void trial',
+  note: 'the note',
+  behaviour: 'how it behaved',
+  timer: 'one of several timers',
+  outcome: 'the outcome (void: a void trial)',
+  version: 'the version',
+  specimen: 'which of several alike',
+  rung: 'the height it fell from',
+  held: 'how something was held',
+  column: 'kept beside each trial',
 }
 
 /** A results table (CSV) becomes a new study: choose which column is the variable and which the reading. */
@@ -77,7 +91,10 @@ export function ReadIn() {
     <Frame title="Import a results table">
       <div className="mx-auto w-full max-w-[44rem] px-4 py-8">
         <h1 className="m-0 text-[2.6rem]">Import a results table</h1>
-        <p className="text-[1.1rem]">A CSV file with a header row and a row for each trial. A unit may stand in brackets: “distance (cm)”. Cells may be written as in Run: 4.52, ≥3.8, ~40 ft.</p>
+        <p className="text-[1.1rem]">
+          A CSV file with a header row and a row for each trial. A unit may stand in brackets: “distance (cm)”. Cells may be written as in Run: 4.52, ≥3.8, ~40
+          ft.
+        </p>
         <form
           className="mt-6 grid gap-6"
           onSubmit={(e) => {
@@ -85,7 +102,9 @@ export function ReadIn() {
             void make()
           }}
         >
-          <Field label="The file">{(p) => <input {...p} type="file" accept=".csv,text/csv,text/plain" className="field py-3" onChange={(e) => void choose(e)} />}</Field>
+          <Field label="The file">
+            {(p) => <input {...p} type="file" accept=".csv,text/csv,text/plain" className="field py-3" onChange={(e) => void choose(e)} />}
+          </Field>
           {columns.length ? (
             <>
               <p className="m-0">{rows === 1 ? '1 row.' : `${rows} rows.`}</p>
@@ -93,7 +112,15 @@ export function ReadIn() {
                 {columns.map((c) => (
                   <div key={c.header} className="contents">
                     <dt className="font-semibold">{c.header}</dt>
-                    <dd className="m-0">{c.header === factor ? 'what was changed' : c.header === response ? 'what was read' : c.header === also ? 'the second measurement' : BECOMES[c.becomes]}</dd>
+                    <dd className="m-0">
+                      {c.header === factor
+                        ? 'what was changed'
+                        : c.header === response
+                          ? 'what was read'
+                          : c.header === also
+                            ? 'the second measurement'
+                            : BECOMES[c.becomes]}
+                    </dd>
                   </div>
                 ))}
               </dl>

@@ -10,6 +10,9 @@ const SAYS = {
   invited: 'Make an account in the school that invited you. Its teachers share their studies.',
 } as const
 
+/** The ticks of the tape in the heading. */
+const TICKS = Array.from({ length: 45 }, (_, i) => i)
+
 export function SignIn({ me }: { me: Me }) {
   const [name, setName] = useState('')
   const [password, setPassword] = useState('')
@@ -54,25 +57,56 @@ export function SignIn({ me }: { me: Me }) {
         <svg viewBox="0 0 440 58" className="mt-2 w-full" aria-hidden="true">
           <rect width="440" height="44" fill="var(--tape)" />
           <rect y="40" width="440" height="4" fill="var(--tape-edge)" />
-          {Array.from({ length: 45 }, (_, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: ticks have no identity
-            <path key={i} d={`M ${i * 10 + 2} 0 v ${i % 10 === 0 ? 24 : i % 5 === 0 ? 17 : 10}`} stroke="var(--tape-ink)" strokeWidth={i % 10 === 0 ? 2.4 : 1.2} />
+          {TICKS.map((i) => (
+            <path
+              key={i}
+              d={`M ${i * 10 + 2} 0 v ${i % 10 === 0 ? 24 : i % 5 === 0 ? 17 : 10}`}
+              stroke="var(--tape-ink)"
+              strokeWidth={i % 10 === 0 ? 2.4 : 1.2}
+            />
           ))}
           <path d="M 312 -1 l -11 0 l 11 19 l 11 -19 z" fill="var(--ink)" />
         </svg>
         <p className="mt-3 text-[1.15rem]">{SAYS[how]}</p>
         <form onSubmit={submit} className="mt-6 grid gap-5">
           {fresh ? (
-            <Field label="Code" says={at('code')} hint={how === 'first' ? 'It stands in the window where Bendro was started.' : 'Eight letters and digits from your colleague.'}>
-              {(p) => <input {...p} className="field" autoComplete="one-time-code" autoCapitalize="characters" spellCheck={false} required value={code} onChange={(e) => setCode(e.target.value)} />}
+            <Field
+              label="Code"
+              says={at('code')}
+              hint={how === 'first' ? 'It stands in the window where Bendro was started.' : 'Eight letters and digits from your colleague.'}
+            >
+              {(p) => (
+                <input
+                  {...p}
+                  className="field"
+                  autoComplete="one-time-code"
+                  autoCapitalize="characters"
+                  spellCheck={false}
+                  required
+                  value={code}
+                  onChange={(e) => setCode(e.target.value)}
+                />
+              )}
             </Field>
           ) : null}
           <Field label="Sign-in name" says={at('sign_in_name')}>
             {(p) => <input {...p} className="field" autoComplete="username" required value={name} onChange={(e) => setName(e.target.value)} />}
           </Field>
-          {how === 'first' ? <Field label="School, or leave empty">{(p) => <input {...p} className="field" value={school} onChange={(e) => setSchool(e.target.value)} />}</Field> : null}
+          {how === 'first' ? (
+            <Field label="School, or leave empty">{(p) => <input {...p} className="field" value={school} onChange={(e) => setSchool(e.target.value)} />}</Field>
+          ) : null}
           <Field label="Password" says={at('password')} hint={fresh ? '10 characters or more' : undefined}>
-            {(p) => <input {...p} className="field" type="password" autoComplete={fresh ? 'new-password' : 'current-password'} required value={password} onChange={(e) => setPassword(e.target.value)} />}
+            {(p) => (
+              <input
+                {...p}
+                className="field"
+                type="password"
+                autoComplete={fresh ? 'new-password' : 'current-password'}
+                required
+                value={password}
+                onChange={(e) => setPassword(e.target.value)}
+              />
+            )}
           </Field>
           {refusal && !at('password') && !at('sign_in_name') && !at('code') ? <Says>{refusal.message}</Says> : null}
           <button type="submit" className="btn btn-act" disabled={busy}>

@@ -38,12 +38,16 @@ export function Usual() {
     }
   }
   const asked = plain(find).split(/\s+/).filter(Boolean)
-  const shown = families.data.map((f) => ({ family: f, tests: f.tests.filter((t) => asked.every((w) => about(f, t).includes(w))) })).filter((f) => f.tests.length)
+  const shown = families.data
+    .map((f) => ({ family: f, tests: f.tests.filter((t) => asked.every((w) => about(f, t).includes(w))) }))
+    .filter((f) => f.tests.length)
   return (
     <Frame title="Usual tests">
       <div className="mx-auto w-full max-w-[84rem] px-4 py-6 md:px-8">
         <h1 className="m-0 text-[2.6rem] md:text-[3.4rem]">What shall we find out?</h1>
-        <p className="m-0 mt-1 max-w-[46rem] text-[1.1rem]">Each is a whole plan: press one, look it over, change what differs, run it. Heights and energies are left for you to set.</p>
+        <p className="m-0 mt-1 max-w-[46rem] text-[1.1rem]">
+          Each is a whole plan: press one, look it over, change what differs, run it. Heights and energies are left for you to set.
+        </p>
         <div className="mt-5 grid max-w-[46rem] gap-6 md:grid-cols-[2fr_1fr]">
           <Line label="Find by what it is about" big value={find} placeholder="parachute, how far, power …" onChange={setFind} />
           <Line label="For which class" value={label} placeholder="9 Teal" onChange={setLabel} />
@@ -56,7 +60,13 @@ export function Usual() {
               <ul className="m-0 list-none p-0">
                 {tests.map((t) => (
                   <li key={t.id} className="hair">
-                    <button type="button" className="grid min-h-[56px] w-full cursor-pointer border-0 bg-transparent px-1 py-2 text-left text-ink hover:bg-tape/25" disabled={busy !== ''} data-test={`${family.id} ${t.id}`} onClick={() => void start(family.id, t.id)}>
+                    <button
+                      type="button"
+                      className="grid min-h-[56px] w-full cursor-pointer border-0 bg-transparent px-1 py-2 text-left text-ink hover:bg-tape/25"
+                      disabled={busy !== ''}
+                      data-test={`${family.id} ${t.id}`}
+                      onClick={() => void start(family.id, t.id)}
+                    >
                       <span className="text-[1.15rem] font-semibold">{t.says}</span>
                       <span className="text-quiet">
                         {t.variable}
@@ -69,7 +79,11 @@ export function Usual() {
             </section>
           ))}
         </div>
-        {shown.length ? null : <p className="text-[1.15rem]">No usual test is about that. Begin with a new study instead: its question, one thing to change, one thing to measure.</p>}
+        {shown.length ? null : (
+          <p className="text-[1.15rem]">
+            No usual test is about that. Begin with a new study instead: its question, one thing to change, one thing to measure.
+          </p>
+        )}
       </div>
     </Frame>
   )

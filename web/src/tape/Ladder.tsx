@@ -17,7 +17,9 @@ export function Ladder({ study, seen, now }: { study: Study; seen: readonly Seen
   const rungs = study.rungs
   const top = Math.max(...rungs)
   const y = scaleLinear<number>({ domain: [0, top * 1.12], range: [HEIGHT - 16, 12] })
-  const turns = study.turns.map((t) => ({ turn: t, drops: dropsOf(study, seen, t) })).filter((c) => c.drops.length || (now && c.turn.block === now.block && c.turn.level === now.level))
+  const turns = study.turns
+    .map((t) => ({ turn: t, drops: dropsOf(study, seen, t) }))
+    .filter((c) => c.drops.length || (now && c.turn.block === now.block && c.turn.level === now.level))
   const columns = study.levels.flatMap((l) => turns.filter((c) => c.turn.level === l.id))
   const room = Math.max(1, Math.floor((width - TAPE - 40) / COLUMN))
   // with more columns than fit, those of the level in hand and the newest stay in sight
@@ -26,7 +28,23 @@ export function Ladder({ study, seen, now }: { study: Study; seen: readonly Seen
   return (
     <div ref={ref} className="overflow-x-clip">
       {width > 0 ? (
-        <svg width={width} height={HEIGHT + 46} role="img" aria-label={`Drops so far. ${study.levels.map((l) => `${l.label}: ${columns.filter((c) => c.turn.level === l.id).map((c) => says(c.drops, unit)).join(', ') || 'none yet'}`).join('; ')}.`} data-ladder>
+        <svg
+          width={width}
+          height={HEIGHT + 46}
+          role="img"
+          aria-label={`Drops so far. ${study.levels
+            .map(
+              (l) =>
+                `${l.label}: ${
+                  columns
+                    .filter((c) => c.turn.level === l.id)
+                    .map((c) => says(c.drops, unit))
+                    .join(', ') || 'none yet'
+                }`,
+            )
+            .join('; ')}.`}
+          data-ladder
+        >
           <rect x={0} y={y(top * 1.12)} width={TAPE} height={HEIGHT - 8 - y(top * 1.12)} fill="var(--tape)" />
           <line x1={TAPE} x2={TAPE} y1={y(top * 1.12)} y2={HEIGHT - 8} stroke="var(--tape-edge)" strokeWidth={4} />
           {rungs.map((r) => (
@@ -42,7 +60,16 @@ export function Ladder({ study, seen, now }: { study: Study; seen: readonly Seen
             {unit}
           </text>
           {shown.map((c, i) => (
-            <Column key={`${c.turn.block}:${c.turn.level}`} x={TAPE + 30 + i * COLUMN} drops={c.drops} shape={levelIndex(study, c.turn.level)} y={y} top={top} name={i === 0 || shown[i - 1]?.turn.level !== c.turn.level ? labelOf(study, c.turn.level) : ''} here={now?.block === c.turn.block && now.level === c.turn.level} />
+            <Column
+              key={`${c.turn.block}:${c.turn.level}`}
+              x={TAPE + 30 + i * COLUMN}
+              drops={c.drops}
+              shape={levelIndex(study, c.turn.level)}
+              y={y}
+              top={top}
+              name={i === 0 || shown[i - 1]?.turn.level !== c.turn.level ? labelOf(study, c.turn.level) : ''}
+              here={now?.block === c.turn.block && now.level === c.turn.level}
+            />
           ))}
         </svg>
       ) : null}
@@ -58,7 +85,23 @@ function says(drops: readonly Drop[], unit: string): string {
   return passed.length ? `between ${Math.max(...passed)} and ${Math.min(...failed)} ${unit}` : `below ${Math.min(...failed)} ${unit}`
 }
 
-function Column({ x, drops, shape, y, top, name, here }: { x: number; drops: readonly Drop[]; shape: number; y: (v: number) => number; top: number; name: string; here: boolean }) {
+function Column({
+  x,
+  drops,
+  shape,
+  y,
+  top,
+  name,
+  here,
+}: {
+  x: number
+  drops: readonly Drop[]
+  shape: number
+  y: (v: number) => number
+  top: number
+  name: string
+  here: boolean
+}) {
   const passed = drops.filter((d) => d.survived).map((d) => d.height)
   const failed = drops.filter((d) => !d.survived).map((d) => d.height)
   const high = passed.length ? Math.max(...passed) : null
@@ -66,8 +109,12 @@ function Column({ x, drops, shape, y, top, name, here }: { x: number; drops: rea
   const colour = colourOf(shape)
   return (
     <g>
-      {high !== null && low !== null && low > high ? <path d={`M ${x + 13} ${y(high)} h 6 V ${y(low)} h -6`} fill="none" stroke={colour} strokeWidth={2.5} data-bracket /> : null}
-      {high !== null && low === null && high >= top ? <path d={`M ${x} ${y(high) - 12} v -14 m -5 6 l 5 -6 l 5 6`} fill="none" stroke={colour} strokeWidth={2.5} /> : null}
+      {high !== null && low !== null && low > high ? (
+        <path d={`M ${x + 13} ${y(high)} h 6 V ${y(low)} h -6`} fill="none" stroke={colour} strokeWidth={2.5} data-bracket />
+      ) : null}
+      {high !== null && low === null && high >= top ? (
+        <path d={`M ${x} ${y(high) - 12} v -14 m -5 6 l 5 -6 l 5 6`} fill="none" stroke={colour} strokeWidth={2.5} />
+      ) : null}
       {high === null && low !== null ? <path d={`M ${x} ${y(low) + 12} v 14 m -5 -6 l 5 6 l 5 -6`} fill="none" stroke={colour} strokeWidth={2.5} /> : null}
       {drops.map((d) => (
         <g key={`${d.height}${d.survived}`} transform={`translate(${x} ${y(d.height)})`}>

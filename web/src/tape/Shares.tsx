@@ -9,19 +9,29 @@ export function Shares({ study, seen, response }: { study: Study; seen: readonly
   return (
     <ul className="m-0 mt-4 list-none border-t-[8px] border-tape p-0" aria-label="Outcomes so far" data-shares>
       {study.levels.map((l, i) => {
-        const words = seen.filter((t) => t.level === l.id && t.state === 'kept' && !t.practice && t.place !== 'outside').map((t) => t.readings.filter((r) => r.measure === measure.id).map((r) => r.texts[0] ?? ''))
-        const lived = (all: string[]) => all.every((w) => { const at = measure.words.findIndex((x) => x.toLowerCase() === w.trim().toLowerCase()); return at >= 0 && at < measure.survived })
+        const words = seen
+          .filter((t) => t.level === l.id && t.state === 'kept' && !t.practice && t.place !== 'outside')
+          .map((t) => t.readings.filter((r) => r.measure === measure.id).map((r) => r.texts[0] ?? ''))
+        const lived = (all: string[]) =>
+          all.every((w) => {
+            const at = measure.words.findIndex((x) => x.toLowerCase() === w.trim().toLowerCase())
+            return at >= 0 && at < measure.survived
+          })
         return (
           <li key={l.id} className="hair flex flex-wrap items-center gap-x-3 gap-y-1 py-2">
             <span className="w-32 font-semibold">{l.label}</span>
-            {words.filter((w) => w.length).map((w, n) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: a mark is its place in the order
-              <span key={n} title={w.join(', ')} className={lived(w) ? '' : 'opacity-70 [text-decoration:line-through]'}>
-                {lived(w) ? <Shape n={i} size={20} /> : <span className="inline-block h-5 w-5 border-2 border-dashed border-ink" aria-hidden="true" />}
-                <span className="sr-only">{lived(w) ? 'survived' : 'failed'}</span>
-              </span>
-            ))}
-            <span className="num ml-auto text-quiet">{words.filter((w) => w.length && lived(w)).length} of {words.filter((w) => w.length).length} survived</span>
+            {words
+              .filter((w) => w.length)
+              .map((w, n) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: a mark is its place in the order
+                <span key={n} title={w.join(', ')} className={lived(w) ? '' : 'opacity-70 [text-decoration:line-through]'}>
+                  {lived(w) ? <Shape n={i} size={20} /> : <span className="inline-block h-5 w-5 border-2 border-dashed border-ink" aria-hidden="true" />}
+                  <span className="sr-only">{lived(w) ? 'survived' : 'failed'}</span>
+                </span>
+              ))}
+            <span className="num ml-auto text-quiet">
+              {words.filter((w) => w.length && lived(w)).length} of {words.filter((w) => w.length).length} survived
+            </span>
           </li>
         )
       })}

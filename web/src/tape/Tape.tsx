@@ -2,7 +2,16 @@ import { type ReactNode, useLayoutEffect, useRef, useState } from 'react'
 import { flushSync } from 'react-dom'
 import { colourOf, inLines, type PlacedMark, place, type Strip, shapeOf, strip, type TapeMark } from './geometry'
 
-export type TapeLevel = { label: string; shape: number; marks: TapeMark[]; mean?: number | null; meanText?: string | undefined; low?: number | null; high?: number | null; now?: boolean }
+export type TapeLevel = {
+  label: string
+  shape: number
+  marks: TapeMark[]
+  mean?: number | null
+  meanText?: string | undefined
+  low?: number | null
+  high?: number | null
+  now?: boolean
+}
 
 /** Width of a drawing on A4 paper between margins of 12 mm, in px: a page is laid out for its paper, whatever the screen was. */
 export const PAPER_WIDTH = 690
@@ -65,7 +74,12 @@ export function Mark({ mark, shape, r, y }: { mark: PlacedMark; shape: number; r
     ) : (
       <>
         <path d={d} fill="var(--floor)" stroke={colour} strokeWidth={2.5} />
-        <path d={mark.kind === 'at_least' ? `M ${r} 0 h ${r * 1.9} m -6 -5 l 6 5 l -6 5` : `M ${-r} 0 h ${-r * 1.9} m 6 -5 l -6 5 l 6 5`} fill="none" stroke={colour} strokeWidth={2.5} />
+        <path
+          d={mark.kind === 'at_least' ? `M ${r} 0 h ${r * 1.9} m -6 -5 l 6 5 l -6 5` : `M ${-r} 0 h ${-r * 1.9} m 6 -5 l -6 5 l 6 5`}
+          fill="none"
+          stroke={colour}
+          strokeWidth={2.5}
+        />
       </>
     )
   return (
@@ -107,7 +121,23 @@ export function Strip_({ s, x0, width, y, height, unit }: { s: Strip; x0: number
 }
 
 /** Every level as a row of marks above one tape. span: values that the tape must reach whatever was read. `roomy` rows carry the mean as a flag and the spread as a bracket. */
-export function Tape({ levels, unit, roomy = false, caption, pending, span = [], children }: { levels: TapeLevel[]; unit: string; roomy?: boolean; caption: string; pending?: number | null; span?: readonly number[]; children?: ReactNode }) {
+export function Tape({
+  levels,
+  unit,
+  roomy = false,
+  caption,
+  pending,
+  span = [],
+  children,
+}: {
+  levels: TapeLevel[]
+  unit: string
+  roomy?: boolean
+  caption: string
+  pending?: number | null
+  span?: readonly number[]
+  children?: ReactNode
+}) {
   const [ref, width] = useWidth()
   const narrow = width < 520
   const longest = Math.max(3, ...levels.map((l) => l.label.length))
@@ -141,7 +171,14 @@ export function Tape({ levels, unit, roomy = false, caption, pending, span = [],
                 {levels.length > 1 || roomy ? (
                   <>
                     <path d={shapeOf(l.shape)(l.now || roomy ? 8 : 6.5)} fill={colourOf(l.shape)} transform={`translate(12 ${foot})`} />
-                    <Name label={l.label} room={x0 - 36} y={foot + 6} size={roomy && !narrow ? 21 : l.now ? 19 : 16} weight={l.now ? 800 : 600} lines={roomy ? 3 : 1} />
+                    <Name
+                      label={l.label}
+                      room={x0 - 36}
+                      y={foot + 6}
+                      size={roomy && !narrow ? 21 : l.now ? 19 : 16}
+                      weight={l.now ? 800 : 600}
+                      lines={roomy ? 3 : 1}
+                    />
                   </>
                 ) : null}
                 <g transform={`translate(${x0} 0)`}>
@@ -151,12 +188,16 @@ export function Tape({ levels, unit, roomy = false, caption, pending, span = [],
                   {(placed[i] ?? []).map((m) => (
                     <Mark key={m.id} mark={m} shape={l.shape} r={r} y={foot - m.lift * r * 1.85} />
                   ))}
-                  {(roomy || l.now) && l.mean != null ? <Flag x={s.x(l.mean)} foot={foot + r + 9} text={l.meanText ?? ''} colour={colourOf(l.shape)} limit={inner} /> : null}
+                  {(roomy || l.now) && l.mean != null ? (
+                    <Flag x={s.x(l.mean)} foot={foot + r + 9} text={l.meanText ?? ''} colour={colourOf(l.shape)} limit={inner} />
+                  ) : null}
                 </g>
               </g>
             )
           })}
-          {pending != null ? <line x1={x0 + s.x(pending)} x2={x0 + s.x(pending)} y1={0} y2={base} stroke="var(--ink)" strokeWidth={2.5} strokeDasharray="3 4" /> : null}
+          {pending != null ? (
+            <line x1={x0 + s.x(pending)} x2={x0 + s.x(pending)} y1={0} y2={base} stroke="var(--ink)" strokeWidth={2.5} strokeDasharray="3 4" />
+          ) : null}
           <Strip_ s={s} x0={x0} width={inner} y={base} height={tapeH} unit={unit} />
         </svg>
       ) : null}

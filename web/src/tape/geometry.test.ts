@@ -45,7 +45,12 @@ describe('the stretch of tape', () => {
     expect(s.to - s.from).toBeGreaterThanOrEqual(0.1)
     expect(s.x(1.28) - s.x(1.25)).toBeLessThan(660 * 0.3)
     // one reading only, and a tool coarser than the reading is large
-    for (const [values, step] of [[[1.25], 0.01], [[0.3], 1], [[0], 0.1], [[-2, 2], 1]] as const) {
+    for (const [values, step] of [
+      [[1.25], 0.01],
+      [[0.3], 1],
+      [[0], 0.1],
+      [[-2, 2], 1],
+    ] as const) {
       const t = strip(values, 300, 8, step)
       for (const v of values) expect(t.x(v)).toBeGreaterThanOrEqual(0)
       for (const [i, v] of t.major.slice(1).entries()) expect(v - (t.major[i] ?? 0)).toBeGreaterThan(step * 0.998)
@@ -68,8 +73,7 @@ describe('marks on the tape', () => {
   it('are lifted so that none hides another', () => {
     const s = strip([2, 2.001, 2.002, 4], 400)
     const placed = place([mark(2), mark(2), mark(2.001), mark(2.002), mark(4)], s.x, 20)
-    for (const [i, a] of placed.entries())
-      for (const b of placed.slice(i + 1)) expect(a.lift !== b.lift || Math.abs(a.x - b.x) >= 18.4).toBe(true)
+    for (const [i, a] of placed.entries()) for (const b of placed.slice(i + 1)) expect(a.lift !== b.lift || Math.abs(a.x - b.x) >= 18.4).toBe(true)
     expect(placed.at(-1)?.lift).toBe(0)
   })
 

@@ -77,7 +77,11 @@ const cross = (r: number) => {
   return `M ${-a} ${-r} H ${a} V ${-a} H ${r} V ${a} H ${a} V ${r} H ${-a} V ${a} H ${-r} V ${-a} H ${-a} Z`
 }
 const points = (n: number, at: (i: number) => [number, number]) =>
-  `M ${Array.from({ length: n }, (_, i) => at(i).map((v) => v.toFixed(2)).join(' ')).join(' L ')} Z`
+  `M ${Array.from({ length: n }, (_, i) =>
+    at(i)
+      .map((v) => v.toFixed(2))
+      .join(' '),
+  ).join(' L ')} Z`
 const polygon = (n: number, r: number, turn: number, down = 0) =>
   points(n, (i) => [r * Math.cos(((turn + (360 / n) * i) * Math.PI) / 180), down + r * Math.sin(((turn + (360 / n) * i) * Math.PI) / 180)])
 const star = (r: number) =>

@@ -24,7 +24,15 @@ export function marksOf(trials: readonly SeenTrial[], response: string, unit: st
 export function tapeLevels(study: Study, trials: readonly SeenTrial[], now?: string, fresh?: string, response?: string, unit?: string): TapeLevel[] {
   const first = firstOf(study.draft)
   return study.levels.map((l, i) => ({
-    label: l.label, shape: i, marks: marksOf(trials.filter((t) => t.level === l.id), response ?? first.id, unit ?? first.unit, fresh), now: l.id === now,
+    label: l.label,
+    shape: i,
+    marks: marksOf(
+      trials.filter((t) => t.level === l.id),
+      response ?? first.id,
+      unit ?? first.unit,
+      fresh,
+    ),
+    now: l.id === now,
   }))
 }
 

@@ -10,11 +10,11 @@ branch_labels = None
 depends_on = None
 
 
-def _json(name: str) -> sa.Column:
+def _json(name: str) -> sa.Column[object]:
     return sa.Column(name, postgresql.JSONB(astext_type=sa.Text()), nullable=False)
 
 
-def _when(name: str) -> sa.Column:
+def _when(name: str) -> sa.Column[object]:
     return sa.Column(name, sa.DateTime(timezone=True), nullable=False)
 
 

@@ -45,14 +45,36 @@ function Asking({ study, families }: { study: Study; families: Family[] }) {
       <div className="mx-auto w-full max-w-[84rem] px-4 py-6 md:px-8">
         <h1 className="sr-only">Ask: {study.title}</h1>
         <div className="grid gap-6 md:grid-cols-3">
-          <Pick label="Family of devices" value={draft.family ?? ''} options={[['', 'Choose …'], ...families.map((f) => [f.id, f.name] as const)]} says={at('family')} hint={family?.covers} onChange={(picked) => change({ family: picked })} />
-          <Pick label="Kind of study" value={draft.study_kind ?? 'fair_test'} options={pairs(KINDS)} hint={why(KINDS, draft.study_kind)} says={at('study_kind')} onChange={(kind) => change(kindChange(draft, kind))} />
+          <Pick
+            label="Family of devices"
+            value={draft.family ?? ''}
+            options={[['', 'Choose …'], ...families.map((f) => [f.id, f.name] as const)]}
+            says={at('family')}
+            hint={family?.covers}
+            onChange={(picked) => change({ family: picked })}
+          />
+          <Pick
+            label="Kind of study"
+            value={draft.study_kind ?? 'fair_test'}
+            options={pairs(KINDS)}
+            hint={why(KINDS, draft.study_kind)}
+            says={at('study_kind')}
+            onChange={(kind) => change(kindChange(draft, kind))}
+          />
           <Pick label="Who sets the question" value={draft.asked_by ?? 'pupils'} options={ASKED_BY} onChange={(asked_by) => change({ asked_by })} />
         </div>
         <Concludes ahead={ahead} />
         {wall ? null : (
           <div className="mt-6">
-            <Line label="The question" rows={2} big value={draft.question ?? ''} says={at('question')} placeholder="How does … affect …?" onChange={(question) => change({ question })} />
+            <Line
+              label="The question"
+              rows={2}
+              big
+              value={draft.question ?? ''}
+              says={at('question')}
+              placeholder="How does … affect …?"
+              onChange={(question) => change({ question })}
+            />
           </div>
         )}
         <div className="mt-6 grid gap-x-12 gap-y-8 md:grid-cols-2">

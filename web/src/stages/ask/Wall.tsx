@@ -44,11 +44,22 @@ export function Wall({ title, ideas, chosen, tag, act, usual, familyName, onIdea
                 <span className={taken ? 'mark-line font-bold' : ''}>{idea}</span>
                 {taken ? <span className="ml-3 text-[1rem] text-quiet">{tag}</span> : null}
               </span>
-              <button type="button" className={`btn min-h-[44px] shrink-0 px-3 ${taken ? 'btn-plain' : ''}`} aria-pressed={taken} aria-label={`${taken ? 'Leave out' : act}: ${idea}`} onClick={() => onChoose(idea)}>
+              <button
+                type="button"
+                className={`btn min-h-[44px] shrink-0 px-3 ${taken ? 'btn-plain' : ''}`}
+                aria-pressed={taken}
+                aria-label={`${taken ? 'Leave out' : act}: ${idea}`}
+                onClick={() => onChoose(idea)}
+              >
                 {taken ? 'Leave out' : act}
               </button>
               {taken ? null : (
-                <button type="button" className="btn btn-plain min-w-[44px] shrink-0 px-1" aria-label={`Remove “${idea}” from the wall`} onClick={() => away(idea)}>
+                <button
+                  type="button"
+                  className="btn btn-plain min-w-[44px] shrink-0 px-1"
+                  aria-label={`Remove “${idea}” from the wall`}
+                  onClick={() => away(idea)}
+                >
                   ×
                 </button>
               )}
@@ -60,7 +71,14 @@ export function Wall({ title, ideas, chosen, tag, act, usual, familyName, onIdea
         <label htmlFor={id} className="sr-only">
           {title} Another idea
         </label>
-        <input id={id} className="field text-[1.5rem]" value={text} maxLength={60} placeholder={shown.length ? 'another idea' : 'as it is called out'} onChange={(e) => setText(e.target.value)} />
+        <input
+          id={id}
+          className="field text-[1.5rem]"
+          value={text}
+          maxLength={60}
+          placeholder={shown.length ? 'another idea' : 'as it is called out'}
+          onChange={(e) => setText(e.target.value)}
+        />
         <button type="submit" className="btn" disabled={!text.trim() || twice}>
           Add
         </button>

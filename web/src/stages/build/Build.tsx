@@ -16,8 +16,17 @@ export function Build() {
   const versions = useVersions(id)
   if (study.isPending || families.isPending || versions.isPending) return <Skeleton lines={6} />
   const bad = [study, families, versions].find((q) => q.isError)
-  if (bad || !study.data || !families.data || !versions.data) return <Trouble error={bad?.error} again={() => void Promise.all([study.refetch(), versions.refetch()])} />
-  return <Shelf key={id} study={study.data} family={families.data.find((f) => f.id === study.data.draft.family)} versions={versions.data.filter((v) => !v.withdrawn)} gone={versions.data.filter((v) => v.withdrawn)} />
+  if (bad || !study.data || !families.data || !versions.data)
+    return <Trouble error={bad?.error} again={() => void Promise.all([study.refetch(), versions.refetch()])} />
+  return (
+    <Shelf
+      key={id}
+      study={study.data}
+      family={families.data.find((f) => f.id === study.data.draft.family)}
+      versions={versions.data.filter((v) => !v.withdrawn)}
+      gone={versions.data.filter((v) => v.withdrawn)}
+    />
+  )
 }
 
 /** The shelf: every device with its versions, even the failures, and the version that is open. */
@@ -102,14 +111,60 @@ function Shelf({ study, family, versions, gone }: { study: Study; family: Family
 
 /** A new version starts as a copy of the one it was made from, so that only what changed is typed. */
 function draftFrom(before: Version | undefined, family: Family | undefined, study: Study): VersionDraft {
-  if (before) return { ...before.draft, since: before.number, why: '', also_changed: '', confirmed: false, checks: [], mass: '', failed: false, note: '', payload_shows: null }
-  const names = [study.draft.variable.name, ...(family?.variables.slice(0, 5).map((v) => v.name) ?? [])].filter((n): n is string => Boolean(n) && n !== 'device' && n !== 'version')
+  if (before)
+    return {
+      ...before.draft,
+      since: before.number,
+      why: '',
+      also_changed: '',
+      confirmed: false,
+      checks: [],
+      mass: '',
+      failed: false,
+      note: '',
+      payload_shows: null,
+    }
+  const names = [study.draft.variable.name, ...(family?.variables.slice(0, 5).map((v) => v.name) ?? [])].filter(
+    (n): n is string => Boolean(n) && n !== 'device' && n !== 'version',
+  )
   const properties = [...new Set(names)].map((name) => ({ name, value: '' }))
-  const rocket = family?.id === 'rocket' ? { nose: 'cone' as const, nose_length: '', body_diameter: '', body_length: '', fins: '', root: '', tip: '', span: '', sweep: '', fin_position: '' } : null
-  return { since: null, why: '', also_changed: '', confirmed: false, properties, parts: [], shape: rocket, mass: '', used: [], checks: [], payload_shows: null, failed: false, note: '', sketch: [] }
+  const rocket =
+    family?.id === 'rocket'
+      ? { nose: 'cone' as const, nose_length: '', body_diameter: '', body_length: '', fins: '', root: '', tip: '', span: '', sweep: '', fin_position: '' }
+      : null
+  return {
+    since: null,
+    why: '',
+    also_changed: '',
+    confirmed: false,
+    properties,
+    parts: [],
+    shape: rocket,
+    mass: '',
+    used: [],
+    checks: [],
+    payload_shows: null,
+    failed: false,
+    note: '',
+    sketch: [],
+  }
 }
 
-function NewVersion({ open, onClose, study, family, versions, onMade }: { open: boolean; onClose: () => void; study: Study; family: Family | undefined; versions: Version[]; onMade: (id: string) => void }) {
+function NewVersion({
+  open,
+  onClose,
+  study,
+  family,
+  versions,
+  onMade,
+}: {
+  open: boolean
+  onClose: () => void
+  study: Study
+  family: Family | undefined
+  versions: Version[]
+  onMade: (id: string) => void
+}) {
   const devices = [...new Set([...versions.map((v) => v.device), ...(study.draft.groups ?? [])])]
   const [device, setDevice] = useState('')
   const [own, setOwn] = useState('')
@@ -140,11 +195,23 @@ function NewVersion({ open, onClose, study, family, versions, onMade }: { open: 
           void make()
         }}
       >
-        {devices.length ? <Pick label="Which group’s device" value={device} options={[['', 'Choose …'], ...devices.map((d) => [d, d] as const), ['…', 'another label …']]} onChange={setDevice} /> : null}
+        {devices.length ? (
+          <Pick
+            label="Which group’s device"
+            value={device}
+            options={[['', 'Choose …'], ...devices.map((d) => [d, d] as const), ['…', 'another label …']]}
+            onChange={setDevice}
+          />
+        ) : null}
         {device === '…' || devices.length === 0 ? <Line label="Its label" value={own} placeholder="Avocet" onChange={setOwn} /> : null}
         {earlier.length ? (
           <>
-            <Pick label="Made from version" value={since || String(earlier.at(-1)?.number)} options={[...earlier].reverse().map((v) => [String(v.number), `${v.number}${v.draft.failed ? ' (failed)' : ''}`] as const)} onChange={setSince} />
+            <Pick
+              label="Made from version"
+              value={since || String(earlier.at(-1)?.number)}
+              options={[...earlier].reverse().map((v) => [String(v.number), `${v.number}${v.draft.failed ? ' (failed)' : ''}`] as const)}
+              onChange={setSince}
+            />
             <Line label="What is changed, and why?" rows={2} value={why} placeholder="One more fold, because it broke at the rim" onChange={setWhy} />
           </>
         ) : null}

@@ -39,7 +39,12 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
   }
   const away = async () => {
     try {
-      tookVersion(study, (await ask(api.DELETE('/api/studies/{study_id}/versions/{version_id}/photo', { params: { path: { study_id: study, version_id: version.id } } }))) as Version)
+      tookVersion(
+        study,
+        (await ask(
+          api.DELETE('/api/studies/{study_id}/versions/{version_id}/photo', { params: { path: { study_id: study, version_id: version.id } } }),
+        )) as Version,
+      )
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
     }
@@ -48,7 +53,11 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
     <Part title="How it looks">
       {version.photo ? (
         <figure className="m-0">
-          <img className="max-h-[22rem] w-full object-contain object-left" src={`/api/studies/${study}/versions/${version.id}/photo?r=${sent}`} alt={`${version.device}, version ${version.number}`} />
+          <img
+            className="max-h-[22rem] w-full object-contain object-left"
+            src={`/api/studies/${study}/versions/${version.id}/photo?r=${sent}`}
+            alt={`${version.device}, version ${version.number}`}
+          />
         </figure>
       ) : null}
       <svg
@@ -56,7 +65,11 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
         viewBox="0 0 100 62"
         className="w-full touch-none border-2 border-ink bg-floor"
         role="img"
-        aria-label={sketch.length ? `Sketch in ${sketch.length} stroke${sketch.length === 1 ? '' : 's'}` : 'Empty sheet for a sketch: draw with a finger, a pen or the mouse'}
+        aria-label={
+          sketch.length
+            ? `Sketch in ${sketch.length} stroke${sketch.length === 1 ? '' : 's'}`
+            : 'Empty sheet for a sketch: draw with a finger, a pen or the mouse'
+        }
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId)
           setDrawing([at(e)])
@@ -78,7 +91,14 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
         </button>
         <label className="btn cursor-pointer has-focus-visible:outline-3">
           {busy ? 'Sending …' : version.photo ? 'Another photo' : 'Photo of it'}
-          <input type="file" accept="image/jpeg,image/png,image/webp" capture="environment" className="sr-only" disabled={busy} onChange={(e) => void photo(e.target.files?.[0]).then(() => (e.target.value = ''))} />
+          <input
+            type="file"
+            accept="image/jpeg,image/png,image/webp"
+            capture="environment"
+            className="sr-only"
+            disabled={busy}
+            onChange={(e) => void photo(e.target.files?.[0]).then(() => (e.target.value = ''))}
+          />
         </label>
         {version.photo ? (
           <button type="button" className="btn btn-plain" onClick={() => void away()}>

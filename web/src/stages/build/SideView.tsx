@@ -24,7 +24,11 @@ export function SideView({ version }: { version: Version }) {
         {width > 0 ? (
           <svg width={width} height={base + 62} role="img" aria-label={side.says.join(' ')}>
             <g transform="translate(20 0)">
-              {side.outline ? <Outline o={side.outline} round={version.draft.shape?.nose === 'ogive'} x={s.x} middle={middle} /> : <line x1={s.x(0)} x2={s.x(side.length)} y1={middle} y2={middle} stroke="var(--ink)" strokeWidth={3} />}
+              {side.outline ? (
+                <Outline o={side.outline} round={version.draft.shape?.nose === 'ogive'} x={s.x} middle={middle} />
+              ) : (
+                <line x1={s.x(0)} x2={s.x(side.length)} y1={middle} y2={middle} stroke="var(--ink)" strokeWidth={3} />
+              )}
               {side.parts.map((p, i) => (
                 <g key={`${p.name}${p.position}`}>
                   <circle cx={s.x(p.position)} cy={middle} r={5 + 9 * Math.sqrt(p.mass / heaviest)} fill="var(--floor)" stroke="var(--ink)" strokeWidth={2} />
@@ -44,7 +48,9 @@ export function SideView({ version }: { version: Version }) {
             <Strip_ s={s} x0={20} width={inner} y={base} height={46} unit="mm" />
           </svg>
         ) : null}
-        <figcaption className="mt-1 text-quiet">Wedge: where it balances.{side.pressure != null ? ' Ring with an arrow: where the air pushes.' : ''}</figcaption>
+        <figcaption className="mt-1 text-quiet">
+          Wedge: where it balances.{side.pressure != null ? ' Ring with an arrow: where the air pushes.' : ''}
+        </figcaption>
       </figure>
       {side.working.length ? (
         <details>
@@ -71,8 +77,10 @@ function Outline({ o, round, x, middle }: { o: Shape; round: boolean; x: (v: num
   const fit = Math.min(1, (middle - 8) / (wide(o.body_diameter) / 2 + wide(o.span)))
   const half = Math.max(6, (fit * wide(o.body_diameter)) / 2)
   const span = fit * wide(o.span)
-  const nose = (way: 1 | -1) => (round ? `Q ${x(o.nose_length * 0.45)} ${middle + way * half} ${x(o.nose_length)} ${middle + way * half}` : `L ${x(o.nose_length)} ${middle + way * half}`)
-  const fins = (way: 1 | -1) => `M ${x(o.fin_position)} ${middle + way * half} l ${wide(o.sweep)} ${way * span} h ${wide(o.tip)} L ${x(o.fin_position + o.root)} ${middle + way * half} z`
+  const nose = (way: 1 | -1) =>
+    round ? `Q ${x(o.nose_length * 0.45)} ${middle + way * half} ${x(o.nose_length)} ${middle + way * half}` : `L ${x(o.nose_length)} ${middle + way * half}`
+  const fins = (way: 1 | -1) =>
+    `M ${x(o.fin_position)} ${middle + way * half} l ${wide(o.sweep)} ${way * span} h ${wide(o.tip)} L ${x(o.fin_position + o.root)} ${middle + way * half} z`
   return (
     <g fill="none" stroke="var(--quiet)" strokeWidth={2}>
       <path d={`M ${x(0)} ${middle} ${nose(-1)} H ${x(o.body_length)} V ${middle + half} H ${x(o.nose_length)} M ${x(0)} ${middle} ${nose(1)}`} />

@@ -14,7 +14,15 @@ export function UsedPart({ draft, change, study, cost }: Part_ & { study: Study;
     <Part title="Pieces taken">
       <div className="grid grid-cols-2 gap-x-6 gap-y-3 md:grid-cols-4">
         {materials.map((m) => (
-          <Whole key={m.name} label={m.name ?? ''} hint={m.shop_price ? `${m.shop_price} each${study.draft.materials?.money ? ` (${study.draft.materials.money})` : ''}` : undefined} most={10_000} parts value={pieces(m.name ?? '')} onChange={(n) => set(m.name ?? '', n)} />
+          <Whole
+            key={m.name}
+            label={m.name ?? ''}
+            hint={m.shop_price ? `${m.shop_price} each${study.draft.materials?.money ? ` (${study.draft.materials.money})` : ''}` : undefined}
+            most={10_000}
+            parts
+            value={pieces(m.name ?? '')}
+            onChange={(n) => set(m.name ?? '', n)}
+          />
         ))}
       </div>
       {cost ? (
@@ -45,7 +53,15 @@ export function ShapePart({ draft, change }: Part_) {
   return (
     <Part title="Nose and fins">
       <div className="grid grid-cols-2 gap-x-6 gap-y-3 md:grid-cols-5">
-        <Pick label="Nose" value={shape.nose ?? 'cone'} options={[['cone', 'cone'], ['ogive', 'rounded (ogive)']]} onChange={(nose) => change({ shape: { ...shape, nose } })} />
+        <Pick
+          label="Nose"
+          value={shape.nose ?? 'cone'}
+          options={[
+            ['cone', 'cone'],
+            ['ogive', 'rounded (ogive)'],
+          ]}
+          onChange={(nose) => change({ shape: { ...shape, nose } })}
+        />
         {MEASURES.map(([id, label, example]) => (
           <Line key={id} label={label} value={shape[id] ?? ''} placeholder={example} onChange={(value) => change({ shape: { ...shape, [id]: value } })} />
         ))}

@@ -1,4 +1,4 @@
-import { api, ask, type Family, type Study, type Version, type VersionDraft } from '../../data/api'
+import { answered, ask, type Family, type Study, type Version, type VersionDraft } from '../../data/api'
 import { Line, Part, Tick } from '../../parts/parts'
 import { SavedNote } from '../../parts/SavedNote'
 import { OnThePlan } from './OnThePlan'
@@ -28,7 +28,13 @@ export function VersionSheet({ study, family, version, onTakeBack }: { study: St
         {draft.since ? (
           <div className="mt-3 grid max-w-[46rem] gap-4">
             <Line label="Why it was changed" rows={2} value={draft.why ?? ''} onChange={(why) => change({ why })} />
-            <Line label="Anything else that was changed" value={draft.also_changed ?? ''} placeholder="glue; who built it" hint="Separate several with semicolons." onChange={(also_changed) => change({ also_changed })} />
+            <Line
+              label="Anything else that was changed"
+              value={draft.also_changed ?? ''}
+              placeholder="glue; who built it"
+              hint="Separate several with semicolons."
+              onChange={(also_changed) => change({ also_changed })}
+            />
             <Tick checked={draft.confirmed ?? false} onChange={(confirmed) => change({ confirmed })}>
               Yes, that is everything that was changed.
             </Tick>
@@ -108,7 +114,12 @@ function Properties({ draft, change }: Part_) {
           // biome-ignore lint/suspicious/noArrayIndexKey: a property has no identity but its place
           <div key={i} className="grid grid-cols-[1.3fr_1fr] gap-4">
             <Line label="Property" value={row.name ?? ''} onChange={(name) => change({ properties: rows.map((x, j) => (j === i ? { ...x, name } : x)) })} />
-            <Line label={`is`} value={row.value ?? ''} placeholder="30 cm" onChange={(value) => change({ properties: rows.map((x, j) => (j === i ? { ...x, value } : x)) })} />
+            <Line
+              label={`is`}
+              value={row.value ?? ''}
+              placeholder="30 cm"
+              onChange={(value) => change({ properties: rows.map((x, j) => (j === i ? { ...x, value } : x)) })}
+            />
           </div>
         ))}
       </div>
@@ -130,7 +141,12 @@ function Parts({ draft, change }: Part_) {
           <Line label="Part" value={row.name ?? ''} placeholder="nose" onChange={(name) => set(i, { name })} />
           <Line label="mass" value={row.mass ?? ''} placeholder="12 g" onChange={(mass) => set(i, { mass })} />
           <Line label="from the front" value={row.position ?? ''} placeholder="20 mm" onChange={(position) => set(i, { position })} />
-          <button type="button" className="btn btn-plain mt-5 min-w-[44px] self-start px-1" aria-label={`Remove part ${row.name || i + 1}`} onClick={() => change({ parts: rows.filter((_, j) => j !== i) })}>
+          <button
+            type="button"
+            className="btn btn-plain mt-5 min-w-[44px] self-start px-1"
+            aria-label={`Remove part ${row.name || i + 1}`}
+            onClick={() => change({ parts: rows.filter((_, j) => j !== i) })}
+          >
             ×
           </button>
         </div>
@@ -168,6 +184,11 @@ function Checks({ draft, change, family, shows }: Part_ & { family: Family; show
 
 /** Send a photo as the camera gave it; the server makes it small and takes its place data out. */
 export async function sendPhoto(study: string, version: string, file: Blob): Promise<void> {
-  const path = { study_id: study, version_id: version }
-  tookVersion(study, (await ask(api.PUT('/api/studies/{study_id}/versions/{version_id}/photo', { params: { path }, body: file as never, bodySerializer: (b: unknown) => b as Blob, headers: { 'Content-Type': file.type || 'application/octet-stream' } } as never))) as Version)
+  const sent = fetch(`/api/studies/${study}/versions/${version}/photo`, {
+    method: 'PUT',
+    credentials: 'same-origin',
+    body: file,
+    headers: { 'Content-Type': file.type || 'application/octet-stream' },
+  })
+  tookVersion(study, await ask<Version>(sent.then((r) => answered<Version>(r))))
 }

@@ -10,12 +10,16 @@ const held = new Map<string, Typing<Typed>>()
 
 /** A version that the server answered with takes its place among the others. */
 export function tookVersion(study: string, version: Version) {
-  client.setQueryData<Version[]>(['versions', study], (all) => (all ? [...all.filter((v) => v.id !== version.id), version].sort((a, b) => a.device.localeCompare(b.device) || a.number - b.number) : all))
+  client.setQueryData<Version[]>(['versions', study], (all) =>
+    all ? [...all.filter((v) => v.id !== version.id), version].sort((a, b) => a.device.localeCompare(b.device) || a.number - b.number) : all,
+  )
   void client.invalidateQueries({ queryKey: ['versions', study] })
 }
 
 export async function putVersion(study: string, id: string, body: Typed, revision: number): Promise<Version> {
-  const answer = (await ask(api.PUT('/api/studies/{study_id}/versions/{version_id}', { params: { path: { study_id: study, version_id: id } }, body: { ...body, revision } }))) as Version
+  const answer = (await ask(
+    api.PUT('/api/studies/{study_id}/versions/{version_id}', { params: { path: { study_id: study, version_id: id } }, body: { ...body, revision } }),
+  )) as Version
   tookVersion(study, answer)
   return answer
 }

@@ -16,8 +16,13 @@ export function CopyOut({ study, settled }: { study: Study; settled: () => Promi
   const copy = async () => {
     try {
       await settled()
-      const labels = groups.split(/[,;\n]/).map((g) => g.trim()).filter(Boolean)
-      const made = (await ask(api.POST('/api/studies/{study_id}/copy', { params: { path: { study_id: study.id } }, body: { id, title, groups: labels } }))) as Study
+      const labels = groups
+        .split(/[,;\n]/)
+        .map((g) => g.trim())
+        .filter(Boolean)
+      const made = (await ask(
+        api.POST('/api/studies/{study_id}/copy', { params: { path: { study_id: study.id } }, body: { id, title, groups: labels } }),
+      )) as Study
       tookStudy(made)
       setId(uuid())
       setOpen(false)

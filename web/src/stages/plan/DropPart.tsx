@@ -12,7 +12,14 @@ export function DropPart({ draft, change, at, asked }: PartOf) {
     <>
       <div className="grid gap-6 md:grid-cols-3">
         {draft.measures.some((m) => m.scale === 'outcome') ? null : (
-          <Pick label="What counts as survived" says={at('survival')} hint={asked('survival') ?? why(SURVIVAL, draft.survival)} value={draft.survival ?? ''} options={pairs(SURVIVAL)} onChange={(survival) => change({ survival })} />
+          <Pick
+            label="What counts as survived"
+            says={at('survival')}
+            hint={asked('survival') ?? why(SURVIVAL, draft.survival)}
+            value={draft.survival ?? ''}
+            options={pairs(SURVIVAL)}
+            onChange={(survival) => change({ survival })}
+          />
         )}
         <Pick
           label="The drops"
@@ -23,7 +30,14 @@ export function DropPart({ draft, change, at, asked }: PartOf) {
           onChange={(plan) => (plan === '' ? change({ drop: null }) : set({ plan }))}
         />
         {drop && drop.plan !== 'one_height' ? (
-          <Pick label="The payload" says={at('drop.payload')} hint={asked('drop.payload') ?? why(PAYLOADS, drop.payload)} value={drop.payload ?? ''} options={pairs(PAYLOADS)} onChange={(payload) => set({ payload })} />
+          <Pick
+            label="The payload"
+            says={at('drop.payload')}
+            hint={asked('drop.payload') ?? why(PAYLOADS, drop.payload)}
+            value={drop.payload ?? ''}
+            options={pairs(PAYLOADS)}
+            onChange={(payload) => set({ payload })}
+          />
         ) : null}
       </div>
       {drop ? (
@@ -31,7 +45,13 @@ export function DropPart({ draft, change, at, asked }: PartOf) {
           {heights.map((h, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: a rung is its place
             <div key={i} className="w-28">
-              <Line label={drop.plan === 'one_height' ? `Height, ${drop.unit}` : `Rung ${i + 1}, ${drop.unit}`} big says={at(`drop.heights.${i}`)} value={h} onChange={(v) => set({ heights: heights.map((x, j) => (j === i ? v : x)) })} />
+              <Line
+                label={drop.plan === 'one_height' ? `Height, ${drop.unit}` : `Rung ${i + 1}, ${drop.unit}`}
+                big
+                says={at(`drop.heights.${i}`)}
+                value={h}
+                onChange={(v) => set({ heights: heights.map((x, j) => (j === i ? v : x)) })}
+              />
             </div>
           ))}
           <span className="flex gap-2 self-end">
@@ -46,7 +66,11 @@ export function DropPart({ draft, change, at, asked }: PartOf) {
               </button>
             ) : null}
           </span>
-          {at('drop.heights') ? <Says>{at('drop.heights')}</Says> : asked('drop.heights') ? <p className="m-0 self-end text-quiet">{asked('drop.heights')}</p> : null}
+          {at('drop.heights') ? (
+            <Says>{at('drop.heights')}</Says>
+          ) : asked('drop.heights') ? (
+            <p className="m-0 self-end text-quiet">{asked('drop.heights')}</p>
+          ) : null}
         </div>
       ) : null}
     </>

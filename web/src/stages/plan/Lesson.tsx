@@ -56,20 +56,40 @@ function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
         <div className="no-print grid content-start gap-5">
           <h1 className="m-0 border-t-2 border-ink pt-3 text-[1.7rem]">The lesson</h1>
           <div className="grid grid-cols-2 gap-x-6 gap-y-4">
-            <Line label="Begins at" big value={r.start ?? ''} says={at('rota.start') ?? asked('rota.start')} placeholder="09:10" onChange={(start) => rota({ start })} />
+            <Line
+              label="Begins at"
+              big
+              value={r.start ?? ''}
+              says={at('rota.start') ?? asked('rota.start')}
+              placeholder="09:10"
+              onChange={(start) => rota({ start })}
+            />
             <Whole label="Minutes in total" least={1} most={600} value={r.lesson_min ?? 50} onChange={(lesson_min) => rota({ lesson_min })} />
             <Whole label="Build, min" most={600} value={r.build_min ?? 10} onChange={(build_min) => rota({ build_min })} />
-            <Whole label="A test, min" hint={r.test_min ? 'As written here.' : made && !made.stale ? `0: by the trials, ${made.lesson.test} min.` : '0: by the trials.'} most={600} value={r.test_min ?? 0} onChange={(test_min) => rota({ test_min })} />
-            {draft.study_kind === 'design_rounds' ? <Whole label="Improve, min" most={600} value={r.improve_min ?? 5} onChange={(improve_min) => rota({ improve_min })} /> : null}
-            <Whole label={draft.study_kind === 'design_rounds' ? 'Rounds of tests' : 'Visits to the lane'} hint={made && !made.stale && made.lesson.rounds < (r.rounds ?? 2) ? `${made.lesson.rounds} are enough for its trials.` : undefined} least={1} most={6} value={r.rounds ?? 2} onChange={(rounds) => rota({ rounds })} />
+            <Whole
+              label="A test, min"
+              hint={r.test_min ? 'As written here.' : made && !made.stale ? `0: by the trials, ${made.lesson.test} min.` : '0: by the trials.'}
+              most={600}
+              value={r.test_min ?? 0}
+              onChange={(test_min) => rota({ test_min })}
+            />
+            {draft.study_kind === 'design_rounds' ? (
+              <Whole label="Improve, min" most={600} value={r.improve_min ?? 5} onChange={(improve_min) => rota({ improve_min })} />
+            ) : null}
+            <Whole
+              label={draft.study_kind === 'design_rounds' ? 'Rounds of tests' : 'Visits to the lane'}
+              hint={made && !made.stale && made.lesson.rounds < (r.rounds ?? 2) ? `${made.lesson.rounds} are enough for its trials.` : undefined}
+              least={1}
+              most={6}
+              value={r.rounds ?? 2}
+              onChange={(rounds) => rota({ rounds })}
+            />
             <Whole label="Tidy up, min" most={120} value={r.tidy_min ?? 5} onChange={(tidy_min) => rota({ tidy_min })} />
             <Whole label="Lanes" least={1} most={12} value={t.lanes ?? 1} onChange={(lanes) => timing({ lanes })} />
             <Whole label="Adults" most={12} value={t.adults ?? 1} onChange={(adults) => timing({ adults })} />
           </div>
           {because ? (
-            <p className="m-0">
-              Every open lane has an adult: {because}.
-            </p>
+            <p className="m-0">Every open lane has an adult: {because}.</p>
           ) : (
             <Tick checked={r.adult_needed ?? true} onChange={(adult_needed) => rota({ adult_needed })}>
               Every open lane needs an adult: a loaded launcher, a fan, sharp tools.
@@ -90,7 +110,10 @@ function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
           {made ? (
             <Made made={made} study={study} onWall={() => setWall(true)} />
           ) : (
-            <p className="m-0 text-[1.2rem]">No rota yet. Say how long the parts of the lesson are; Bendro finds an order in which no group is in two places and no lane stands without its adult.</p>
+            <p className="m-0 text-[1.2rem]">
+              No rota yet. Say how long the parts of the lesson are; Bendro finds an order in which no group is in two places and no lane stands without its
+              adult.
+            </p>
           )}
         </div>
       </div>

@@ -12,7 +12,21 @@ const FORMS = [
 const HOLDS = { count: '24', length: '10 m', sheet: '42 x 59.4 cm', mass: '500 g', volume: '1 l' }
 
 /** One material: what a device takes, and the packs it comes in. */
-export function MaterialRow({ n, item, at, shop, onChange, onAway }: { n: number; item: MaterialDraft; at: Where; shop: boolean; onChange: (m: MaterialDraft) => void; onAway: () => void }) {
+export function MaterialRow({
+  n,
+  item,
+  at,
+  shop,
+  onChange,
+  onAway,
+}: {
+  n: number
+  item: MaterialDraft
+  at: Where
+  shop: boolean
+  onChange: (m: MaterialDraft) => void
+  onAway: () => void
+}) {
   const place = `materials.items.${n}`
   const form = item.form ?? 'count'
   const packs = item.packs ?? []
@@ -26,17 +40,43 @@ export function MaterialRow({ n, item, at, shop, onChange, onAway }: { n: number
       <div className="grid grid-cols-2 gap-x-5 gap-y-3 md:grid-cols-[1.5fr_1.2fr_0.8fr_1fr]">
         <Line label="Material" value={item.name ?? ''} says={at(`${place}.name`)} placeholder="kite cloth" onChange={(name) => set({ name })} />
         <Pick label="How it is used" value={form} options={FORMS} onChange={(next) => set({ form: next })} />
-        <Line label={bulk ? 'Amount' : 'How many'} value={item.per_device ?? ''} says={at(`${place}.per_device`)} placeholder={bulk ? (form === 'mass' ? '60 g' : '20 ml') : '1'} onChange={(per_device) => set({ per_device })} />
-        {form === 'length' || form === 'sheet' ? <Line label="Size of each piece" value={item.piece ?? ''} placeholder={form === 'length' ? '50 cm' : '44 x 44 cm'} onChange={(piece) => set({ piece })} /> : <span />}
+        <Line
+          label={bulk ? 'Amount' : 'How many'}
+          value={item.per_device ?? ''}
+          says={at(`${place}.per_device`)}
+          placeholder={bulk ? (form === 'mass' ? '60 g' : '20 ml') : '1'}
+          onChange={(per_device) => set({ per_device })}
+        />
+        {form === 'length' || form === 'sheet' ? (
+          <Line
+            label="Size of each piece"
+            value={item.piece ?? ''}
+            placeholder={form === 'length' ? '50 cm' : '44 x 44 cm'}
+            onChange={(piece) => set({ piece })}
+          />
+        ) : (
+          <span />
+        )}
       </div>
       <div className="mt-2 grid gap-2 border-l-[6px] border-tape pl-4">
         {packs.map((p, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a pack has no identity but its place
           <div key={i} className="grid grid-cols-2 gap-x-4 md:grid-cols-[1.2fr_1fr_0.8fr_auto]">
             <Line label="Pack" value={p.name ?? ''} placeholder="roll" onChange={(name) => pack(i, { name })} />
-            <Line label="holds" value={p.holds ?? ''} says={at(`${place}.packs.${i}.holds`)} placeholder={HOLDS[form]} onChange={(holds) => pack(i, { holds })} />
+            <Line
+              label="holds"
+              value={p.holds ?? ''}
+              says={at(`${place}.packs.${i}.holds`)}
+              placeholder={HOLDS[form]}
+              onChange={(holds) => pack(i, { holds })}
+            />
             <Line label="price" value={p.price ?? ''} says={at(`${place}.packs.${i}.price`)} placeholder="2.50" onChange={(price) => pack(i, { price })} />
-            <button type="button" className="btn btn-plain mt-5 min-w-[44px] self-start" aria-label={`Remove pack ${i + 1} of ${label}`} onClick={() => set({ packs: packs.filter((_, j) => j !== i) })}>
+            <button
+              type="button"
+              className="btn btn-plain mt-5 min-w-[44px] self-start"
+              aria-label={`Remove pack ${i + 1} of ${label}`}
+              onClick={() => set({ packs: packs.filter((_, j) => j !== i) })}
+            >
               ×
             </button>
           </div>

@@ -66,7 +66,12 @@ function Sheet_({ study, shopping, family }: { study: Study; shopping: Shopping;
               <Whole label="Devices per group" least={1} most={50} value={m.devices_each ?? 1} onChange={(devices_each) => set({ devices_each })} />
               <Whole label="Spares in total" most={500} value={m.spare ?? 1} onChange={(spare) => set({ spare })} />
               <Line label="Currency, or play money" value={m.money ?? ''} placeholder="coins" onChange={(money) => set({ money })} />
-              <Line label="Minutes to assemble" says={at('materials.assembly_min')} value={m.assembly_min ?? ''} onChange={(assembly_min) => set({ assembly_min })} />
+              <Line
+                label="Minutes to assemble"
+                says={at('materials.assembly_min')}
+                value={m.assembly_min ?? ''}
+                onChange={(assembly_min) => set({ assembly_min })}
+              />
               <Line label="Cost of an hour’s work" says={at('materials.hourly')} value={m.hourly ?? ''} onChange={(hourly) => set({ hourly })} />
             </div>
           </Part>
@@ -89,9 +94,25 @@ function Rules({ draft, change }: { draft: Draft; change: (p: Partial<Draft>) =>
       <div className="grid grid-cols-2 gap-x-6 gap-y-4 md:grid-cols-3">
         <Line label="Maximum mass" value={r.mass_limit ?? ''} placeholder="60 g" onChange={(mass_limit) => set({ mass_limit })} />
         <Line label="The payload’s mass" value={r.payload_mass ?? ''} placeholder="12 g" onChange={(payload_mass) => set({ payload_mass })} />
-        <Line label="Maximum mass with payload, in payloads" value={r.payload_multiple ?? ''} placeholder="2" onChange={(payload_multiple) => set({ payload_multiple })} />
-        <Line label="Maximum mass, as a share of the last version’s" value={r.share_of_last ?? ''} placeholder="0.75" onChange={(share_of_last) => set({ share_of_last })} />
-        <Line label="Budget for each group, in play money" value={r.budget ?? ''} placeholder="20" hint="Opens the shop: each piece gets a price." onChange={(budget) => set({ budget })} />
+        <Line
+          label="Maximum mass with payload, in payloads"
+          value={r.payload_multiple ?? ''}
+          placeholder="2"
+          onChange={(payload_multiple) => set({ payload_multiple })}
+        />
+        <Line
+          label="Maximum mass, as a share of the last version’s"
+          value={r.share_of_last ?? ''}
+          placeholder="0.75"
+          onChange={(share_of_last) => set({ share_of_last })}
+        />
+        <Line
+          label="Budget for each group, in play money"
+          value={r.budget ?? ''}
+          placeholder="20"
+          hint="Opens the shop: each piece gets a price."
+          onChange={(budget) => set({ budget })}
+        />
       </div>
       <Tick checked={r.fixed_list ?? false} onChange={(fixed_list) => set({ fixed_list })}>
         A fixed list: a device has only the pieces allowed.

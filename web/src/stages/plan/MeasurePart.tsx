@@ -15,7 +15,27 @@ const SCALES = [
 ] as const
 const SO_MANY = ['one', 'two', 'three']
 
-export function MeasurePart({ where, label, first, value, family, at, asked, onChange, onUsual }: { where: string; label: string; first: boolean; value: MeasureDraft; family: Family | undefined; at: (w: string) => string | undefined; asked: (w: string) => string | undefined; onChange: (m: MeasureDraft) => void; onUsual: (m: MeasureDraft) => void }) {
+export function MeasurePart({
+  where,
+  label,
+  first,
+  value,
+  family,
+  at,
+  asked,
+  onChange,
+  onUsual,
+}: {
+  where: string
+  label: string
+  first: boolean
+  value: MeasureDraft
+  family: Family | undefined
+  at: (w: string) => string | undefined
+  asked: (w: string) => string | undefined
+  onChange: (m: MeasureDraft) => void
+  onUsual: (m: MeasureDraft) => void
+}) {
   const known = family?.measures.find((m) => m.name === value.name)
   const [own, setOwn] = useState(Boolean(value.name) && !known)
   const pick = (name: string) => {
@@ -34,7 +54,15 @@ export function MeasurePart({ where, label, first, value, family, at, asked, onC
   return (
     <div className="grid gap-5">
       <div className="grid gap-6 md:grid-cols-[1fr_1fr_1fr]">
-        <Field label={label} says={own ? undefined : at(`${where}.name`)} hint={known ? `Read with: ${value.timed ? ((value.timers ?? 1) > 1 ? `${SO_MANY[(value.timers ?? 1) - 1]} stopwatches` : 'stopwatch') : known.tool}` : asked(`${where}.name`)}>
+        <Field
+          label={label}
+          says={own ? undefined : at(`${where}.name`)}
+          hint={
+            known
+              ? `Read with: ${value.timed ? ((value.timers ?? 1) > 1 ? `${SO_MANY[(value.timers ?? 1) - 1]} stopwatches` : 'stopwatch') : known.tool}`
+              : asked(`${where}.name`)
+          }
+        >
           {(p) => (
             <span className="pick">
               <select {...p} className="field" value={own ? OTHER : (known?.name ?? '')} onChange={(e) => pick(e.target.value)}>
@@ -53,34 +81,51 @@ export function MeasurePart({ where, label, first, value, family, at, asked, onC
           </Field>
         ) : null}
         {own || value.scale === 'zone' ? (
-          <Pick label="It is read as" value={value.scale} options={SCALES} onChange={(scale) => onChange({ ...value, scale, words: scale === 'outcome' && !value.words.length ? ['untouched', 'broken'] : value.words, ...(scale === 'count' ? { quantity: 'count', unit: 'count' } : scale === 'zone' ? { quantity: 'length', unit: 'm' } : {}) })} />
+          <Pick
+            label="It is read as"
+            value={value.scale}
+            options={SCALES}
+            onChange={(scale) =>
+              onChange({
+                ...value,
+                scale,
+                words: scale === 'outcome' && !value.words.length ? ['untouched', 'broken'] : value.words,
+                ...(scale === 'count' ? { quantity: 'count', unit: 'count' } : scale === 'zone' ? { quantity: 'length', unit: 'm' } : {}),
+              })
+            }
+          />
         ) : null}
         {number ? (
-        <Field label="Unit" says={at(`${where}.unit`)}>
-          {(p) => (
-            <span className="pick">
-              <select
-                {...p}
-                className="field"
-                value={`${value.quantity}:${value.unit}`}
-                onChange={(e) => {
-                  const [quantity = 'length', unit = 'm'] = e.target.value.split(':')
-                  onChange({ ...value, quantity, unit, timed: quantity === 'time' && first })
-                }}
-              >
-                {UNITS.some(([q, u]) => q === value.quantity && u === value.unit) ? null : <option value={`${value.quantity}:${value.unit}`}>{value.unit || 'plain number'}</option>}
-                {UNITS.map(([q, u]) => (
-                  <option key={q + u} value={`${q}:${u}`}>
-                    {q === 'count' ? 'a count' : `${q} in ${u}`}
-                  </option>
-                ))}
-              </select>
-            </span>
-          )}
-        </Field>
+          <Field label="Unit" says={at(`${where}.unit`)}>
+            {(p) => (
+              <span className="pick">
+                <select
+                  {...p}
+                  className="field"
+                  value={`${value.quantity}:${value.unit}`}
+                  onChange={(e) => {
+                    const [quantity = 'length', unit = 'm'] = e.target.value.split(':')
+                    onChange({ ...value, quantity, unit, timed: quantity === 'time' && first })
+                  }}
+                >
+                  {UNITS.some(([q, u]) => q === value.quantity && u === value.unit) ? null : (
+                    <option value={`${value.quantity}:${value.unit}`}>{value.unit || 'plain number'}</option>
+                  )}
+                  {UNITS.map(([q, u]) => (
+                    <option key={q + u} value={`${q}:${u}`}>
+                      {q === 'count' ? 'a count' : `${q} in ${u}`}
+                    </option>
+                  ))}
+                </select>
+              </span>
+            )}
+          </Field>
         ) : null}
         {value.quantity === 'time' && first && number ? (
-          <Field label="Timers on each trial" hint={value.timers > 2 ? 'The median of them counts.' : value.timers === 2 ? 'The mean of both counts.' : 'Three timers catch a slip of one thumb.'}>
+          <Field
+            label="Timers on each trial"
+            hint={value.timers > 2 ? 'The median of them counts.' : value.timers === 2 ? 'The mean of both counts.' : 'Three timers catch a slip of one thumb.'}
+          >
             {(p) => (
               <span className="pick">
                 <select {...p} className="field" value={value.timers} onChange={(e) => onChange({ ...value, timers: Number(e.target.value) })}>
@@ -97,24 +142,46 @@ export function MeasurePart({ where, label, first, value, family, at, asked, onC
       {value.scale === 'zone' ? <ZoneScale where={where} value={value} at={at} asked={asked} onChange={onChange} /> : null}
       <div className="grid gap-6 md:grid-cols-[2fr_1fr_1fr]">
         <Field label="Measuring rule" says={at(`${where}.rule`)} hint={asked(`${where}.rule`)}>
-          {(p) => <textarea {...p} rows={2} className="field resize-none" value={value.rule} placeholder="From where, to where, which edge" onChange={(e) => onChange({ ...value, rule: e.target.value })} />}
-        </Field>
-        {number ? (
-        <Field label="Smallest step of the tool" says={at(`${where}.step`)} hint="Or leave empty: the last digit written.">
-          {(p) => <input {...p} className="field" value={value.step} placeholder={`1 ${value.quantity === 'length' ? 'cm' : value.unit}`} onChange={(e) => onChange({ ...value, step: e.target.value })} />}
-        </Field>
-        ) : null}
-        {number ? (
-        <Field label="The better reading is">
           {(p) => (
-            <span className="pick">
-              <select {...p} className="field" value={value.better} onChange={(e) => onChange({ ...value, better: e.target.value as MeasureDraft['better'] })}>
-                <option value="high">the largest</option>
-                <option value="low">the smallest</option>
-              </select>
-            </span>
+            <textarea
+              {...p}
+              rows={2}
+              className="field resize-none"
+              value={value.rule}
+              placeholder="From where, to where, which edge"
+              onChange={(e) => onChange({ ...value, rule: e.target.value })}
+            />
           )}
         </Field>
+        {number ? (
+          <Field label="Smallest step of the tool" says={at(`${where}.step`)} hint="Or leave empty: the last digit written.">
+            {(p) => (
+              <input
+                {...p}
+                className="field"
+                value={value.step}
+                placeholder={`1 ${value.quantity === 'length' ? 'cm' : value.unit}`}
+                onChange={(e) => onChange({ ...value, step: e.target.value })}
+              />
+            )}
+          </Field>
+        ) : null}
+        {number ? (
+          <Field label="The better reading is">
+            {(p) => (
+              <span className="pick">
+                <select
+                  {...p}
+                  className="field"
+                  value={value.better}
+                  onChange={(e) => onChange({ ...value, better: e.target.value as MeasureDraft['better'] })}
+                >
+                  <option value="high">the largest</option>
+                  <option value="low">the smallest</option>
+                </select>
+              </span>
+            )}
+          </Field>
         ) : null}
       </div>
     </div>

@@ -28,7 +28,14 @@ export function MeasuresPart({ draft, change, at, asked, family }: PartOf & { fa
             at={at}
             asked={asked}
             onChange={(next) => put(i, next)}
-            onUsual={(next) => (i === 0 ? change({ measures: measures.map((x, j) => (j === 0 ? next : x)), timing: { ...draft.timing, ...secondsOf(next.name, family) } as Draft['timing'] }) : put(i, next))}
+            onUsual={(next) =>
+              i === 0
+                ? change({
+                    measures: measures.map((x, j) => (j === 0 ? next : x)),
+                    timing: { ...draft.timing, ...secondsOf(next.name, family) } as Draft['timing'],
+                  })
+                : put(i, next)
+            }
           />
           <div className="mt-2 flex flex-wrap gap-x-5">
             {i > 0 ? (
@@ -36,7 +43,11 @@ export function MeasuresPart({ draft, change, at, asked, family }: PartOf & { fa
                 <button type="button" className="btn btn-plain px-0" onClick={() => set(measures.filter((_, j) => j !== i))}>
                   {i === 1 ? 'Remove the second measurement' : `Remove measurement ${i + 1}`}
                 </button>
-                <button type="button" className="btn btn-plain px-0" onClick={() => set([...measures.slice(0, i - 1), m, measures[i - 1] as MeasureDraft, ...measures.slice(i + 1)])}>
+                <button
+                  type="button"
+                  className="btn btn-plain px-0"
+                  onClick={() => set([...measures.slice(0, i - 1), m, measures[i - 1] as MeasureDraft, ...measures.slice(i + 1)])}
+                >
                   Move it up
                 </button>
               </>
@@ -47,7 +58,12 @@ export function MeasuresPart({ draft, change, at, asked, family }: PartOf & { fa
       {measures.length < MOST && first?.name ? (
         <div className="flex flex-wrap items-center gap-2">
           {free.map((m) => (
-            <button key={m.name} type="button" className="btn min-h-[44px] px-3 font-normal" onClick={() => add({ ...measureFor(m.name, family), timed: false, timers: 1 })}>
+            <button
+              key={m.name}
+              type="button"
+              className="btn min-h-[44px] px-3 font-normal"
+              onClick={() => add({ ...measureFor(m.name, family), timed: false, timers: 1 })}
+            >
               + {m.name}
             </button>
           ))}
@@ -59,7 +75,14 @@ export function MeasuresPart({ draft, change, at, asked, family }: PartOf & { fa
       <Payloads draft={draft} change={change} says={at('payloads')} />
       {measures.some((m) => m.signed) && first?.quantity === 'length' && !first.signed ? (
         <div className="max-w-72">
-          <Line label="Straighter may cost at most so much distance" says={at('margin')} hint={asked('margin') ?? 'The margin agreed for “straighter without losing distance”.'} value={draft.margin ?? ''} placeholder={`0.5 ${first.unit}`} onChange={(margin) => change({ margin })} />
+          <Line
+            label="Straighter may cost at most so much distance"
+            says={at('margin')}
+            hint={asked('margin') ?? 'The margin agreed for “straighter without losing distance”.'}
+            value={draft.margin ?? ''}
+            placeholder={`0.5 ${first.unit}`}
+            onChange={(margin) => change({ margin })}
+          />
         </div>
       ) : null}
     </>
@@ -78,14 +101,28 @@ function Payloads({ draft, change, says }: { draft: Draft; change: (p: Partial<D
         {payloads.map((p, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a payload is its place
           <span key={i} className="flex w-44 items-end gap-1">
-            <Line label={`Payload ${i + 1}`} value={p} placeholder={['left', 'right', 'top'][i] ?? ''} onChange={(v) => change({ payloads: payloads.map((x, j) => (j === i ? v : x)) })} />
-            <button type="button" className="btn btn-plain min-w-[44px] px-1" aria-label={`Remove payload ${i + 1}`} onClick={() => change({ payloads: payloads.filter((_, j) => j !== i) })}>
+            <Line
+              label={`Payload ${i + 1}`}
+              value={p}
+              placeholder={['left', 'right', 'top'][i] ?? ''}
+              onChange={(v) => change({ payloads: payloads.map((x, j) => (j === i ? v : x)) })}
+            />
+            <button
+              type="button"
+              className="btn btn-plain min-w-[44px] px-1"
+              aria-label={`Remove payload ${i + 1}`}
+              onClick={() => change({ payloads: payloads.filter((_, j) => j !== i) })}
+            >
               ×
             </button>
           </span>
         ))}
         {payloads.length < 6 ? (
-          <button type="button" className="btn" onClick={() => change({ payloads: payloads.length ? [...payloads, `payload ${payloads.length + 1}`] : ['payload 1', 'payload 2'] })}>
+          <button
+            type="button"
+            className="btn"
+            onClick={() => change({ payloads: payloads.length ? [...payloads, `payload ${payloads.length + 1}`] : ['payload 1', 'payload 2'] })}
+          >
             {payloads.length ? 'Add a payload' : 'It carries several payloads'}
           </button>
         ) : null}

@@ -11,18 +11,48 @@ export function OftenPart({ draft, change, at, asked, ahead }: PartOf & { ahead:
   return (
     <>
       <div className="grid gap-6 md:grid-cols-[11.5rem_8.5rem_1fr]">
-        <Whole label="Repeats of each level" says={at('repeats')} hint={asked('repeats')} value={draft.repeats ?? 5} onChange={(repeats) => change({ repeats })} />
-        <Whole label="Practice trials" hint="For each group; they do not count." most={20} value={draft.practice ?? 1} onChange={(practice) => change({ practice })} />
+        <Whole
+          label="Repeats of each level"
+          says={at('repeats')}
+          hint={asked('repeats')}
+          value={draft.repeats ?? 5}
+          onChange={(repeats) => change({ repeats })}
+        />
+        <Whole
+          label="Practice trials"
+          hint="For each group; they do not count."
+          most={20}
+          value={draft.practice ?? 1}
+          onChange={(practice) => change({ practice })}
+        />
         <Groups value={draft.groups ?? []} says={at('groups')} onChange={(groups) => change({ groups })} />
       </div>
       <div className="grid gap-6 md:grid-cols-2">
-        <Whole label="Further repeats in reserve" most={20} hint="Agreed now, they may be added after the verdict is read at a smaller price: it must then be rarer than 4 in 100 luck at first, and 2 in 100 with them." value={draft.reserve ?? 0} onChange={(reserve) => change({ reserve })} />
+        <Whole
+          label="Further repeats in reserve"
+          most={20}
+          hint="Agreed now, they may be added after the verdict is read at a smaller price: it must then be rarer than 4 in 100 luck at first, and 2 in 100 with them."
+          value={draft.reserve ?? 0}
+          onChange={(reserve) => change({ reserve })}
+        />
         <div className="grid grid-cols-2 gap-6">
-          <Line label="Class" value={draft.class_label ?? ''} placeholder="9 Teal" hint="Stands on what is printed." onChange={(class_label) => change({ class_label })} />
+          <Line
+            label="Class"
+            value={draft.class_label ?? ''}
+            placeholder="9 Teal"
+            hint="Stands on what is printed."
+            onChange={(class_label) => change({ class_label })}
+          />
           <Line label="Year" value={draft.year ?? ''} placeholder="2026/27" onChange={(year) => change({ year })} />
         </div>
       </div>
-      <Pick label="Order of trials" hint={why(ORDERS, draft.order)} value={draft.order ?? 'blocks'} options={pairs(ORDERS)} onChange={(order) => change({ order })} />
+      <Pick
+        label="Order of trials"
+        hint={why(ORDERS, draft.order)}
+        value={draft.order ?? 'blocks'}
+        options={pairs(ORDERS)}
+        onChange={(order) => change({ order })}
+      />
       <details>
         <summary className="min-h-[48px] cursor-pointer content-center font-semibold">Who does what in a group of {draft.people}</summary>
         <div className="grid gap-4 pt-2 md:grid-cols-[9rem_1fr]">
@@ -49,7 +79,11 @@ export function OftenPart({ draft, change, at, asked, ahead }: PartOf & { ahead:
 function Groups({ value, says, onChange }: { value: string[]; says: string | undefined; onChange: (g: string[]) => void }) {
   const [text, setText] = useState(value.join(', '))
   const [known, setKnown] = useState(value)
-  const said = (t: string) => t.split(/[,;\n]/).map((g) => g.trim()).filter((g) => g !== '')
+  const said = (t: string) =>
+    t
+      .split(/[,;\n]/)
+      .map((g) => g.trim())
+      .filter((g) => g !== '')
   if (known.join() !== value.join()) {
     setKnown(value)
     if (said(text).join() !== value.join()) setText(value.join(', '))

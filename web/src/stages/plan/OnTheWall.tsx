@@ -30,7 +30,11 @@ export function OnTheWall({ study, made, onClose }: { study: Study; made: RotaMa
           Back
         </button>
       </div>
-      {made.stale ? <p className="m-0 border-l-[8px] border-doubt pl-4 text-[1.5rem] font-bold text-doubt" data-stale>The plan has changed since this rota was made.</p> : null}
+      {made.stale ? (
+        <p className="m-0 border-l-[8px] border-doubt pl-4 text-[1.5rem] font-bold text-doubt" data-stale>
+          The plan has changed since this rota was made.
+        </p>
+      ) : null}
       {made.rota.closed ? <p className="m-0 text-[1.5rem]">{made.rota.closed}</p> : null}
       <p className="m-0 text-[1.5rem]">{minute < 0 ? `Begins at ${made.start}.` : left < 0 ? 'The lesson is over.' : `${Math.ceil(left)} min to the bell.`}</p>
       <div className="grid gap-6" style={{ gridTemplateColumns: `repeat(auto-fit, minmax(17rem, 1fr))` }}>

@@ -40,7 +40,8 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
   const part = { draft, change, at, asked }
   const drops = ahead?.survival || Boolean(draft.drop)
   /** Whether something of a part is missing or wrong; a prediction or rule that is only asked for counts as missing too. */
-  const missing = (...places: string[]) => study.problems.some((p) => places.some((w) => p.where === w || p.where.startsWith(`${w}.`)) && (p.grave || p.code.endsWith('_missing')))
+  const missing = (...places: string[]) =>
+    study.problems.some((p) => places.some((w) => p.where === w || p.where.startsWith(`${w}.`)) && (p.grave || p.code.endsWith('_missing')))
   const waiting = study.problems.some((p) => /^(limit_|held_)/.test(p.code))
   const unlimited = study.problems.some((p) => p.code === 'limit_missing') && Boolean(ahead?.limits.some((l) => l.on === 'variable' && l.needed))
   const start = async () => {
@@ -54,8 +55,22 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
         <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-9">
           <h1 className="sr-only">Plan: {study.title}</h1>
           <FoldAll />
-          <Fold n="1" title="The question" says={[draft.question, family?.name].filter(Boolean).join(' · ')} missing={missing('question', 'family', 'study_kind')}>
-            <Line label="What will the trials answer?" says={at('question')} hint={asked('question')} rows={2} big value={draft.question ?? ''} placeholder="How does … affect …?" onChange={(question) => change({ question })} />
+          <Fold
+            n="1"
+            title="The question"
+            says={[draft.question, family?.name].filter(Boolean).join(' · ')}
+            missing={missing('question', 'family', 'study_kind')}
+          >
+            <Line
+              label="What will the trials answer?"
+              says={at('question')}
+              hint={asked('question')}
+              rows={2}
+              big
+              value={draft.question ?? ''}
+              placeholder="How does … affect …?"
+              onChange={(question) => change({ question })}
+            />
             <div className="grid gap-6 md:grid-cols-2">
               <Pick
                 label="Family of devices"
@@ -65,32 +80,78 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
                 options={[['', 'Choose …'], ...families.map((f) => [f.id, f.name] as const)]}
                 onChange={(picked) => change({ family: picked })}
               />
-              <Pick label="Kind of study" says={at('study_kind')} hint={ahead?.cannot} value={draft.study_kind ?? 'fair_test'} options={pairs(KINDS)} onChange={(study_kind) => change(kindChange(draft, study_kind))} />
+              <Pick
+                label="Kind of study"
+                says={at('study_kind')}
+                hint={ahead?.cannot}
+                value={draft.study_kind ?? 'fair_test'}
+                options={pairs(KINDS)}
+                onChange={(study_kind) => change(kindChange(draft, study_kind))}
+              />
             </div>
           </Fold>
-          <Fold n="2" title="The one thing to change" says={`${draft.variable.name}: ${study.levels.map((l) => l.label).join(', ')}`} missing={missing('variable') || unlimited}>
+          <Fold
+            n="2"
+            title="The one thing to change"
+            says={`${draft.variable.name}: ${study.levels.map((l) => l.label).join(', ')}`}
+            missing={missing('variable') || unlimited}
+          >
             <VariablePart {...part} family={family} problems={study.problems} ahead={ahead} study={study} />
           </Fold>
           <Fold n="3" title="What is measured" says={measuredSays(draft)} missing={missing('measures', 'drop', 'survival', 'payloads', 'margin')}>
             <MeasuresPart {...part} family={family} />
             <div className="grid gap-6 md:grid-cols-2">
-              <Line label="Where the start line is" says={at('start_line')} value={draft.start_line ?? ''} placeholder="Front edge of the tape across the hall" onChange={(start_line) => change({ start_line })} />
-              <Line label="What makes a trial void" says={at('void_rule')} value={draft.void_rule ?? ''} placeholder={family?.faults.slice(0, 2).join(', ') ?? ''} onChange={(void_rule) => change({ void_rule })} />
+              <Line
+                label="Where the start line is"
+                says={at('start_line')}
+                value={draft.start_line ?? ''}
+                placeholder="Front edge of the tape across the hall"
+                onChange={(start_line) => change({ start_line })}
+              />
+              <Line
+                label="What makes a trial void"
+                says={at('void_rule')}
+                value={draft.void_rule ?? ''}
+                placeholder={family?.faults.slice(0, 2).join(', ') ?? ''}
+                onChange={(void_rule) => change({ void_rule })}
+              />
             </div>
             {drops ? <DropPart {...part} /> : null}
           </Fold>
-          <Fold n="4" title="What is worked out" says={(draft.derived ?? []).map((d) => `${d.name}${d.unit ? ` in ${d.unit}` : ''}`).join(', ') || 'Nothing beyond the readings.'} missing={missing('derived')}>
+          <Fold
+            n="4"
+            title="What is worked out"
+            says={(draft.derived ?? []).map((d) => `${d.name}${d.unit ? ` in ${d.unit}` : ''}`).join(', ') || 'Nothing beyond the readings.'}
+            missing={missing('derived')}
+          >
             <DerivedPart {...part} ahead={ahead} study={study} />
           </Fold>
-          <Fold n="5" title="What is kept the same" says={(ahead?.kept_same ?? []).map((k) => `${k.name}${k.how ? ` (${k.how})` : ''}`).join(', ') || 'Nothing is named yet.'} missing={missing('hold')}>
+          <Fold
+            n="5"
+            title="What is kept the same"
+            says={(ahead?.kept_same ?? []).map((k) => `${k.name}${k.how ? ` (${k.how})` : ''}`).join(', ') || 'Nothing is named yet.'}
+            missing={missing('hold')}
+          >
             <KeptSameList draft={draft} change={change} ahead={ahead} at={at} study={study} />
           </Fold>
-          <Fold n="6" title="How often, and who" says={`${draft.repeats} repeats of each level${draft.groups?.length ? `, ${draft.groups.join(', ')}` : ''}${draft.class_label ? `, class ${draft.class_label}` : ''}; ${(ORDERS.find((o) => o[0] === draft.order)?.[1] ?? '').replace(' (advised)', '')}`} missing={missing('repeats', 'groups', 'rota', 'timing')}>
+          <Fold
+            n="6"
+            title="How often, and who"
+            says={`${draft.repeats} repeats of each level${draft.groups?.length ? `, ${draft.groups.join(', ')}` : ''}${draft.class_label ? `, class ${draft.class_label}` : ''}; ${(ORDERS.find((o) => o[0] === draft.order)?.[1] ?? '').replace(' (advised)', '')}`}
+            missing={missing('repeats', 'groups', 'rota', 'timing')}
+          >
             <OftenPart {...part} ahead={ahead} />
           </Fold>
           <Fold n="7" title="The prediction" says={draft.prediction || 'Not written yet.'} missing={!study.kept && missing('prediction')}>
             <div className="grid gap-6 md:grid-cols-2">
-              <Line label="What will happen?" says={at('prediction')} hint={asked('prediction') ?? (study.kept ? 'Locked: trials have been kept.' : 'Locked when the first trial is kept.')} rows={2} value={draft.prediction ?? ''} onChange={(prediction) => change({ prediction })} />
+              <Line
+                label="What will happen?"
+                says={at('prediction')}
+                hint={asked('prediction') ?? (study.kept ? 'Locked: trials have been kept.' : 'Locked when the first trial is kept.')}
+                rows={2}
+                value={draft.prediction ?? ''}
+                onChange={(prediction) => change({ prediction })}
+              />
               <Line label="Why?" says={at('reason')} rows={2} value={draft.reason ?? ''} placeholder="Because …" onChange={(reason) => change({ reason })} />
             </div>
             <Pick label="In short" value={draft.expect ?? ''} options={[['', 'not said'], ...expectations(draft)]} onChange={(expect) => change({ expect })} />
@@ -98,7 +159,14 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
           <Fold n="8" title="How it will be judged" says={judgedSays(draft)} missing={false}>
             <JudgedPart {...part} />
           </Fold>
-          <Fold n="9" title="Cautions and limits" says={[...study.limits_said, `${study.cautions.length} cautions to read`, study.sign_off?.covers ? `signed by ${study.sign_off.adult}` : ''].filter(Boolean).join('; ')} missing={missing('limits', 'cautions') || waiting}>
+          <Fold
+            n="9"
+            title="Cautions and limits"
+            says={[...study.limits_said, `${study.cautions.length} cautions to read`, study.sign_off?.covers ? `signed by ${study.sign_off.adult}` : '']
+              .filter(Boolean)
+              .join('; ')}
+            missing={missing('limits', 'cautions') || waiting}
+          >
             <SafetyPart {...part} study={study} ahead={ahead} settled={send} />
           </Fold>
           <Fold n="10" title="Rehearsal" says={ahead?.outlook.rehearsal?.says ?? ahead?.outlook.why_not ?? ''} missing={false}>
@@ -113,10 +181,16 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
 
 /** The measures in one line, each with its unit. */
 const measuredSays = (draft: Draft): string =>
-  [...draft.measures.map((m) => `${m.name}${m.unit && m.unit !== 'count' ? ` in ${m.unit}` : ''}${(m.timers ?? 1) > 1 ? `, ${m.timers} timers` : ''}`), draft.void_rule ? `void: ${draft.void_rule}` : ''].filter(Boolean).join('; ')
+  [
+    ...draft.measures.map((m) => `${m.name}${m.unit && m.unit !== 'count' ? ` in ${m.unit}` : ''}${(m.timers ?? 1) > 1 ? `, ${m.timers} timers` : ''}`),
+    draft.void_rule ? `void: ${draft.void_rule}` : '',
+  ]
+    .filter(Boolean)
+    .join('; ')
 
 /** The schools in one line, in the words of their choices. */
 function judgedSays(draft: Draft): string {
-  const word = <T extends string>(options: readonly (readonly [T, string, string])[], id: T) => (options.find((o) => o[0] === id)?.[1] ?? '').replace(' (advised)', '')
+  const word = <T extends string>(options: readonly (readonly [T, string, string])[], id: T) =>
+    (options.find((o) => o[0] === id)?.[1] ?? '').replace(' (advised)', '')
   return `Real when ${word(EVIDENCE, draft.evidence ?? 'shuffle')}; the result is ${word(RESULTS, draft.result ?? 'mean')}; ${draft.reading_level} reading level.`
 }

@@ -9,7 +9,21 @@ import { PlanSaved } from '../../planning/PlanSaved'
 import { Undo } from '../../planning/Undo'
 
 /** The plan so far: how many trials, whether they fit, what the audit would object to, and the next act. */
-export function PlanAside({ study, draft, grave, ahead, plan, onStart }: { study: Study; draft: Draft; grave: Problem[]; ahead: Ahead | undefined; plan: TypingNow<Draft> & { machine: Typing<Draft> }; onStart: () => void }) {
+export function PlanAside({
+  study,
+  draft,
+  grave,
+  ahead,
+  plan,
+  onStart,
+}: {
+  study: Study
+  draft: Draft
+  grave: Problem[]
+  ahead: Ahead | undefined
+  plan: TypingNow<Draft> & { machine: Typing<Draft> }
+  onStart: () => void
+}) {
   return (
     <aside className="mt-10 content-start self-start border-t-[8px] border-tape pt-4 md:sticky md:top-4 md:mt-0" aria-label="The plan so far">
       <p className="big m-0 text-[4.6rem] leading-none">{study.planned}</p>
@@ -52,10 +66,17 @@ function Fits({ ahead, draft }: { ahead: Ahead | undefined; draft: Draft }) {
   const o = ahead?.outlook
   if (!o?.trials) return null
   const left = draft.timing?.trials_min ?? 25
-  if (!o.time) return <p className="m-0 mt-2 font-semibold text-doubt">{o.lanes_open ? 'Write how long a trial takes and how many minutes there are.' : 'No lane can be open without an adult.'}</p>
+  if (!o.time)
+    return (
+      <p className="m-0 mt-2 font-semibold text-doubt">
+        {o.lanes_open ? 'Write how long a trial takes and how many minutes there are.' : 'No lane can be open without an adult.'}
+      </p>
+    )
   return (
     <p className={`m-0 mt-2 ${o.time.fits ? '' : 'font-semibold text-doubt'}`}>
-      {o.time.fits ? `About ${Math.ceil(o.time.minutes)} of ${left} min on ${o.lanes_open} lane${o.lanes_open === 1 ? '' : 's'}${o.practice ? `, with ${o.practice} practice trial${o.practice === 1 ? '' : 's'}` : ''}. It fits.` : o.time.change}
+      {o.time.fits
+        ? `About ${Math.ceil(o.time.minutes)} of ${left} min on ${o.lanes_open} lane${o.lanes_open === 1 ? '' : 's'}${o.practice ? `, with ${o.practice} practice trial${o.practice === 1 ? '' : 's'}` : ''}. It fits.`
+        : o.time.change}
     </p>
   )
 }

@@ -15,7 +15,9 @@ export function PlanTabs({ id }: { id: string }) {
           key={path}
           end
           to={`/study/${id}/plan${path}`}
-          className={({ isActive }) => `flex min-h-[48px] items-center px-2 no-underline ${isActive ? 'font-bold text-ink underline decoration-tape decoration-[5px] underline-offset-8' : 'text-quiet'}`}
+          className={({ isActive }) =>
+            `flex min-h-[48px] items-center px-2 no-underline ${isActive ? 'font-bold text-ink underline decoration-tape decoration-[5px] underline-offset-8' : 'text-quiet'}`
+          }
         >
           {label}
         </NavLink>

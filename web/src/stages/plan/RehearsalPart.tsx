@@ -22,17 +22,33 @@ export function RehearsalPart({ draft, change, study, ahead }: PartOf & { study:
             {o?.expects} {r.says}
           </p>
           <p className="m-0 text-quiet">
-            Likely marks, {o?.basis === 'guess' ? 'from what you expect' : 'from the physics of the family and usual reading errors'}. Dashed: none of them was measured, and none is ever counted.
+            Likely marks, {o?.basis === 'guess' ? 'from what you expect' : 'from the physics of the family and usual reading errors'}. Dashed: none of them was
+            measured, and none is ever counted.
           </p>
-          <Tape levels={levels} unit={draft.measures[0]?.unit ?? ''} caption={`Rehearsal, not real: ${study.levels.map((l, i) => `${l.label} about ${r.expected[i]?.toPrecision(2)}`).join(', ')}.`} />
+          <Tape
+            levels={levels}
+            unit={draft.measures[0]?.unit ?? ''}
+            caption={`Rehearsal, not real: ${study.levels.map((l, i) => `${l.label} about ${r.expected[i]?.toPrecision(2)}`).join(', ')}.`}
+          />
         </>
       ) : (
         <p className="m-0">{o?.why_not ?? 'Once the plan is whole, likely marks stand here.'}</p>
       )}
       <div className="grid gap-6 md:grid-cols-3">
-        <Line label="What you expect at the first level" value={guess.first ?? ''} placeholder={`2.1 ${draft.measures[0]?.unit ?? ''}`} onChange={(first) => set({ first })} />
+        <Line
+          label="What you expect at the first level"
+          value={guess.first ?? ''}
+          placeholder={`2.1 ${draft.measures[0]?.unit ?? ''}`}
+          onChange={(first) => set({ first })}
+        />
         <Line label="and at the last level" value={guess.last ?? ''} placeholder={`2.8 ${draft.measures[0]?.unit ?? ''}`} onChange={(last) => set({ last })} />
-        <Line label="Repeats usually vary by about" value={guess.scatter ?? ''} placeholder={`0.2 ${draft.measures[0]?.unit ?? ''}`} hint="Leave all three empty to go by the family’s physics." onChange={(scatter) => set({ scatter })} />
+        <Line
+          label="Repeats usually vary by about"
+          value={guess.scatter ?? ''}
+          placeholder={`0.2 ${draft.measures[0]?.unit ?? ''}`}
+          hint="Leave all three empty to go by the family’s physics."
+          onChange={(scatter) => set({ scatter })}
+        />
       </div>
     </>
   )

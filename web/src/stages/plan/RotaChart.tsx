@@ -6,7 +6,8 @@ import { Strip_, useWidth } from '../../tape/Tape'
 const ROW = 34
 export const DOES: Record<Sitting['what'], string> = { build: 'builds', test: 'tests', improve: 'improves', wait: 'free', tidy: 'tidies up' }
 
-export const laneAt = (made: RotaMade, lane: number, minute: number) => made.rota.sittings.find((s) => s.what === 'test' && s.lane === lane && s.start <= minute && minute < s.end)
+export const laneAt = (made: RotaMade, lane: number, minute: number) =>
+  made.rota.sittings.find((s) => s.what === 'test' && s.lane === lane && s.start <= minute && minute < s.end)
 export const nextOnLane = (made: RotaMade, lane: number, minute: number) =>
   made.rota.sittings.filter((s) => s.what === 'test' && s.lane === lane && s.start > minute).sort((a, b) => a.start - b.start)[0]
 
@@ -36,7 +37,14 @@ export function RotaChart({ made, now, large = false }: { made: RotaMade; now?: 
           <g transform={`translate(${x0} 0)`}>
             {here !== null ? <line x1={here} x2={here} y1={0} y2={base} stroke="var(--ink)" strokeWidth={4} /> : null}
             {made.rota.sittings.map((v) => (
-              <Block key={`${v.group}-${v.what}-${v.start}`} v={v} x={s.x(v.start)} w={s.x(v.end) - s.x(v.start)} y={made.lesson.groups.indexOf(v.group) * row + 4} h={row - 8} />
+              <Block
+                key={`${v.group}-${v.what}-${v.start}`}
+                v={v}
+                x={s.x(v.start)}
+                w={s.x(v.end) - s.x(v.start)}
+                y={made.lesson.groups.indexOf(v.group) * row + 4}
+                h={row - 8}
+              />
             ))}
             <line x1={s.x(end)} x2={s.x(end)} y1={0} y2={base} stroke="var(--doubt)" strokeWidth={2.5} strokeDasharray="6 4" />
           </g>
@@ -44,7 +52,10 @@ export function RotaChart({ made, now, large = false }: { made: RotaMade; now?: 
           {here !== null ? <path d={`M ${x0 + here} ${base + 30} l -13 -34 h 26 z`} fill="var(--ink)" /> : null}
         </svg>
       ) : null}
-      <figcaption className="mt-1 text-quiet">Filled: a test, with its lane. Outlined: building.{made.rota.sittings.some((v) => v.what === 'improve') ? ' Hatched: improving.' : ''} Dashed line: the bell.</figcaption>
+      <figcaption className="mt-1 text-quiet">
+        Filled: a test, with its lane. Outlined: building.{made.rota.sittings.some((v) => v.what === 'improve') ? ' Hatched: improving.' : ''} Dashed line: the
+        bell.
+      </figcaption>
     </figure>
   )
 }
@@ -73,7 +84,18 @@ function Block({ v, x, w, y, h }: { v: Sitting; x: number; w: number; y: number;
       </g>
     )
   }
-  return <rect x={x + 1} y={y} width={Math.max(w - 2, 2)} height={h} fill="none" stroke="var(--ink)" strokeWidth={v.what === 'tidy' ? 1 : 2} strokeDasharray={v.what === 'tidy' ? '3 3' : undefined} />
+  return (
+    <rect
+      x={x + 1}
+      y={y}
+      width={Math.max(w - 2, 2)}
+      height={h}
+      fill="none"
+      stroke="var(--ink)"
+      strokeWidth={v.what === 'tidy' ? 1 : 2}
+      strokeDasharray={v.what === 'tidy' ? '3 3' : undefined}
+    />
+  )
 }
 
 /** The same rota to be read aloud or printed: each group's way through the lesson. */

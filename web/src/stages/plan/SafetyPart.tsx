@@ -35,7 +35,8 @@ export function SafetyPart({ draft, change, at, study, ahead, settled }: PartOf 
     const place = places.find((p) => placeKey(p) === key)
     set(i, { on: place?.on ?? '', name: place?.on === 'held' ? place.name : '' })
   }
-  const free = places.find((p) => !limits.some((l) => placeKey(l) === placeKey(p)) && p.needed) ?? places.find((p) => !limits.some((l) => placeKey(l) === placeKey(p)))
+  const free =
+    places.find((p) => !limits.some((l) => placeKey(l) === placeKey(p)) && p.needed) ?? places.find((p) => !limits.some((l) => placeKey(l) === placeKey(p)))
   const waits = study.problems.find((p) => p.grave && /^(limit_|held_|level_over|height_over)/.test(p.code))
   return (
     <>
@@ -55,13 +56,23 @@ export function SafetyPart({ draft, change, at, study, ahead, settled }: PartOf 
           <div key={i} className="grid grid-cols-[1fr_8rem_auto] items-start gap-4">
             <Pick label="Your limit on" value={limit.on ? placeKey(limit) : ''} options={options(limit)} onChange={(key) => choose(i, key)} />
             <Line label="never above" says={at(`limits.${i}`)} value={limit.value ?? ''} placeholder="2 bar" onChange={(value) => set(i, { value })} />
-            <button type="button" className="btn btn-plain mt-5" aria-label={`Remove the limit on ${places.find((p) => placeKey(p) === placeKey(limit))?.label ?? 'it'}`} onClick={() => change({ limits: limits.filter((_, j) => j !== i) })}>
+            <button
+              type="button"
+              className="btn btn-plain mt-5"
+              aria-label={`Remove the limit on ${places.find((p) => placeKey(p) === placeKey(limit))?.label ?? 'it'}`}
+              onClick={() => change({ limits: limits.filter((_, j) => j !== i) })}
+            >
               ×
             </button>
           </div>
         ))}
         {at('limits') ? <Says>{at('limits')}</Says> : null}
-        <button type="button" className="btn justify-self-start" disabled={!free} onClick={() => (free ? change({ limits: [...limits, { on: free.on, name: free.on === 'held' ? free.name : '', value: '' }] }) : undefined)}>
+        <button
+          type="button"
+          className="btn justify-self-start"
+          disabled={!free}
+          onClick={() => (free ? change({ limits: [...limits, { on: free.on, name: free.on === 'held' ? free.name : '', value: '' }] }) : undefined)}
+        >
           Set a limit
         </button>
       </div>
@@ -69,7 +80,8 @@ export function SafetyPart({ draft, change, at, study, ahead, settled }: PartOf 
         <p className="m-0 grow">
           {signed ? (
             <>
-              Signed off by <strong>{signed.adult}</strong>, {new Date(signed.signed_at).toLocaleString('en-GB', { weekday: 'long', day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' })}.
+              Signed off by <strong>{signed.adult}</strong>,{' '}
+              {new Date(signed.signed_at).toLocaleString('en-GB', { weekday: 'long', day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' })}.
               {signed.covers ? '' : ' Levels, limits, drops or adults have changed since: it no longer covers this plan.'}
             </>
           ) : (
@@ -93,7 +105,14 @@ function SignOff({ open, onClose, study }: { open: boolean; onClose: () => void;
   const [id] = useState(() => uuid())
   const sign = async () => {
     try {
-      tookStudy((await ask(api.POST('/api/studies/{study_id}/sign-off', { params: { path: { study_id: study.id } }, body: { id: study.sign_off ? uuid() : id, adult, cautions: ticked } }))) as Study)
+      tookStudy(
+        (await ask(
+          api.POST('/api/studies/{study_id}/sign-off', {
+            params: { path: { study_id: study.id } },
+            body: { id: study.sign_off ? uuid() : id, adult, cautions: ticked },
+          }),
+        )) as Study,
+      )
       setTicked([])
       onClose()
     } catch (why) {
@@ -102,7 +121,9 @@ function SignOff({ open, onClose, study }: { open: boolean; onClose: () => void;
   }
   return (
     <Sheet open={open} onClose={onClose} title="Sign off the plan" wide>
-      <p className="mt-0">The adult in charge has read each line for this plan. It does not say that anything is safe; your school’s own risk assessment decides.</p>
+      <p className="mt-0">
+        The adult in charge has read each line for this plan. It does not say that anything is safe; your school’s own risk assessment decides.
+      </p>
       <div className="grid gap-2">
         {study.cautions.map((c) => (
           <Tick key={c} checked={ticked.includes(c)} onChange={(on) => setTicked(on ? [...ticked, c] : ticked.filter((x) => x !== c))}>

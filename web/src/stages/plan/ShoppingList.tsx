@@ -2,7 +2,8 @@ import type { Shopping, ShoppingLine, Study } from '../../data/api'
 import { PaperHead } from '../../parts/PaperHead'
 
 const grouped = (value: number) => value.toFixed(2).replace(/\B(?=(\d{3})+(?=\.))/g, '\u202f')
-const money = (value: number | null | undefined, sign: string) => (value == null ? '–' : sign.length === 1 && !/\w/.test(sign) ? `${sign}${grouped(value)}` : `${grouped(value)}${sign ? ` ${sign}` : ''}`)
+const money = (value: number | null | undefined, sign: string) =>
+  value == null ? '–' : sign.length === 1 && !/\w/.test(sign) ? `${sign}${grouped(value)}` : `${grouped(value)}${sign ? ` ${sign}` : ''}`
 
 /** What to buy for all groups, the cheapest packs and what is left over; how sheets are cut. */
 export function ShoppingList({ study, shopping, money: sign, tools }: { study: Study; shopping: Shopping; money: string; tools: string[] }) {
@@ -76,10 +77,26 @@ function CutSheet({ pack }: { pack: NonNullable<ShoppingLine['packs'][number]> }
   if (!places.length || places.length > 400) return null
   return (
     <figure className="m-0 mt-2">
-      <svg viewBox={`-2 -2 ${wide + 4} ${high + 4}`} className="max-h-40 w-full" role="img" aria-label={`${places.length} pieces cut from ${pack.holds}`} preserveAspectRatio="xMinYMin">
+      <svg
+        viewBox={`-2 -2 ${wide + 4} ${high + 4}`}
+        className="max-h-40 w-full"
+        role="img"
+        aria-label={`${places.length} pieces cut from ${pack.holds}`}
+        preserveAspectRatio="xMinYMin"
+      >
         <rect width={wide} height={high} fill="none" stroke="var(--ink)" strokeWidth={Math.max(wide, high) / 120} />
         {places.map((p) => (
-          <rect key={`${p.x},${p.y}`} x={p.x} y={p.y} width={p.width} height={p.height} fill="var(--tape)" fillOpacity={0.35} stroke="var(--ink)" strokeWidth={Math.max(wide, high) / 250} />
+          <rect
+            key={`${p.x},${p.y}`}
+            x={p.x}
+            y={p.y}
+            width={p.width}
+            height={p.height}
+            fill="var(--tape)"
+            fillOpacity={0.35}
+            stroke="var(--ink)"
+            strokeWidth={Math.max(wide, high) / 250}
+          />
         ))}
       </svg>
       <figcaption className="text-[0.92rem] text-quiet">

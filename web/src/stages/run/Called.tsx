@@ -6,7 +6,23 @@ import { countFilled, countKept, type SeenTrial, turnKey } from '../../machines/
 import { Key, Shape } from '../../parts/parts'
 
 /** What is next in large type: group, level, which trial; what was agreed is a press away. */
-export function Who({ study, turn, seen, next, taken, released, onAgreed }: { study: Study; turn: Turn; seen: SeenTrial[]; next: Turn | undefined; taken: boolean; released: string; onAgreed: () => void }) {
+export function Who({
+  study,
+  turn,
+  seen,
+  next,
+  taken,
+  released,
+  onAgreed,
+}: {
+  study: Study
+  turn: Turn
+  seen: SeenTrial[]
+  next: Turn | undefined
+  taken: boolean
+  released: string
+  onAgreed: () => void
+}) {
   const n = Math.min(countFilled(study.turns, seen, turn.level) + 1, study.draft.repeats ?? 1)
   const at = levelIndex(study, turn.level)
   const practice = study.draft.practice ?? 0
@@ -49,7 +65,8 @@ export function Who({ study, turn, seen, next, taken, released, onAgreed }: { st
       </p>
       {practice && countKept(seen) === 0 ? (
         <p className="m-0 mt-1 text-[1.02rem] md:mt-3" data-practice>
-          First {practice === 1 ? 'one practice release' : `${practice} practice releases`} for each group. {practice === 1 ? 'It does not count' : 'They do not count'}: look for misfires and tangles.
+          First {practice === 1 ? 'one practice release' : `${practice} practice releases`} for each group.{' '}
+          {practice === 1 ? 'It does not count' : 'They do not count'}: look for misfires and tangles.
         </p>
       ) : null}
       <p className="mb-0 mt-2 hidden text-quiet md:block">Is the lane clear?</p>

@@ -28,13 +28,25 @@ export function Cautions({ study }: { study: Study }) {
           Levels, limits, drops or adults have changed since the run was opened by {study.run.adult}. It is read and opened again.
         </p>
       ) : null}
-      <p className="text-[1.1rem]">The adult in charge reads and ticks each line. Your school’s own risk assessment, local rules and qualified staff decide; this list does not replace them.</p>
-      {study.limits_said.length ? <p className="text-[1.15rem]">Your limits: <strong>{study.limits_said.join('; ')}</strong>.</p> : null}
+      <p className="text-[1.1rem]">
+        The adult in charge reads and ticks each line. Your school’s own risk assessment, local rules and qualified staff decide; this list does not replace
+        them.
+      </p>
+      {study.limits_said.length ? (
+        <p className="text-[1.15rem]">
+          Your limits: <strong>{study.limits_said.join('; ')}</strong>.
+        </p>
+      ) : null}
       <ul className="m-0 mt-6 list-none p-0">
         {study.cautions.map((c) => (
           <li key={c} className="hair">
             <label className="flex min-h-[72px] cursor-pointer items-center gap-5 py-3 text-[1.15rem]">
-              <input type="checkbox" className="h-8 w-8 shrink-0 accent-[var(--act)]" checked={ticked.includes(c)} onChange={(e) => setTicked(e.target.checked ? [...ticked, c] : ticked.filter((x) => x !== c))} />
+              <input
+                type="checkbox"
+                className="h-8 w-8 shrink-0 accent-[var(--act)]"
+                checked={ticked.includes(c)}
+                onChange={(e) => setTicked(e.target.checked ? [...ticked, c] : ticked.filter((x) => x !== c))}
+              />
               {c}
             </label>
           </li>
@@ -42,7 +54,9 @@ export function Cautions({ study }: { study: Study }) {
       </ul>
       <div className="hair mt-0 pt-5">
         <Field label="Adult in charge, by role" hint="No names are needed: “class teacher”, “technician”.">
-          {(p) => <input {...p} className="field max-w-md text-[1.15rem]" value={adult} placeholder="class teacher" onChange={(e) => setAdult(e.target.value)} />}
+          {(p) => (
+            <input {...p} className="field max-w-md text-[1.15rem]" value={adult} placeholder="class teacher" onChange={(e) => setAdult(e.target.value)} />
+          )}
         </Field>
       </div>
       <button type="submit" className="btn btn-act mt-6 min-h-[72px] w-full text-[1.3rem] md:w-auto md:px-12" disabled={left > 0 || !adult.trim()}>

@@ -2,7 +2,17 @@ import { useEffect, useState } from 'react'
 import { Key, Sheet } from '../../parts/parts'
 
 /** Void needs its fault: a digit, a press, or the teacher's own words. */
-export function FaultSheet({ open, faults, onClose, onFault }: { open: boolean; faults: readonly string[]; onClose: () => void; onFault: (fault: string) => void }) {
+export function FaultSheet({
+  open,
+  faults,
+  onClose,
+  onFault,
+}: {
+  open: boolean
+  faults: readonly string[]
+  onClose: () => void
+  onFault: (fault: string) => void
+}) {
   useEffect(() => {
     if (!open) return
     const hear = (e: KeyboardEvent) => {

@@ -27,7 +27,9 @@ export function KeySheet({ open, onClose, timed, words }: { open: boolean; onClo
           </div>
         ))}
       </dl>
-      <p className="mb-0 mt-5 text-quiet">A reading may be written as 4.52, 452 cm, 14 ft 10 in, 4 m 52 cm, ≥3.8 m, ~4 m, 35-40 ft, 1:03.4 or 126 frames @ 240 fps.</p>
+      <p className="mb-0 mt-5 text-quiet">
+        A reading may be written as 4.52, 452 cm, 14 ft 10 in, 4 m 52 cm, ≥3.8 m, ~4 m, 35-40 ft, 1:03.4 or 126 frames @ 240 fps.
+      </p>
     </Sheet>
   )
 }

@@ -52,9 +52,25 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const give = useCallback(
     (t: Turn, part: Partial<TrialBody>, id: string = uuid()) => {
       const body: TrialBody = {
-        block: t.block, level: t.level, group: t.group, person: now.person, device: own.device, version: own.version,
-        specimen: rung === null ? '' : `number ${t.block}`, rung: rung === null ? '' : String(rung), practice, readings: [], conditions: now.conditions,
-        state: 'kept', fault: '', note: '', placed: false, plan_version: study.version, released_at: new Date().toISOString(), revision: 1, ...part,
+        block: t.block,
+        level: t.level,
+        group: t.group,
+        person: now.person,
+        device: own.device,
+        version: own.version,
+        specimen: rung === null ? '' : `number ${t.block}`,
+        rung: rung === null ? '' : String(rung),
+        practice,
+        readings: [],
+        conditions: now.conditions,
+        state: 'kept',
+        fault: '',
+        note: '',
+        placed: false,
+        plan_version: study.version,
+        released_at: new Date().toISOString(),
+        revision: 1,
+        ...part,
       }
       void queue.add({ kind: 'trial', studyId: study.id, id, body })
       return id
@@ -70,7 +86,16 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
         const readings = readingsOf(places, written, stamps.current)
         const first = readings.filter((r) => r.measure === measure.id)
         if (first.length < payloadsOf(study.draft, measure).length) {
-          setSaid({ text: first.length ? 'One payload is not judged yet. Judge it, or void the trial.' : timed ? 'No time yet: press Release, or type the time.' : isNumber(measure) ? 'Nothing is written yet. Type the reading, or void the trial.' : 'Nothing is chosen yet. Press what became of it, or void the trial.', bad: true })
+          setSaid({
+            text: first.length
+              ? 'One payload is not judged yet. Judge it, or void the trial.'
+              : timed
+                ? 'No time yet: press Release, or type the time.'
+                : isNumber(measure)
+                  ? 'Nothing is written yet. Type the reading, or void the trial.'
+                  : 'Nothing is chosen yet. Press what became of it, or void the trial.',
+            bad: true,
+          })
           return
         }
         const question = practice ? null : await questionBefore(study, readings)
@@ -82,7 +107,10 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
         setAsked('')
         const id = give(turn, { readings })
         setFresh(id)
-        setSaid({ text: `${practice ? 'Practice noted, not counted:' : 'Kept'} ${first.map(said_).join(', ')}${rung === null ? '' : ` from ${withUnit(String(rung), study.draft.drop?.unit ?? 'm')}`} for ${labelOf(study, turn.level)}, ${turn.group || 'this class'}.`, bad: false })
+        setSaid({
+          text: `${practice ? 'Practice noted, not counted:' : 'Kept'} ${first.map(said_).join(', ')}${rung === null ? '' : ` from ${withUnit(String(rung), study.draft.drop?.unit ?? 'm')}`} for ${labelOf(study, turn.level)}, ${turn.group || 'this class'}.`,
+          bad: false,
+        })
         setPractice(false)
         fields.clear()
         watch.clear()
@@ -115,7 +143,10 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     void queue.add({ kind: 'trial', studyId: study.id, id: last.id, body: { ...bodyOf(last), state: 'withdrawn', revision: last.revision + 1 } })
     watch.clear()
     goTo(study.turns.find((t) => turnKey(t) === turnKey(last)))
-    setSaid({ text: `Taken back: ${last.state === 'void' ? 'the void trial' : firstWritten(study, last)} for ${labelOf(study, last.level)}. It is in the field again.`, bad: false })
+    setSaid({
+      text: `Taken back: ${last.state === 'void' ? 'the void trial' : firstWritten(study, last)} for ${labelOf(study, last.level)}. It is in the field again.`,
+      bad: false,
+    })
   }, [last, study, watch, goTo])
 
   const press = useCallback(
@@ -201,7 +232,10 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     const current = s && s.n_kept === countKept(seen, study.levels[i]?.id)
     return current && s.n_kept >= SHOWN_FROM ? { ...l, ...flagOf(s, study), low: s.min, high: s.max } : l
   })
-  const rungs = measure.quantity === 'length' && measure.scale === 'quantity' && study.draft.drop?.unit === measure.unit ? (study.draft.drop?.heights ?? []).map(plainNumber).filter((v): v is number => v !== null) : []
+  const rungs =
+    measure.quantity === 'length' && measure.scale === 'quantity' && study.draft.drop?.unit === measure.unit
+      ? (study.draft.drop?.heights ?? []).map(plainNumber).filter((v): v is number => v !== null)
+      : []
   const span = rungs.length ? [0, Math.max(...rungs)] : []
   const pending = (measure.timers ?? 1) === 1 && isNumber(measure) ? plainNumber(texts['0']) : null
   const caption = `Readings so far: ${study.levels.map((l) => `${l.label} ${countKept(seen, l.id)} kept`).join(', ')}.`
@@ -209,9 +243,33 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     <div className="flex grow flex-col">
       {turn ? (
         <div className="grid grow grid-cols-[minmax(0,1fr)] content-start md:grid-cols-[minmax(15rem,1fr)_minmax(24rem,1.45fr)_minmax(12rem,0.62fr)]">
-          <Who study={study} turn={turn} seen={seen} next={left.find((t) => turnKey(t) !== turnKey(turn))} taken={taken} released={[own.version ? `${own.device} version ${own.version}` : '', now.person].filter(Boolean).join(', ')} onAgreed={() => setSheet('agreed')} />
-          <ReadingEntry study={study} family={family} fields={fields} watch={watch} said={{ ...said, text: said.bad ? said.text : `${said.text}${worked(seen, fresh)}` }} lastKept={last?.state === 'kept' ? last : undefined} practice={practice} rung={rung} onPractice={() => setPractice((on) => !on)} onNow={() => setSheet('now')}
-            onPress={press} onKeep={enter} onVoid={() => setSheet('fault')} onUndo={undo} onCount={() => setSheet('count')} onKeys={() => setSheet('keys')} />
+          <Who
+            study={study}
+            turn={turn}
+            seen={seen}
+            next={left.find((t) => turnKey(t) !== turnKey(turn))}
+            taken={taken}
+            released={[own.version ? `${own.device} version ${own.version}` : '', now.person].filter(Boolean).join(', ')}
+            onAgreed={() => setSheet('agreed')}
+          />
+          <ReadingEntry
+            study={study}
+            family={family}
+            fields={fields}
+            watch={watch}
+            said={{ ...said, text: said.bad ? said.text : `${said.text}${worked(seen, fresh)}` }}
+            lastKept={last?.state === 'kept' ? last : undefined}
+            practice={practice}
+            rung={rung}
+            onPractice={() => setPractice((on) => !on)}
+            onNow={() => setSheet('now')}
+            onPress={press}
+            onKeep={enter}
+            onVoid={() => setSheet('fault')}
+            onUndo={undo}
+            onCount={() => setSheet('count')}
+            onKeys={() => setSheet('keys')}
+          />
           <Then study={study} left={left.filter((t) => turnKey(t) !== turnKey(turn))} seen={seen} />
         </div>
       ) : (

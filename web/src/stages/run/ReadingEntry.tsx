@@ -41,10 +41,27 @@ export function echoSays(echo: Echo, unit: string): string {
 }
 
 /** Where the cursor goes after one place is written: the next empty one, or nowhere. */
-export const fieldId = (p: Place): string => (p.name === '0' ? 'timer-0' : p.measure.id === 'm1' || /^\d$/.test(p.name) ? `timer-${p.name}` : `at-${p.name.replaceAll('.', '-')}`)
+export const fieldId = (p: Place): string =>
+  p.name === '0' ? 'timer-0' : p.measure.id === 'm1' || /^\d$/.test(p.name) ? `timer-${p.name}` : `at-${p.name.replaceAll('.', '-')}`
 
 /** The reading: a large line to write on, and for timed measures one large target; words to press where the scale is words. */
-export function ReadingEntry({ study, family, fields, watch, said, practice, rung, onPress, onKeep, onVoid, onUndo, onCount, onKeys, onPractice, onNow }: Props) {
+export function ReadingEntry({
+  study,
+  family,
+  fields,
+  watch,
+  said,
+  practice,
+  rung,
+  onPress,
+  onKeep,
+  onVoid,
+  onUndo,
+  onCount,
+  onKeys,
+  onPractice,
+  onNow,
+}: Props) {
   const measure = firstOf(study.draft)
   const { texts, places } = fields
   const main = useRef<HTMLInputElement>(null)
@@ -54,7 +71,11 @@ export function ReadingEntry({ study, family, fields, watch, said, practice, run
   const timed = Boolean(measure.timed)
   const numeric = isNumber(measure)
   const state = useSyncExternalStore(watch.subscribe, () => watch.snapshot)
-  const echo = useEcho(study, measure, timers.map((p) => texts[p.name] ?? ''))
+  const echo = useEcho(
+    study,
+    measure,
+    timers.map((p) => texts[p.name] ?? ''),
+  )
   useEffect(() => {
     // On a wide screen the field is ready for digits; on a phone the keyboard would cover the target.
     if (window.matchMedia('(min-width: 768px)').matches) main.current?.focus()
@@ -115,7 +136,12 @@ export function ReadingEntry({ study, family, fields, watch, said, practice, run
           )}
           <span className="big text-[2.2rem] text-quiet">{measure.unit === 'count' ? '' : measure.unit}</span>
           {measure.quantity === 'count' ? (
-            <button type="button" className="btn big my-2 min-h-[72px] min-w-[72px] text-[2.2rem]" aria-label="One more" onClick={() => fields.setText('0', String((Number.parseInt(value, 10) || 0) + 1))}>
+            <button
+              type="button"
+              className="btn big my-2 min-h-[72px] min-w-[72px] text-[2.2rem]"
+              aria-label="One more"
+              onClick={() => fields.setText('0', String((Number.parseInt(value, 10) || 0) + 1))}
+            >
               +
             </button>
           ) : null}
@@ -125,7 +151,13 @@ export function ReadingEntry({ study, family, fields, watch, said, practice, run
       ) : (
         <Outcomes measure={measure} value={value} keys big onPick={(t) => fields.setText('0', t)} />
       )}
-      <p id="reading-says" role="status" aria-live="polite" className={`m-0 mt-1 min-h-[1.6rem] ${bad ? 'font-semibold text-doubt' : 'text-quiet'}`} data-says={bad || undefined}>
+      <p
+        id="reading-says"
+        role="status"
+        aria-live="polite"
+        className={`m-0 mt-1 min-h-[1.6rem] ${bad ? 'font-semibold text-doubt' : 'text-quiet'}`}
+        data-says={bad || undefined}
+      >
         {hint || <span className="max-md:hidden">{measure.rule}</span>}
         {doubt ? <span className="font-semibold text-doubt"> {doubt}</span> : null}
       </p>
@@ -140,7 +172,9 @@ export function ReadingEntry({ study, family, fields, watch, said, practice, run
           disabled={state.state === 'ended'}
         >
           <span className="big">{state.state === 'ready' ? 'Release' : state.state === 'running' ? 'Landed' : 'Timed'}</span>
-          <span className="text-[1rem] font-normal">{state.state === 'ready' ? 'press as it is let go' : state.state === 'running' ? 'press at first touch' : 'keep it, or void it'}</span>
+          <span className="text-[1rem] font-normal">
+            {state.state === 'ready' ? 'press as it is let go' : state.state === 'running' ? 'press at first touch' : 'keep it, or void it'}
+          </span>
         </button>
       ) : null}
       {timers.length > 1 ? (
@@ -148,13 +182,21 @@ export function ReadingEntry({ study, family, fields, watch, said, practice, run
           {timers.slice(1).map((p) => (
             <label key={p.name} className="grow text-[0.92rem] font-semibold text-quiet">
               Timer {p.timer + 1}
-              <input id={fieldId(p)} data-words inputMode="decimal" autoComplete="off" className="field big text-[1.6rem] text-ink" value={texts[p.name] ?? ''} onChange={(e) => fields.setText(p.name, e.target.value)}
+              <input
+                id={fieldId(p)}
+                data-words
+                inputMode="decimal"
+                autoComplete="off"
+                className="field big text-[1.6rem] text-ink"
+                value={texts[p.name] ?? ''}
+                onChange={(e) => fields.setText(p.name, e.target.value)}
                 onKeyDown={(e) => {
                   if (e.key === 'Enter') {
                     e.preventDefault()
                     enter(p)
                   }
-                }} />
+                }}
+              />
             </label>
           ))}
         </div>
@@ -168,30 +210,61 @@ export function ReadingEntry({ study, family, fields, watch, said, practice, run
       ) : null}
       {family.behaviours.length ? <Behaviours words={family.behaviours} chosen={fields.behaviours} onToggle={fields.toggleBehaviour} /> : null}
       <div className="mt-4 flex flex-wrap gap-2.5">
-        <button type="button" className="btn btn-act min-h-[64px] grow text-[1.2rem] md:min-w-[9.5rem] md:grow-0" onClick={onKeep} disabled={state.state === 'running'}>
-          Keep <span className="max-md:hidden"><Key>Enter</Key></span>
+        <button
+          type="button"
+          className="btn btn-act min-h-[64px] grow text-[1.2rem] md:min-w-[9.5rem] md:grow-0"
+          onClick={onKeep}
+          disabled={state.state === 'running'}
+        >
+          Keep{' '}
+          <span className="max-md:hidden">
+            <Key>Enter</Key>
+          </span>
         </button>
         <button type="button" className="btn min-h-[64px] grow px-3 md:grow-0" onClick={onVoid}>
-          Void <span className="max-md:hidden"><Key>V</Key></span>
+          Void{' '}
+          <span className="max-md:hidden">
+            <Key>V</Key>
+          </span>
         </button>
         {timed || !numeric ? null : (
-          <button type="button" className="btn min-h-[64px] grow px-3 md:grow-0" disabled={!value.trim()} onClick={() => fields.setText('0', value.endsWith('+') ? value.slice(0, -1) : `${value}+`)}>
-            At least <span className="max-md:hidden"><Key>+</Key></span>
+          <button
+            type="button"
+            className="btn min-h-[64px] grow px-3 md:grow-0"
+            disabled={!value.trim()}
+            onClick={() => fields.setText('0', value.endsWith('+') ? value.slice(0, -1) : `${value}+`)}
+          >
+            At least{' '}
+            <span className="max-md:hidden">
+              <Key>+</Key>
+            </span>
           </button>
         )}
         <button type="button" className="btn min-h-[64px] grow px-3 md:grow-0" onClick={onUndo}>
-          Undo <span className="max-md:hidden"><Key>Z</Key></span>
+          Undo{' '}
+          <span className="max-md:hidden">
+            <Key>Z</Key>
+          </span>
         </button>
       </div>
       <div className="mb-1 flex flex-wrap gap-x-1 [&>*]:px-1.5">
         <button type="button" className="btn btn-plain" onClick={onCount}>
-          Count down <span className="max-md:hidden"><Key>D</Key></span>
+          Count down{' '}
+          <span className="max-md:hidden">
+            <Key>D</Key>
+          </span>
         </button>
         <button type="button" className="btn btn-plain" aria-pressed={practice} onClick={onPractice}>
-          {practice ? 'Count it again' : 'Practice'} <span className="max-md:hidden"><Key>P</Key></span>
+          {practice ? 'Count it again' : 'Practice'}{' '}
+          <span className="max-md:hidden">
+            <Key>P</Key>
+          </span>
         </button>
         <button type="button" className="btn btn-plain" onClick={onNow}>
-          As it is now <span className="max-md:hidden"><Key>N</Key></span>
+          As it is now{' '}
+          <span className="max-md:hidden">
+            <Key>N</Key>
+          </span>
         </button>
         <Link to={`/study/${study.id}/trials`} className="btn btn-plain md:hidden">
           All trials
@@ -213,21 +286,36 @@ function Further({ study, place, text, onText, onEnter }: { study: Study; place:
     return (
       <div className="shrink-0 snap-start max-md:w-[86%] md:col-span-2">
         <p className="m-0 text-[0.92rem] font-semibold text-quiet first-letter:uppercase">{name}</p>
-        {m.scale === 'order' ? <Places measure={m} value={text} most={study.levels.length} onPick={onText} /> : <Outcomes measure={m} value={text} keys={false} onPick={onText} />}
+        {m.scale === 'order' ? (
+          <Places measure={m} value={text} most={study.levels.length} onPick={onText} />
+        ) : (
+          <Outcomes measure={m} value={text} keys={false} onPick={onText} />
+        )}
       </div>
     )
   return (
     <label className="shrink-0 snap-start text-[0.92rem] font-semibold text-quiet max-md:w-[60%]">
       <span className="inline-block first-letter:uppercase">{name}</span>
       {m.unit && m.unit !== 'count' ? ` / ${m.unit}` : ''}
-      <input id={fieldId(place)} data-words autoComplete="off" className="field big text-[1.6rem] text-ink" aria-describedby={`${fieldId(place)}-says`} placeholder={m.signed ? 'left 12, right 5' : ''} value={text} onChange={(e) => onText(e.target.value)}
+      <input
+        id={fieldId(place)}
+        data-words
+        autoComplete="off"
+        className="field big text-[1.6rem] text-ink"
+        aria-describedby={`${fieldId(place)}-says`}
+        placeholder={m.signed ? 'left 12, right 5' : ''}
+        value={text}
+        onChange={(e) => onText(e.target.value)}
         onKeyDown={(e) => {
           if (e.key === 'Enter') {
             e.preventDefault()
             onEnter()
           }
-        }} />
-      <span id={`${fieldId(place)}-says`} className={`font-normal ${echo.state === 'refused' ? 'text-doubt' : ''}`}>{echoSays(echo, m.unit)}</span>
+        }}
+      />
+      <span id={`${fieldId(place)}-says`} className={`font-normal ${echo.state === 'refused' ? 'text-doubt' : ''}`}>
+        {echoSays(echo, m.unit)}
+      </span>
     </label>
   )
 }
@@ -266,7 +354,12 @@ export function CountDown({ onEnd }: { onEnd: () => void }) {
     return () => window.removeEventListener('keydown', end)
   }, [onEnd])
   return (
-    <button type="button" className="big fixed inset-0 z-40 grid place-items-center border-0 bg-tape text-[40vmin] text-tape-ink" onClick={onEnd} aria-label="Stop the count-down">
+    <button
+      type="button"
+      className="big fixed inset-0 z-40 grid place-items-center border-0 bg-tape text-[40vmin] text-tape-ink"
+      onClick={onEnd}
+      aria-label="Stop the count-down"
+    >
       <span aria-live="assertive">{n > 0 ? n : 'Go'}</span>
     </button>
   )

@@ -23,9 +23,11 @@ export function Run() {
         <div className="px-4 py-10 md:px-8">
           <h1 className="m-0 text-[2.8rem]">The plan is not ready yet</h1>
           <ul className="text-[1.15rem]">
-            {study.data.problems.filter((p) => p.grave).map((p) => (
-              <li key={p.where + p.code}>{p.says}</li>
-            ))}
+            {study.data.problems
+              .filter((p) => p.grave)
+              .map((p) => (
+                <li key={p.where + p.code}>{p.says}</li>
+              ))}
           </ul>
           <Link className="btn btn-act" to={`/study/${id}/plan`}>
             Go on planning

@@ -18,10 +18,18 @@ export function Rungs({ study, text, onPick }: { study: Study; text: string; onP
   ]
   return (
     <fieldset className="m-0 mt-2 border-0 p-0 md:max-w-[34rem]">
-      <legend className="text-[0.92rem] font-semibold text-quiet">Highest rung survived{survival ? `: ${SURVIVAL.find((s) => s[0] === survival)?.[1]}` : ''}</legend>
+      <legend className="text-[0.92rem] font-semibold text-quiet">
+        Highest rung survived{survival ? `: ${SURVIVAL.find((s) => s[0] === survival)?.[1]}` : ''}
+      </legend>
       <div className="mt-1 flex flex-wrap gap-2">
         {picks.map((p) => (
-          <button key={p.text} type="button" aria-pressed={text === p.text} className={`btn big min-h-[56px] px-3 ${text === p.text ? 'bg-tape text-tape-ink' : ''}`} onClick={() => onPick(p.text)}>
+          <button
+            key={p.text}
+            type="button"
+            aria-pressed={text === p.text}
+            className={`btn big min-h-[56px] px-3 ${text === p.text ? 'bg-tape text-tape-ink' : ''}`}
+            onClick={() => onPick(p.text)}
+          >
             {p.label}
           </button>
         ))}

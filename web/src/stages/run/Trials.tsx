@@ -53,7 +53,11 @@ function List({ study, stored, family }: { study: Study; stored: Parameters<type
           <ol className="m-0 mt-4 list-none p-0">
             {shown.map((t) => (
               <li key={t.id} className="hair" data-trial={t.number}>
-                <button type="button" className="grid w-full grid-cols-[2.6rem_1fr_auto] items-center gap-x-4 border-0 bg-transparent px-1 py-3 text-left hover:bg-tape/25 md:grid-cols-[3rem_13rem_10rem_1fr_auto]" onClick={() => setOpen(t.id)}>
+                <button
+                  type="button"
+                  className="grid w-full grid-cols-[2.6rem_1fr_auto] items-center gap-x-4 border-0 bg-transparent px-1 py-3 text-left hover:bg-tape/25 md:grid-cols-[3rem_13rem_10rem_1fr_auto]"
+                  onClick={() => setOpen(t.id)}
+                >
                   <span className="num text-quiet">{t.number || '–'}</span>
                   <span className="flex items-center gap-2 font-semibold">
                     <Shape n={Math.max(0, levelIndex(study, t.level))} size={16} />
@@ -68,7 +72,18 @@ function List({ study, stored, family }: { study: Study; stored: Parameters<type
                     {t.place === 'turn' ? null : <strong className="text-doubt">{PLACE[t.place]}. </strong>}
                     {t.why ? `${t.why} ` : ''}
                     {t.saved === 'waiting' ? 'Waiting to be sent. ' : t.saved === 'refused' ? `Not taken: ${t.says} ` : ''}
-                    <span className="text-quiet">{[...further(study, t), ...behavioursOf(t), ...t.derived.filter((d) => d.text).map((d) => d.text), t.version ? `version ${t.version}` : '', t.person, t.note].filter(Boolean).join(' · ')}</span>
+                    <span className="text-quiet">
+                      {[
+                        ...further(study, t),
+                        ...behavioursOf(t),
+                        ...t.derived.filter((d) => d.text).map((d) => d.text),
+                        t.version ? `version ${t.version}` : '',
+                        t.person,
+                        t.note,
+                      ]
+                        .filter(Boolean)
+                        .join(' · ')}
+                    </span>
                   </span>
                   <span className="font-semibold underline underline-offset-4 max-md:hidden">Change</span>
                 </button>
@@ -80,7 +95,12 @@ function List({ study, stored, family }: { study: Study; stored: Parameters<type
         )}
       </div>
       <TakenBack study={study} here={seen} />
-      <Sheet open={trial !== undefined} onClose={() => setOpen('')} title={trial ? `Trial ${trial.number || ''}: ${labelOf(study, trial.level)}` : 'Trial'} wide>
+      <Sheet
+        open={trial !== undefined}
+        onClose={() => setOpen('')}
+        title={trial ? `Trial ${trial.number || ''}: ${labelOf(study, trial.level)}` : 'Trial'}
+        wide
+      >
         {trial ? <Change key={`${trial.id}:${trial.revision}`} study={study} trial={trial} family={family} onDone={() => setOpen('')} /> : null}
       </Sheet>
     </Frame>
@@ -88,7 +108,8 @@ function List({ study, stored, family }: { study: Study; stored: Parameters<type
 }
 
 /** What was read beside the first measure, as it was written. */
-const further = (study: Study, t: SeenTrial): string[] => study.draft.measures.slice(1).flatMap((m) => t.readings.filter((r) => r.measure === m.id).map((r) => `${m.name} ${written(r)}`))
+const further = (study: Study, t: SeenTrial): string[] =>
+  study.draft.measures.slice(1).flatMap((m) => t.readings.filter((r) => r.measure === m.id).map((r) => `${m.name} ${written(r)}`))
 
 /** Trials that were taken back by undo: they fill nothing, and can be brought back. */
 function TakenBack({ study, here }: { study: Study; here: SeenTrial[] }) {
@@ -109,7 +130,14 @@ function TakenBack({ study, here }: { study: Study; here: SeenTrial[] }) {
             <button
               type="button"
               className="btn btn-plain"
-              onClick={() => void queue.add({ kind: 'trial', studyId: study.id, id: t.id, body: { ...bodyOf(t), state: t.fault ? 'void' : 'kept', revision: t.revision + 1 } })}
+              onClick={() =>
+                void queue.add({
+                  kind: 'trial',
+                  studyId: study.id,
+                  id: t.id,
+                  body: { ...bodyOf(t), state: t.fault ? 'void' : 'kept', revision: t.revision + 1 },
+                })
+              }
             >
               Bring it back
             </button>
@@ -125,7 +153,9 @@ function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTri
   const places = placesOf(study.draft)
   const first = firstOf(study.draft)
   const unitOf = (p: Place) => readingOf(trial, p.measure.id, p.payload)?.unit || (isNumber(p.measure) ? p.measure.unit : '')
-  const [texts, setTexts] = useState<Texts>(() => Object.fromEntries([...places.map((p) => [p.name, textsOf(trial, p.measure.id, p.payload)[p.timer] ?? '']), [BEHAVIOUR, behavioursOf(trial).join('; ')]]))
+  const [texts, setTexts] = useState<Texts>(() =>
+    Object.fromEntries([...places.map((p) => [p.name, textsOf(trial, p.measure.id, p.payload)[p.timer] ?? '']), [BEHAVIOUR, behavioursOf(trial).join('; ')]]),
+  )
   const [note, setNote] = useState(trial.note)
   const [level, setLevel] = useState(trial.level)
   const [block, setBlock] = useState(String(trial.block))
@@ -162,23 +192,45 @@ function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTri
     const made = await readings()
     if (made) send({ readings: made, note, state: 'kept', fault: '', level, block: Number(block), placed: trial.place === 'outside' })
   }
-  const name = (p: Place) => `${p.measure.name || 'reading'}${p.payloadName ? `, ${p.payloadName}` : ''}${p.measure.timers > 1 && p.measure.id === first.id ? `, timer ${p.timer + 1}` : ''}${unitOf(p) && unitOf(p) !== 'count' ? `, ${unitOf(p)}` : ''}`
+  const name = (p: Place) =>
+    `${p.measure.name || 'reading'}${p.payloadName ? `, ${p.payloadName}` : ''}${p.measure.timers > 1 && p.measure.id === first.id ? `, timer ${p.timer + 1}` : ''}${unitOf(p) && unitOf(p) !== 'count' ? `, ${unitOf(p)}` : ''}`
   return (
     <div className="grid gap-5">
       {trial.why ? <Says>{trial.why} It counts for nothing until it is placed in the plan; or make it void.</Says> : null}
-      {trial.place === 'extra' ? <p className="m-0">This turn was kept more than once. All of its readings count for the level; the plan counts the turn once.</p> : null}
+      {trial.place === 'extra' ? (
+        <p className="m-0">This turn was kept more than once. All of its readings count for the level; the plan counts the turn once.</p>
+      ) : null}
       <div className="grid gap-x-6 gap-y-4 md:grid-cols-3">
         {places.map((p) =>
           p.measure.scale === 'outcome' ? (
-            <Pick key={p.name} label={name(p)} value={texts[p.name] ?? ''} options={[['', 'not judged'], ...p.measure.words.map((w) => [w, w] as const)]} onChange={(v) => setTexts({ ...texts, [p.name]: v })} />
+            <Pick
+              key={p.name}
+              label={name(p)}
+              value={texts[p.name] ?? ''}
+              options={[['', 'not judged'], ...p.measure.words.map((w) => [w, w] as const)]}
+              onChange={(v) => setTexts({ ...texts, [p.name]: v })}
+            />
           ) : (
             <Line key={p.name} label={name(p)} big value={texts[p.name] ?? ''} onChange={(v) => setTexts({ ...texts, [p.name]: v })} />
           ),
         )}
       </div>
       <div className="grid gap-x-6 gap-y-4 md:grid-cols-3">
-        <Pick label="Level" value={level} options={[...(study.levels.some((l) => l.id === level) ? [] : [[level, `${level} (not in the plan)`] as const]), ...study.levels.map((l) => [l.id, l.label] as const)]} onChange={setLevel} />
-        <Pick label="Block" value={block} options={[...(blocks.includes(block) ? [] : [[block, `${block} (not in the plan)`] as const]), ...blocks.map((b) => [b, b] as const)]} onChange={setBlock} />
+        <Pick
+          label="Level"
+          value={level}
+          options={[
+            ...(study.levels.some((l) => l.id === level) ? [] : [[level, `${level} (not in the plan)`] as const]),
+            ...study.levels.map((l) => [l.id, l.label] as const),
+          ]}
+          onChange={setLevel}
+        />
+        <Pick
+          label="Block"
+          value={block}
+          options={[...(blocks.includes(block) ? [] : [[block, `${block} (not in the plan)`] as const]), ...blocks.map((b) => [b, b] as const)]}
+          onChange={setBlock}
+        />
       </div>
       <Line label="Note" rows={2} value={note} onChange={(v) => setNote(v.slice(0, 500))} />
       {says ? (
@@ -226,8 +278,18 @@ function History({ study, trial }: { study: string; trial: SeenTrial }) {
       <ol className="m-0 list-none p-0">
         {history.data.map((c) => (
           <li key={c.revision} className="py-1" data-revision={c.revision}>
-            <span className="text-quiet">{new Date(c.received_at).toLocaleString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', second: '2-digit' })}</span>{' '}
-            {STATE[c.state]} {(c.readings ?? []).map((r) => written({ texts: r.texts ?? [], unit: r.unit ?? '' })).join(', ') || 'without a reading'} at {c.level}, block {c.block}
+            <span className="text-quiet">
+              {new Date(c.received_at).toLocaleString('en-GB', {
+                weekday: 'short',
+                day: 'numeric',
+                month: 'short',
+                hour: '2-digit',
+                minute: '2-digit',
+                second: '2-digit',
+              })}
+            </span>{' '}
+            {STATE[c.state]} {(c.readings ?? []).map((r) => written({ texts: r.texts ?? [], unit: r.unit ?? '' })).join(', ') || 'without a reading'} at{' '}
+            {c.level}, block {c.block}
             {c.fault ? `: ${c.fault}` : ''}
             {c.note ? ` (${c.note})` : ''}
           </li>

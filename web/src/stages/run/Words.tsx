@@ -2,13 +2,30 @@ import type { MeasureDraft } from '../../data/api'
 import { Key } from '../../parts/parts'
 
 /** An outcome by one press or key: a solid border for what counts as survived, a dashed one for what does not. */
-export function Outcomes({ measure, value, onPick, keys, big = false }: { measure: MeasureDraft; value: string; onPick: (word: string) => void; keys: boolean; big?: boolean }) {
+export function Outcomes({
+  measure,
+  value,
+  onPick,
+  keys,
+  big = false,
+}: {
+  measure: MeasureDraft
+  value: string
+  onPick: (word: string) => void
+  keys: boolean
+  big?: boolean
+}) {
   return (
     <div className={`mt-2 grid grid-cols-2 gap-2.5 md:max-w-[34rem]`} role="group" aria-label={measure.name}>
       {measure.words.map((word, i) => (
-        <button key={word} type="button" aria-pressed={value === word} data-outcome={word}
+        <button
+          key={word}
+          type="button"
+          aria-pressed={value === word}
+          data-outcome={word}
           className={`btn justify-start px-4 text-left ${big ? 'big min-h-[76px] text-[1.7rem]' : 'min-h-[52px]'} ${i < measure.survived ? '' : 'border-dashed'} ${value === word ? 'bg-tape text-tape-ink' : ''}`}
-          onClick={() => onPick(value === word ? '' : word)}>
+          onClick={() => onPick(value === word ? '' : word)}
+        >
           {keys ? (
             <span className="max-md:hidden">
               <Key>{i + 1}</Key>
@@ -27,11 +44,23 @@ export function Places({ measure, value, most, onPick }: { measure: MeasureDraft
   return (
     <div className="mt-2 flex flex-wrap gap-2" role="group" aria-label={measure.name}>
       {places.map((p) => (
-        <button key={p} type="button" aria-pressed={value === p} className={`btn big min-h-[56px] min-w-[3.6rem] ${value === p ? 'bg-tape text-tape-ink' : ''}`} onClick={() => onPick(value === p ? '' : p)}>
+        <button
+          key={p}
+          type="button"
+          aria-pressed={value === p}
+          className={`btn big min-h-[56px] min-w-[3.6rem] ${value === p ? 'bg-tape text-tape-ink' : ''}`}
+          onClick={() => onPick(value === p ? '' : p)}
+        >
           {p}
         </button>
       ))}
-      <button type="button" aria-pressed={value.endsWith('=')} disabled={!value} className={`btn min-h-[56px] ${value.endsWith('=') ? 'bg-tape text-tape-ink' : ''}`} onClick={() => onPick(value.endsWith('=') ? value.slice(0, -1) : `${value}=`)}>
+      <button
+        type="button"
+        aria-pressed={value.endsWith('=')}
+        disabled={!value}
+        className={`btn min-h-[56px] ${value.endsWith('=') ? 'bg-tape text-tape-ink' : ''}`}
+        onClick={() => onPick(value.endsWith('=') ? value.slice(0, -1) : `${value}=`)}
+      >
         landed together
       </button>
     </div>
@@ -46,7 +75,13 @@ export function Behaviours({ words, chosen, onToggle }: { words: readonly string
       <legend className="text-[0.92rem] font-semibold text-quiet">Behaviour</legend>
       <div className="mt-1 flex gap-2 max-md:overflow-x-auto max-md:pb-1 md:flex-wrap">
         {[...words, ...own].map((w) => (
-          <button key={w} type="button" aria-pressed={chosen.includes(w)} className={`btn min-h-[48px] shrink-0 px-2.5 font-normal ${chosen.includes(w) ? 'bg-tape text-tape-ink' : 'border-hair'}`} onClick={() => onToggle(w)}>
+          <button
+            key={w}
+            type="button"
+            aria-pressed={chosen.includes(w)}
+            className={`btn min-h-[48px] shrink-0 px-2.5 font-normal ${chosen.includes(w) ? 'bg-tape text-tape-ink' : 'border-hair'}`}
+            onClick={() => onToggle(w)}
+          >
             {w}
           </button>
         ))}

@@ -15,7 +15,11 @@ export function placesOf(draft: Draft): Place[] {
   return draft.measures.flatMap((measure, at) =>
     payloadsOf(draft, measure).flatMap((payloadName, p) =>
       Array.from({ length: at === 0 ? (measure.timers ?? 1) : 1 }, (_, timer) => ({
-        name: at === 0 && p === 0 ? String(timer) : `${measure.id}.${p + 1}.${timer}`, measure, payload: p + 1, payloadName, timer,
+        name: at === 0 && p === 0 ? String(timer) : `${measure.id}.${p + 1}.${timer}`,
+        measure,
+        payload: p + 1,
+        payloadName,
+        timer,
       })),
     ),
   )
@@ -42,7 +46,8 @@ export function useEntry(studyId: string, turn: string, draft: Draft) {
     setTexts((e) => ({ ...e, [name]: text }))
   }
   const behaviours = (texts[BEHAVIOUR] ?? '').split(BETWEEN).filter(Boolean)
-  const toggleBehaviour = (word: string) => setText(BEHAVIOUR, (behaviours.includes(word) ? behaviours.filter((w) => w !== word) : [...behaviours, word]).join(BETWEEN))
+  const toggleBehaviour = (word: string) =>
+    setText(BEHAVIOUR, (behaviours.includes(word) ? behaviours.filter((w) => w !== word) : [...behaviours, word]).join(BETWEEN))
   const clear = () => {
     for (const n of names) typed.set(key(n), '')
     setTexts(Object.fromEntries(names.map((n) => [n, ''])))
@@ -60,8 +65,12 @@ export function readingsOf(places: readonly Place[], texts: Texts, stamps: reado
     const known = made.get(key)
     const pressed = stamps.length === 2 && p.name === '0'
     made.set(key, {
-      measure: p.measure.id, payload: p.payload, texts: [...(known?.texts ?? []), text], unit: isNumber(p.measure) ? p.measure.unit : '',
-      taken: pressed || known?.taken === 'pressed' ? 'pressed' : 'typed', stamps: pressed ? [...stamps] : (known?.stamps ?? []),
+      measure: p.measure.id,
+      payload: p.payload,
+      texts: [...(known?.texts ?? []), text],
+      unit: isNumber(p.measure) ? p.measure.unit : '',
+      taken: pressed || known?.taken === 'pressed' ? 'pressed' : 'typed',
+      stamps: pressed ? [...stamps] : (known?.stamps ?? []),
     })
   }
   const words = (texts[BEHAVIOUR] ?? '').split(BETWEEN).filter(Boolean)
@@ -69,7 +78,12 @@ export function readingsOf(places: readonly Place[], texts: Texts, stamps: reado
 }
 
 /** Put the readings of a trial back for a turn, as undo does. */
-export function putBack(studyId: string, turn: string, draft: Draft, readings: readonly { measure: string; payload: number; texts: readonly string[] }[]): void {
+export function putBack(
+  studyId: string,
+  turn: string,
+  draft: Draft,
+  readings: readonly { measure: string; payload: number; texts: readonly string[] }[],
+): void {
   for (const p of placesOf(draft)) {
     const r = readings.find((x) => x.measure === p.measure.id && x.payload === p.payload)
     typed.set(entryKey(studyId, turn, p.name), r?.texts[p.timer] ?? '')
@@ -84,8 +98,18 @@ export type Echo = { state: 'none' } | { state: 'read'; reading: Reading; asks: 
 export async function look(study: Study, measure: MeasureDraft, texts: readonly string[], besides?: string, unit = measure.unit): Promise<Echo> {
   if (texts.every((t) => !t.trim())) return { state: 'none' }
   try {
-    const body = { measure: measure.id, payload: 1, texts: [...texts], unit: isNumber(measure) ? unit : '', taken: 'typed' as const, stamps: [], besides: besides ?? null }
-    const found = await ask(api.POST('/api/studies/{study_id}/readings', { params: { path: { study_id: study.id } }, body, signal: AbortSignal.timeout(3_000) }))
+    const body = {
+      measure: measure.id,
+      payload: 1,
+      texts: [...texts],
+      unit: isNumber(measure) ? unit : '',
+      taken: 'typed' as const,
+      stamps: [],
+      besides: besides ?? null,
+    }
+    const found = await ask(
+      api.POST('/api/studies/{study_id}/readings', { params: { path: { study_id: study.id } }, body, signal: AbortSignal.timeout(3_000) }),
+    )
     return found.reading ? { state: 'read', reading: found.reading, asks: found.asks } : { state: 'none' }
   } catch (why) {
     if (why instanceof Refusal && !why.away) return { state: 'refused', says: why.message }
@@ -108,7 +132,11 @@ export function useEcho(study: Study, measure: MeasureDraft, texts: readonly str
     let live = true
     const written = text.split('\n').filter((t) => t.trim())
     const first = measure.id === firstOf(study.draft).id
-    if (!written.length || measure.scale === 'outcome' || (written.length === 1 && plainNumber(written[0]) !== null && (!first || inLine(study, measure, written[0] ?? '')))) {
+    if (
+      !written.length ||
+      measure.scale === 'outcome' ||
+      (written.length === 1 && plainNumber(written[0]) !== null && (!first || inLine(study, measure, written[0] ?? '')))
+    ) {
       setEcho({ state: 'none' })
       return
     }

@@ -15,7 +15,13 @@ export function Against({ study, seen, trend, analysis, response }: { study: Stu
   const [ref, width] = useWidth()
   const values = analysis.levels.map((l) => Number(l.level))
   const form = trend.forms.find((f) => f.form === trend.preferred) ?? trend.forms[0]
-  const marks = study.levels.flatMap((l, i) => marksOf(seen.filter((t) => t.level === l.id), response, analysis.response.unit ?? '').map((m) => ({ ...m, shape: i, at: Number(l.text.replace('−', '-')) })))
+  const marks = study.levels.flatMap((l, i) =>
+    marksOf(
+      seen.filter((t) => t.level === l.id),
+      response,
+      analysis.response.unit ?? '',
+    ).map((m) => ({ ...m, shape: i, at: Number(l.text.replace('−', '-')) })),
+  )
   const x0 = 70
   const inner = Math.max(60, width - x0 - 52)
   const tape = strip(values, inner)
@@ -27,7 +33,11 @@ export function Against({ study, seen, trend, analysis, response }: { study: Stu
   const unit = analysis.response.unit ?? ''
   // marks of one level that would cover each other stand side by side
   const aside = study.levels.flatMap((_, i) =>
-    place(marks.filter((m) => m.shape === i), y, 18).map((p) => {
+    place(
+      marks.filter((m) => m.shape === i),
+      y,
+      18,
+    ).map((p) => {
       const m = marks.find((x) => x.id === p.id) as (typeof marks)[number]
       return { ...m, left: x0 + tape.x(m.at) + Math.ceil(p.lift / 2) * (p.lift % 2 ? 19 : -19) }
     }),
@@ -35,7 +45,12 @@ export function Against({ study, seen, trend, analysis, response }: { study: Stu
   return (
     <div ref={ref} className="overflow-x-clip">
       {width > 0 ? (
-        <svg width={width} height={HEIGHT + 64} role="img" aria-label={`${analysis.response.name} against ${analysis.factor.name}, with the ${trend.preferred} through the trials`}>
+        <svg
+          width={width}
+          height={HEIGHT + 64}
+          role="img"
+          aria-label={`${analysis.response.name} against ${analysis.factor.name}, with the ${trend.preferred} through the trials`}
+        >
           {y.ticks(6).map((v) => (
             <g key={v}>
               <line x1={x0} x2={x0 + inner} y1={y(v)} y2={y(v)} stroke="var(--hair)" />
@@ -52,17 +67,27 @@ export function Against({ study, seen, trend, analysis, response }: { study: Stu
           {analysis.levels.map((l) => {
             const i = levelIndex(study, l.level)
             return l.mean === null || l.mean === undefined ? null : (
-              <line key={String(l.level)} x1={x0 + tape.x(Number(l.level)) - 20} x2={x0 + tape.x(Number(l.level)) + 20} y1={y(l.mean)} y2={y(l.mean)} stroke={colourOf(i)} strokeWidth={4} />
+              <line
+                key={String(l.level)}
+                x1={x0 + tape.x(Number(l.level)) - 20}
+                x2={x0 + tape.x(Number(l.level)) + 20}
+                y1={y(l.mean)}
+                y2={y(l.mean)}
+                stroke={colourOf(i)}
+                strokeWidth={4}
+              />
             )
           })}
-          {aside.map((m) => (m.kind === 'at_least' || m.kind === 'at_most' ? (
-            <g key={m.id} transform={`translate(${m.left} ${y(m.value)})`} fill="none" stroke={colourOf(m.shape)} strokeWidth={2.5}>
-              <path d={shapeOf(m.shape)(9)} fill="var(--floor)" />
-              <path d={m.kind === 'at_least' ? 'M 0 -9 v -16 m -5 6 l 5 -6 l 5 6' : 'M 0 9 v 16 m -5 -6 l 5 6 l 5 -6'} />
-            </g>
-          ) : (
-            <Mark key={m.id} mark={{ ...m, x: m.left, lift: 0 }} shape={m.shape} r={9} y={y(m.value)} />
-          )))}
+          {aside.map((m) =>
+            m.kind === 'at_least' || m.kind === 'at_most' ? (
+              <g key={m.id} transform={`translate(${m.left} ${y(m.value)})`} fill="none" stroke={colourOf(m.shape)} strokeWidth={2.5}>
+                <path d={shapeOf(m.shape)(9)} fill="var(--floor)" />
+                <path d={m.kind === 'at_least' ? 'M 0 -9 v -16 m -5 6 l 5 -6 l 5 6' : 'M 0 9 v 16 m -5 -6 l 5 6 l 5 -6'} />
+              </g>
+            ) : (
+              <Mark key={m.id} mark={{ ...m, x: m.left, lift: 0 }} shape={m.shape} r={9} y={y(m.value)} />
+            ),
+          )}
           <Strip_ s={tape} x0={x0} width={inner} y={HEIGHT} height={54} unit={analysis.factor.unit ?? ''} />
         </svg>
       ) : null}

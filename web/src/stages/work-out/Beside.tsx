@@ -16,10 +16,18 @@ export function Survived({ a, study }: { a: Analysis; study: Study }) {
       <table className="num w-full min-w-[28rem] border-collapse text-right">
         <thead>
           <tr className="text-[0.92rem] text-quiet">
-            <th scope="col" className="py-1 text-left font-normal">{a.factor.name}</th>
-            <th scope="col" className="py-1 pl-4 font-normal">survived</th>
-            <th scope="col" className="py-1 pl-4 font-normal">of</th>
-            <th scope="col" className="py-1 pl-4 font-normal">95 % interval (Wilson)</th>
+            <th scope="col" className="py-1 text-left font-normal">
+              {a.factor.name}
+            </th>
+            <th scope="col" className="py-1 pl-4 font-normal">
+              survived
+            </th>
+            <th scope="col" className="py-1 pl-4 font-normal">
+              of
+            </th>
+            <th scope="col" className="py-1 pl-4 font-normal">
+              95 % interval (Wilson)
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -32,7 +40,9 @@ export function Survived({ a, study }: { a: Analysis; study: Study }) {
                 </th>
                 <td className="py-2 pl-4">{l.survived}</td>
                 <td className="py-2 pl-4">{l.n}</td>
-                <td className="py-2 pl-4">{share(l.wilson95[0])} to {share(l.wilson95[1])}</td>
+                <td className="py-2 pl-4">
+                  {share(l.wilson95[0])} to {share(l.wilson95[1])}
+                </td>
               </tr>
             )
           })}
@@ -43,13 +53,30 @@ export function Survived({ a, study }: { a: Analysis; study: Study }) {
 }
 
 /** Each trial with what was worked out from it, and how. */
-export function WorkedTrials({ study, seen, response, name, onHow }: { study: Study; seen: readonly SeenTrial[]; response: string; name: string; onHow: (h: HowAsked) => void }) {
+export function WorkedTrials({
+  study,
+  seen,
+  response,
+  name,
+  onHow,
+}: {
+  study: Study
+  seen: readonly SeenTrial[]
+  response: string
+  name: string
+  onHow: (h: HowAsked) => void
+}) {
   const [open, setOpen] = useState(false)
   const rows = seen.filter((t) => t.state === 'kept' && t.derived.some((d) => d.id === response))
   const lacks = rows.filter((t) => t.derived.some((d) => d.id === response && d.says))
   return (
     <section aria-label={`${name}, trial by trial`} className="mt-4" data-worked>
-      {lacks.length ? <p className="m-0 mb-2">{lacks.length === 1 ? 'One trial' : `${lacks.length} trials`} of {rows.length} cannot be worked out: {[...new Set(lacks.map((t) => t.derived.find((d) => d.id === response)?.says))].join('; ')}.</p> : null}
+      {lacks.length ? (
+        <p className="m-0 mb-2">
+          {lacks.length === 1 ? 'One trial' : `${lacks.length} trials`} of {rows.length} cannot be worked out:{' '}
+          {[...new Set(lacks.map((t) => t.derived.find((d) => d.id === response)?.says))].join('; ')}.
+        </p>
+      ) : null}
       <button type="button" className="btn btn-plain px-0" aria-expanded={open} onClick={() => setOpen(!open)}>
         {open ? 'Fold the trials' : `${name}, trial by trial`}
       </button>
@@ -62,7 +89,12 @@ export function WorkedTrials({ study, seen, response, name, onHow }: { study: St
                 <span className="num w-10 text-quiet">{t.number}</span>
                 <span className="grow">{labelOf(study, t.level)}</span>
                 <span className="big num">{d?.text || '–'}</span>
-                <button type="button" className="btn btn-plain min-h-[44px]" aria-label={`How was ${name} of trial ${t.number} worked out?`} onClick={() => onHow({ about: 'trial', first: String(t.number), response })}>
+                <button
+                  type="button"
+                  className="btn btn-plain min-h-[44px]"
+                  aria-label={`How was ${name} of trial ${t.number} worked out?`}
+                  onClick={() => onHow({ about: 'trial', first: String(t.number), response })}
+                >
                   How?
                 </button>
               </li>
@@ -103,11 +135,17 @@ export function BesidePart({ study, beside }: { study: Study; beside: Beside | u
             <table className="num w-full border-collapse text-right">
               <thead>
                 <tr className="text-[0.92rem] text-quiet">
-                  <th scope="col" className="py-1 text-left font-normal">{study.draft.variable.name}</th>
+                  <th scope="col" className="py-1 text-left font-normal">
+                    {study.draft.variable.name}
+                  </th>
                   {words.map((w) => (
-                    <th key={w} scope="col" className="py-1 pl-4 font-normal">{w}</th>
+                    <th key={w} scope="col" className="py-1 pl-4 font-normal">
+                      {w}
+                    </th>
                   ))}
-                  <th scope="col" className="py-1 pl-4 font-normal">noted in</th>
+                  <th scope="col" className="py-1 pl-4 font-normal">
+                    noted in
+                  </th>
                 </tr>
               </thead>
               <tbody>
@@ -117,7 +155,9 @@ export function BesidePart({ study, beside }: { study: Study; beside: Beside | u
                       <Shape n={Math.max(0, levelIndex(study, b.level))} size={14} /> {labelOf(study, b.level)}
                     </th>
                     {words.map((w) => (
-                      <td key={w} className="py-1.5 pl-4">{b.words.find((x) => x.word === w)?.count ?? 0}</td>
+                      <td key={w} className="py-1.5 pl-4">
+                        {b.words.find((x) => x.word === w)?.count ?? 0}
+                      </td>
                     ))}
                     <td className="py-1.5 pl-4">{b.trials}</td>
                   </tr>

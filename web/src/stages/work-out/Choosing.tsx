@@ -3,7 +3,17 @@ import type { SeenTrial } from '../../machines/turns'
 import { Pick } from '../../parts/parts'
 
 /** Which measure is looked at, the first of the plan unless another is chosen; and what the trials are compared over. */
-export function Choosing({ study, response, factor, onChoose }: { study: Study; response: string; factor: string; onChoose: (next: { measure?: string; over?: string }) => void }) {
+export function Choosing({
+  study,
+  response,
+  factor,
+  onChoose,
+}: {
+  study: Study
+  response: string
+  factor: string
+  onChoose: (next: { measure?: string; over?: string }) => void
+}) {
   const measures = study.responses.filter((r) => r.shape !== 'behaviour')
   if (measures.length < 2 && study.factors.length < 2) return null
   return (
@@ -11,7 +21,13 @@ export function Choosing({ study, response, factor, onChoose }: { study: Study; 
       {measures.length > 1 ? (
         <div role="group" aria-label="What is looked at" className="flex flex-wrap gap-2">
           {measures.map((r, i) => (
-            <button key={r.id} type="button" aria-pressed={r.id === response} className={`btn min-h-[48px] ${r.id === response ? 'bg-tape text-tape-ink' : 'border-hair font-normal'}`} onClick={() => onChoose({ measure: i === 0 ? '' : r.id })}>
+            <button
+              key={r.id}
+              type="button"
+              aria-pressed={r.id === response}
+              className={`btn min-h-[48px] ${r.id === response ? 'bg-tape text-tape-ink' : 'border-hair font-normal'}`}
+              onClick={() => onChoose({ measure: i === 0 ? '' : r.id })}
+            >
               {r.name}
             </button>
           ))}

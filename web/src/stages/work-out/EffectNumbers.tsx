@@ -36,17 +36,31 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
         <p className="num m-0 text-[1.1rem]" data-equation>
           {form ? equation(form, a) : null}
         </p>
-        {e.trend.bound ? <p className="mt-1">Drawn through what is written. Some readings are only bounds, so the slope has no interval and nothing is concluded from it; the verdict goes by rank.</p> : null}
+        {e.trend.bound ? (
+          <p className="mt-1">
+            Drawn through what is written. Some readings are only bounds, so the slope has no interval and nothing is concluded from it; the verdict goes by
+            rank.
+          </p>
+        ) : null}
         <p className="num mt-1">
           {e.trend.bound ? null : `r² ${plain(form?.r2, 3)}. `}
-          {e.trend.preferred === 'peak' ? null : `Slope of the straight line ${plain(line?.coefficients.slope)}${per}${slope ? `, 95 % interval ${plain(slope[0])} to ${plain(slope[1])}` : ''}.`}
-          {form?.optimum != null ? `It is ${(form.coefficients.c ?? 0) < 0 ? 'greatest' : 'least'} at ${plain(form.optimum, 3)} ${a.factor.unit ?? ''}${form.optimum_ci95 ? `, 95 % interval ${plain(form.optimum_ci95[0], 3)} to ${plain(form.optimum_ci95[1], 3)}` : ''}.` : null}
+          {e.trend.preferred === 'peak'
+            ? null
+            : `Slope of the straight line ${plain(line?.coefficients.slope)}${per}${slope ? `, 95 % interval ${plain(slope[0])} to ${plain(slope[1])}` : ''}.`}
+          {form?.optimum != null
+            ? `It is ${(form.coefficients.c ?? 0) < 0 ? 'greatest' : 'least'} at ${plain(form.optimum, 3)} ${a.factor.unit ?? ''}${form.optimum_ci95 ? `, 95 % interval ${plain(form.optimum_ci95[0], 3)} to ${plain(form.optimum_ci95[1], 3)}` : ''}.`
+            : null}
         </p>
         <Extremes study={study} a={a} onHow={onHow} />
       </section>
     )
   }
-  const rows = e.kind === 'difference' || e.kind === 'paired' ? [{ between: e.difference.between, shown: e.difference.shown }] : e.kind === 'groups' ? e.groups.pairs.map((p) => ({ between: p.between, shown: p.shown })) : []
+  const rows =
+    e.kind === 'difference' || e.kind === 'paired'
+      ? [{ between: e.difference.between, shown: e.difference.shown }]
+      : e.kind === 'groups'
+        ? e.groups.pairs.map((p) => ({ between: p.between, shown: p.shown }))
+        : []
   return (
     <section aria-label="Differences" className="mt-6 print:break-inside-avoid">
       <h2 className="mb-2 text-[1.5rem]">Differences between levels</h2>
@@ -54,10 +68,18 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
         <table className="num w-full min-w-[30rem] border-collapse text-right print:min-w-0">
           <thead>
             <tr className="text-[0.92rem] text-quiet">
-              <th scope="col" className="py-1 text-left font-normal">second against first</th>
-              <th scope="col" className="py-1 pl-4 font-normal">difference / {unit}</th>
-              <th scope="col" className="py-1 pl-4 font-normal">95 % interval</th>
-              <th scope="col" className="py-1 pl-4 font-normal">{e.kind === 'groups' ? 'p, adjusted' : 'p, shuffle'}</th>
+              <th scope="col" className="py-1 text-left font-normal">
+                second against first
+              </th>
+              <th scope="col" className="py-1 pl-4 font-normal">
+                difference / {unit}
+              </th>
+              <th scope="col" className="py-1 pl-4 font-normal">
+                95 % interval
+              </th>
+              <th scope="col" className="py-1 pl-4 font-normal">
+                {e.kind === 'groups' ? 'p, adjusted' : 'p, shuffle'}
+              </th>
               <th scope="col" className="no-print">
                 <span className="sr-only">working</span>
               </th>
@@ -75,7 +97,12 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
                   <td className="py-2 pl-4">{r.shown?.ci95 ?? '–'}</td>
                   <td className="py-2 pl-4">{r.shown?.p ?? '–'}</td>
                   <td className="no-print w-16">
-                    <button type="button" className="btn btn-plain min-h-[44px]" aria-label={`How was ${two?.label} against ${one?.label} worked out?`} onClick={() => onHow({ about: 'difference', first: one?.id ?? '', second: two?.id ?? '' })}>
+                    <button
+                      type="button"
+                      className="btn btn-plain min-h-[44px]"
+                      aria-label={`How was ${two?.label} against ${one?.label} worked out?`}
+                      onClick={() => onHow({ about: 'difference', first: one?.id ?? '', second: two?.id ?? '' })}
+                    >
                       How?
                     </button>
                   </td>
@@ -88,8 +115,10 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
       {e.kind === 'groups' && e.groups.p_shuffle !== null && e.groups.p_shuffle !== undefined ? (
         <p className="num mt-2">
           Shuffle test over all levels: p {e.groups.p_shuffle < 0.001 ? 'below 0.001' : `= ${plain(e.groups.p_shuffle, 2)}`}
-          {e.groups.shuffle_exact ? `, every one of ${e.groups.shuffle_arrangements} arrangements` : `, ${e.groups.shuffle_arrangements} random arrangements, seed ${e.groups.shuffle_seed}`}. Best first:{' '}
-          {e.groups.places.map((p) => p.map((v) => study.levels[levelIndex(study, v)]?.label).join(' and ')).join('; ')}.
+          {e.groups.shuffle_exact
+            ? `, every one of ${e.groups.shuffle_arrangements} arrangements`
+            : `, ${e.groups.shuffle_arrangements} random arrangements, seed ${e.groups.shuffle_seed}`}
+          . Best first: {e.groups.places.map((p) => p.map((v) => study.levels[levelIndex(study, v)]?.label).join(' and ')).join('; ')}.
         </p>
       ) : null}
     </section>

@@ -30,7 +30,8 @@ export function WorkOut() {
     const now = { measure: response, over: factor, ...next }
     setSearch(Object.fromEntries(Object.entries(now).filter(([, v]) => v)), { replace: true })
   }
-  if (study.isError || trials.isError) return <Trouble error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
+  if (study.isError || trials.isError)
+    return <Trouble error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
   if (!study.data || !trials.data || analysis.isPending) return <Skeleton lines={6} />
   return (
     <Frame study={study.data} title={`Work out: ${study.data.title}`}>
@@ -70,7 +71,21 @@ function Headline({ a }: { a: Analysis }) {
   )
 }
 
-function Worked({ study, trials, a, response, factor, onChoose }: { study: Study; trials: Trial[]; a: Analysis; response: string; factor: string; onChoose: (next: { measure?: string; over?: string }) => void }) {
+function Worked({
+  study,
+  trials,
+  a,
+  response,
+  factor,
+  onChoose,
+}: {
+  study: Study
+  trials: Trial[]
+  a: Analysis
+  response: string
+  factor: string
+  onChoose: (next: { measure?: string; over?: string }) => void
+}) {
   const seen = useTrialsSeen(study, trials)
   const beside = useBeside(study.id).data
   const shown = study.responses.find((r) => r.id === (response || study.draft.measures[0]?.id))
@@ -79,7 +94,9 @@ function Worked({ study, trials, a, response, factor, onChoose }: { study: Study
   const [how, setHow] = useState<HowAsked | null>(null)
   const first = study.draft.reading_level === 'first'
   const unit = a.response.unit ?? ''
-  const drawn = factor ? over(a, seen, factor).map((l) => ({ ...l, marks: marksOf(l.trials, of, unit) })) : tapeLevels(study, seen, undefined, undefined, of, unit)
+  const drawn = factor
+    ? over(a, seen, factor).map((l) => ({ ...l, marks: marksOf(l.trials, of, unit) }))
+    : tapeLevels(study, seen, undefined, undefined, of, unit)
   const levels = drawn.map((l, i) => {
     const s = a.levels.find((x, at) => (factor ? at === i : levelIndex(study, x.level) === i))
     return s && s.n_kept > 0 ? { ...l, ...flagOf(s, study), low: s.min, high: s.max } : l
@@ -92,7 +109,11 @@ function Worked({ study, trials, a, response, factor, onChoose }: { study: Study
       <div className="min-w-0">
         <PaperHead study={study} />
         <p className="m-0 flex items-center gap-3 font-semibold">
-          <span className={`inline-block border-2 border-ink px-3 py-0.5 ${a.verdict.answer === 'clear' ? 'bg-ink text-floor' : a.verdict.answer === 'leaning' ? 'border-dashed' : ''}`}>{a.verdict.so_far ? `So far: ${ANSWER[a.verdict.answer].toLowerCase()}` : ANSWER[a.verdict.answer]}</span>
+          <span
+            className={`inline-block border-2 border-ink px-3 py-0.5 ${a.verdict.answer === 'clear' ? 'bg-ink text-floor' : a.verdict.answer === 'leaning' ? 'border-dashed' : ''}`}
+          >
+            {a.verdict.so_far ? `So far: ${ANSWER[a.verdict.answer].toLowerCase()}` : ANSWER[a.verdict.answer]}
+          </span>
           <span className="text-quiet no-print">{study.draft.question}</span>
         </p>
         <h1 className={`m-0 mt-3 max-w-[60rem] ${short ? 'text-[2.6rem]' : 'text-[2.3rem]'} max-md:text-[1.8rem]`}>
@@ -101,10 +122,13 @@ function Worked({ study, trials, a, response, factor, onChoose }: { study: Study
         {a.verdict.detail ? <p className="m-0 mt-3 max-w-[56rem] text-[1.05rem] text-quiet">{a.verdict.detail}</p> : null}
         {a.verdict.beside ? <p className="m-0 mt-1 max-w-[56rem] text-[1.05rem] text-quiet">{a.verdict.beside}</p> : null}
         {a.verdict.prediction ? <p className="m-0 mt-1 text-[1.05rem]">{a.verdict.prediction}</p> : null}
-        {waiting ? <Says>{waiting === 1 ? 'One trial in this browser is' : `${waiting} trials in this browser are`} not in this verdict yet: waiting to be sent.</Says> : null}
+        {waiting ? (
+          <Says>{waiting === 1 ? 'One trial in this browser is' : `${waiting} trials in this browser are`} not in this verdict yet: waiting to be sent.</Says>
+        ) : null}
         {study.outside ? (
           <Says>
-            {study.outside === 1 ? 'One trial stands' : `${study.outside} trials stand`} outside the plan and {study.outside === 1 ? 'counts' : 'count'} for nothing here. <Link to={`/study/${study.id}/trials`}>Look at {study.outside === 1 ? 'it' : 'them'}</Link>
+            {study.outside === 1 ? 'One trial stands' : `${study.outside} trials stand`} outside the plan and {study.outside === 1 ? 'counts' : 'count'} for
+            nothing here. <Link to={`/study/${study.id}/trials`}>Look at {study.outside === 1 ? 'it' : 'them'}</Link>
           </Says>
         ) : null}
         <Choosing study={study} response={of} factor={factor} onChoose={onChoose} />
@@ -116,7 +140,16 @@ function Worked({ study, trials, a, response, factor, onChoose }: { study: Study
                 ['against', `Against ${study.draft.variable.name}`],
               ] as const
             ).map(([id, label]) => (
-              <button key={id} id={`tab-${id}`} type="button" role="tab" aria-selected={view === id} aria-controls="drawn" className={`btn ${view === id ? '' : 'border-transparent text-quiet underline decoration-1 underline-offset-4'}`} onClick={() => setView(id)}>
+              <button
+                key={id}
+                id={`tab-${id}`}
+                type="button"
+                role="tab"
+                aria-selected={view === id}
+                aria-controls="drawn"
+                className={`btn ${view === id ? '' : 'border-transparent text-quiet underline decoration-1 underline-offset-4'}`}
+                onClick={() => setView(id)}
+              >
                 {label}
               </button>
             ))}
@@ -130,12 +163,28 @@ function Worked({ study, trials, a, response, factor, onChoose }: { study: Study
           ) : view === 'against' && trend ? (
             <Against study={study} seen={seen} trend={trend} analysis={a} response={of} />
           ) : (
-            <Tape roomy levels={levels} unit={unit} caption={`Each level on the tape. ${a.levels.map((l) => `${String(l.level)}: mean ${l.quoted ?? 'none'}, ${l.n_kept} kept, ${l.n_void} void`).join('; ')}.`} />
+            <Tape
+              roomy
+              levels={levels}
+              unit={unit}
+              caption={`Each level on the tape. ${a.levels.map((l) => `${String(l.level)}: mean ${l.quoted ?? 'none'}, ${l.n_kept} kept, ${l.n_void} void`).join('; ')}.`}
+            />
           )}
         </div>
-        {shown?.shape === 'number' || factor ? <Legend flag={flagWord(study)} /> : shown?.shape === 'rungs' ? <p className="m-0 mt-2 text-[0.92rem] text-quiet">Each column is one specimen. Solid: survived; open and struck: failed; the bracket lies between the last rung passed and the first failed; an arrow up: at least the top rung.</p> : null}
+        {shown?.shape === 'number' || factor ? (
+          <Legend flag={flagWord(study)} />
+        ) : shown?.shape === 'rungs' ? (
+          <p className="m-0 mt-2 text-[0.92rem] text-quiet">
+            Each column is one specimen. Solid: survived; open and struck: failed; the bracket lies between the last rung passed and the first failed; an arrow
+            up: at least the top rung.
+          </p>
+        ) : null}
         <h2 className="mb-2 mt-8 text-[1.5rem]">The numbers</h2>
-        {a.effect.kind === 'survival' ? <Survived a={a} study={study} /> : <Numbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} factor={factor} />}
+        {a.effect.kind === 'survival' ? (
+          <Survived a={a} study={study} />
+        ) : (
+          <Numbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} factor={factor} />
+        )}
         {factor ? null : <EffectNumbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
         {shown?.derived && !factor ? <WorkedTrials study={study} seen={seen} response={of} name={shown.name} onHow={setHow} /> : null}
         <BesidePart study={study} beside={beside} />
@@ -155,7 +204,11 @@ function Worked({ study, trials, a, response, factor, onChoose }: { study: Study
             ))}
           </ul>
         ) : (
-          <p>{a.audit_checked.length ? `Nothing was found. Checked: ${a.audit_checked.map((c) => CHECKED[c] ?? c.replaceAll('_', ' ')).join(', ')}.` : 'Nothing can be checked before there are trials.'}</p>
+          <p>
+            {a.audit_checked.length
+              ? `Nothing was found. Checked: ${a.audit_checked.map((c) => CHECKED[c] ?? c.replaceAll('_', ' ')).join(', ')}.`
+              : 'Nothing can be checked before there are trials.'}
+          </p>
         )}
         <Within study={study} />
         <h2 className="mb-0 mt-7 text-[1.5rem]">Next</h2>
@@ -168,13 +221,31 @@ function Worked({ study, trials, a, response, factor, onChoose }: { study: Study
 }
 
 const CHECKED: Record<string, string> = {
-  single_trial: 'a level with one trial', few_repeats: 'too few repeats', unequal_repeats: 'unequal repeats', voids_pile_up: 'voids at one level',
-  all_estimated: 'readings all estimated', censored: 'readings off the tape', drift_with_order: 'drift with the order of trials', more_than_one_change: 'two things changed at once',
-  control_not_held: 'things meant to stay the same', person_mixed_with_level: 'one person to a level', order_mixed_with_level: 'one level after the other',
-  estimated_mixed_with_measured: 'estimates among measured readings', resolution_too_coarse: 'too coarse a tool', reaction_dominates: 'a thumb’s reaction',
-  payload_mixed: 'different payloads', payload_reused: 'payloads used again', spread_unequal: 'unequal spreads', odd_reading: 'odd readings',
-  prediction_missing: 'a missing prediction', measuring_rule_missing: 'a missing measuring rule', instrument_not_reset: 'meters not reset',
-  column_explains_scatter: 'a column that explains the scatter', judging_changed: 'a way of judging chosen afterwards', timers_apart: 'timers that do not agree', not_planned: 'a comparison that was not planned',
+  single_trial: 'a level with one trial',
+  few_repeats: 'too few repeats',
+  unequal_repeats: 'unequal repeats',
+  voids_pile_up: 'voids at one level',
+  all_estimated: 'readings all estimated',
+  censored: 'readings off the tape',
+  drift_with_order: 'drift with the order of trials',
+  more_than_one_change: 'two things changed at once',
+  control_not_held: 'things meant to stay the same',
+  person_mixed_with_level: 'one person to a level',
+  order_mixed_with_level: 'one level after the other',
+  estimated_mixed_with_measured: 'estimates among measured readings',
+  resolution_too_coarse: 'too coarse a tool',
+  reaction_dominates: 'a thumb’s reaction',
+  payload_mixed: 'different payloads',
+  payload_reused: 'payloads used again',
+  spread_unequal: 'unequal spreads',
+  odd_reading: 'odd readings',
+  prediction_missing: 'a missing prediction',
+  measuring_rule_missing: 'a missing measuring rule',
+  instrument_not_reset: 'meters not reset',
+  column_explains_scatter: 'a column that explains the scatter',
+  judging_changed: 'a way of judging chosen afterwards',
+  timers_apart: 'timers that do not agree',
+  not_planned: 'a comparison that was not planned',
 }
 
 function Legend({ flag }: { flag: string }) {
@@ -190,7 +261,8 @@ function Legend({ flag }: { flag: string }) {
   )
 }
 
-export const plain = (v: number | null | undefined, digits = 4): string => (v === null || v === undefined ? '–' : Number(v.toPrecision(digits)).toString().replace('-', '−'))
+export const plain = (v: number | null | undefined, digits = 4): string =>
+  v === null || v === undefined ? '–' : Number(v.toPrecision(digits)).toString().replace('-', '−')
 
 function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study: Study; first: boolean; factor: string; onHow: (h: HowAsked) => void }) {
   const unit = a.response.unit && a.response.unit !== 'count' ? ` / ${a.response.unit}` : ''
@@ -199,9 +271,16 @@ function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study: Study
     ['void', (s) => String(s.n_void)],
     [`mean${unit}`, (s) => s.shown?.mean ?? '–'],
     ['median', (s) => s.shown?.median ?? '–'],
-    ...(study.draft.result === 'best' || study.draft.result === 'total' ? ([[study.draft.result, (s) => s.shown?.result ?? '–']] as [string, (s: LevelSummary) => string][]) : []),
+    ...(study.draft.result === 'best' || study.draft.result === 'total'
+      ? ([[study.draft.result, (s) => s.shown?.result ?? '–']] as [string, (s: LevelSummary) => string][])
+      : []),
     ['± half range', (s) => s.shown?.half_range ?? '–'],
-    ...(first ? [] : ([['SD', (s) => s.shown?.sd ?? '–'], ['95 % interval', (s) => s.shown?.ci95 ?? '–']] as [string, (s: LevelSummary) => string][])),
+    ...(first
+      ? []
+      : ([
+          ['SD', (s) => s.shown?.sd ?? '–'],
+          ['95 % interval', (s) => s.shown?.ci95 ?? '–'],
+        ] as [string, (s: LevelSummary) => string][])),
   ]
   return (
     <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label="The numbers for each level">
@@ -237,7 +316,12 @@ function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study: Study
                 ))}
                 <td className="no-print w-16">
                   {s.n_kept && !factor ? (
-                    <button type="button" className="btn btn-plain min-h-[44px]" aria-label={`How was the mean at ${study.levels[i]?.label} worked out?`} onClick={() => onHow({ about: 'mean', first: study.levels[i]?.id ?? '' })}>
+                    <button
+                      type="button"
+                      className="btn btn-plain min-h-[44px]"
+                      aria-label={`How was the mean at ${study.levels[i]?.label} worked out?`}
+                      onClick={() => onHow({ about: 'mean', first: study.levels[i]?.id ?? '' })}
+                    >
                       How?
                     </button>
                   ) : null}
