@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated
 
 import typer
@@ -82,4 +83,4 @@ def rehearse_command(
     print(found.says)
 
 
-COMMANDS = {"sum": sum_command, "time": time_command, "packs": packs_command, "rehearse": rehearse_command}
+COMMANDS: dict[str, Callable[..., None]] = {"sum": sum_command, "time": time_command, "packs": packs_command, "rehearse": rehearse_command}

@@ -3,7 +3,7 @@ rota and the cutting of a plan. Registered on the command line by `cli.py`."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Annotated
 
@@ -180,7 +180,7 @@ def cut_command(
     print(f"{found.count} pieces; {100 * found.waste:.0f} % is offcut.")
 
 
-COMMANDS = {
+COMMANDS: dict[str, Callable[..., None]] = {
     "landing": landing_command,
     "two": two_command,
     "ranks": ranks_command,
