@@ -46,6 +46,7 @@ def told(name: str, seconds: list[float]) -> float:
 
 CLIENTS, EACH = 30, 20
 LEVELS, REPEATS = 8, 50
+STUDIES, TRIALS_EACH, MANY = 300, 40, 10_000
 
 
 def wide(teacher: TeacherClient, title: str) -> dict[str, Any]:
@@ -181,6 +182,47 @@ def plain_shuffle(x: np.ndarray, y: np.ndarray) -> float:
     return (hits + 1) / (ARRANGEMENTS + 1)
 
 
+def opening() -> None:
+    """Home with many studies and one study with very many trials, against the bare queries for the same rows."""
+    print(f"Opening Home with {STUDIES} studies of {TRIALS_EACH} trials, and a study of {MANY} trials")
+    with tempfile.TemporaryDirectory(prefix="bendro-bench-") as folder:
+        app = Application(Path(folder) / "data", "--no-demo")
+        app.folder.mkdir()
+        app.start()
+        try:
+            teacher = sign_up(app)
+            for n in range(STUDIES):
+                teacher.http.post("/api/tables/study", json=table_of(TRIALS_EACH, f"Study {n}")).raise_for_status()
+            large = teacher.http.post("/api/tables/study", json=table_of(MANY, "Large")).raise_for_status().json()["id"]
+            with psycopg.connect(app.database()) as bare:
+                school = bare.execute("select workspace_id from study limit 1").fetchone()
+                assert school is not None
+
+                def home(_: int) -> None:
+                    bare.execute("select * from study where workspace_id = %s", school).fetchall()
+                    bare.execute("select t.study_id, t.id, t.block, t.level, t.state, r.unit from trial t join reading r on r.trial_id = t.id where t.workspace_id = %s", school).fetchall()
+
+                def one_study(_: int) -> None:
+                    bare.execute("select * from study where id = %s", (large,)).fetchall()
+                    bare.execute("select * from trial where study_id = %s order by released_at, id", (large,)).fetchall()
+                    bare.execute("select r.* from reading r join trial t on t.id = r.trial_id where t.study_id = %s", (large,)).fetchall()
+
+                bare_home, bare_study = told("bare queries for Home", times(7, home)), told("bare queries for the study", times(7, one_study))
+            of_home = told("GET of Home", times(7, lambda _: teacher.http.get("/api/studies").raise_for_status()))
+            of_study = told("GET of the study", times(7, lambda _: teacher.http.get(f"/api/studies/{large}").raise_for_status()))
+            of_trials = told("GET of its trials", times(7, lambda _: teacher.http.get(f"/api/studies/{large}/trials").raise_for_status()))
+            print(f"  ratios: Home {of_home / bare_home:.1f}, study {of_study / bare_study:.1f}, its trials {of_trials / bare_study:.1f}")
+        finally:
+            app.stop()
+
+
+def table_of(rows: int, title: str) -> dict[str, str]:
+    """The body with which a table of so many trials becomes a study."""
+    lines = [f"{4 + 2 * (n % 3)},{(4 + 2 * (n % 3)) / 2 + (n % 97) / 100:.2f}" for n in range(rows)]
+    text = "pull (cm),distance (m)\r\n" + "\r\n".join(lines) + "\r\n"
+    return {"id": str(uuid4()), "text": text, "title": title, "family": "launcher", "factor": "pull (cm)", "response": "distance (m)"}
+
+
 def analysing() -> None:
     for n in ANALYSED:
         rng = np.random.default_rng(1)
@@ -228,5 +270,6 @@ def reading_in() -> None:
 
 if __name__ == "__main__":
     saving()
+    opening()
     reading_in()
     analysing()

@@ -5,6 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from uuid import UUID
 
+from sqlalchemy import func
+from sqlmodel import select
+
 from bendro.core.analyse import Question, analyse, can_pair, described
 from bendro.core.errors import TableRefused
 from bendro.core.families import family
@@ -19,7 +22,7 @@ from bendro.core.statistics.describe import Doubt
 from bendro.core.statistics.trend import ALL_FORMS, FormName
 from bendro.core.trials import Trial
 from bendro.store.owned import Owned
-from bendro.store.tables import Study
+from bendro.store.tables import Event, Study
 
 from .building import versions_of
 from .errors import Refused
@@ -83,6 +86,18 @@ def analyse_study(owned: Owned, study_id: UUID, *, response: str = "", factor: s
     anything else that is recorded of trials (factor). Raises Refused."""
     trials, asked = _question(owned, owned.get(Study, study_id), response, factor)
     return analyse(trials, asked)
+
+
+def state_of(owned: Owned, study_id: UUID) -> tuple[object, ...]:
+    """The mark of a study's state: as long as it is the same, so is every analysis of it. Raises NotFound."""
+    study = owned.get(Study, study_id)
+    last = owned.first(select(func.max(Event.id)).where(Event.study_id == study_id))
+    return (study_id, study.version, study.finished, last)
+
+
+def question_of(owned: Owned, study_id: UUID, *, response: str = "", factor: str = "") -> tuple[list[Trial], Question]:
+    """The trials of a study and what is asked of them. Raises Refused."""
+    return _question(owned, owned.get(Study, study_id), response, factor)
 
 
 def _question(owned: Owned, study: Study, response: str = "", factor: str = "") -> tuple[list[Trial], Question]:

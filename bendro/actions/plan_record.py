@@ -11,7 +11,7 @@ from uuid import UUID
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col
 
-from bendro.core.families import ORDER as FAMILIES
+from bendro.core.families import known
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.plan import level_ids
 from bendro.core.planning.record import locked_by_trials, plan_changes
@@ -175,7 +175,7 @@ def add_sign_off(
 def check_cautions(draft: Draft, adult: str, ticked: Sequence[str]) -> None:
     """Raises Refused unless the limits that the plan needs are set and kept, the adult's role is written and every caution that
     fits what is done is ticked."""
-    if draft.family not in FAMILIES:
+    if not known(draft.family):
         raise Refused("Choose the family of devices first; it brings the cautions.", code="family_missing", where="family")
     if not adult.strip():
         raise Refused("Write the role of the adult in charge.", code="adult_missing", where="adult")

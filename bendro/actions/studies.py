@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import zlib
-from dataclasses import dataclass
+from collections import OrderedDict
+from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from typing import Any, Literal
 from uuid import UUID, uuid5
 
+from sqlalchemy import func
 from sqlalchemy.dialects.postgresql import insert
-from sqlmodel import col
+from sqlmodel import col, select
 
 from bendro.core.errors import PlanRefused
 from bendro.core.planning.draft import Draft
@@ -21,7 +23,7 @@ from bendro.core.planning.stock import Stock
 from bendro.core.planning.upgrade import write_plan
 from bendro.core.planning.usual import usual_plan
 from bendro.store.owned import Owned
-from bendro.store.tables import DeviceVersion, Run, Study
+from bendro.store.tables import DeviceVersion, Event, Run, Study
 
 from .errors import Refused
 from .plan_record import add_sign_off, check_cautions, check_version, keep_honest, record
@@ -269,17 +271,40 @@ def _unreadable(study: Study, why: PlanRefused) -> Standing:
     )  # fmt: skip
 
 
+class _Remembered(OrderedDict[object, "Standing"]):
+    """Where studies stand, by their state; the oldest go first. Several calls may use it at once: each step is one of the dictionary's."""
+
+    def __setitem__(self, state: object, stands: Standing) -> None:
+        super().__setitem__(state, replace(stands, study=None))  # type: ignore[arg-type]  # a row belongs to its session
+        while len(self) > STATES_REMEMBERED:
+            self.popitem(last=False)
+
+
+STATES_REMEMBERED = 5_000
+_STANDS = _Remembered()
+
+
 def home(owned: Owned) -> list[Standing]:
     """All studies, the next lesson's work first: by the day of the lesson, then work in the middle of its run, then the rest."""
     readable: list[tuple[Study, Draft]] = []
     found: list[Standing] = []
+    last = dict(owned.session.execute(select(Event.study_id, func.max(Event.id)).where(Event.workspace_id == owned.workspace_id).group_by(col(Event.study_id))).all())
+    states: dict[UUID, object] = {}
     for study in owned.all(owned.select(Study).where(col(Study.deleted_at).is_(None))):
+        states[study.id] = state = (study.id, study.version, last.get(study.id), hash(str(study.draft)))
+        held = _STANDS.get(state)
+        if held is not None:
+            found.append(replace(held, study=study))
+            continue
         try:
             readable.append((study, plan_of(study)))
         except PlanRefused as why:
             found.append(_unreadable(study, why))
     stocks = stocks_of(owned, readable)
-    found += [_standing(owned, study, draft, stocks[study.id]) for study, draft in readable]
+    for study, draft in readable:
+        stands = _standing(owned, study, draft, stocks[study.id])
+        found.append(stands)
+        _STANDS[states[study.id]] = stands
     rank = {"run": 0, "work_out": 1, "build": 2, "plan": 3, "ask": 4, "show": 5}
     return sorted(
         found,

@@ -6,8 +6,11 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Response
 
 from bendro.actions import analysing, besides, tables
+from bendro.core.analyse import Question
 from bendro.core.results import Analysis
+from bendro.core.trials import Trial
 
+from .computing import computing
 from .needs import Mine, Now, Teacher
 from .planning import study_out
 from .shapes import BesideOut, ImportBody, StudyOut, TableBody, TableColumnOut, TableOut, WorkingOut
@@ -15,11 +18,17 @@ from .shapes import BesideOut, ImportBody, StudyOut, TableBody, TableColumnOut, 
 router = APIRouter(prefix="/api", tags=["working out"])
 
 
-@router.get("/studies/{study_id}/analysis", operation_id="analysis")
+@router.get("/studies/{study_id}/analysis", operation_id="analysis", response_model=Analysis)
 def analysis(
     study_id: UUID, mine: Mine, response: str = Query("", max_length=12), factor: str = Query("", max_length=80)
-) -> Analysis:
-    return analysing.analyse_study(mine, study_id, response=response, factor=factor)
+) -> Response:
+    def asked() -> tuple[list[Trial], Question]:
+        found = analysing.question_of(mine, study_id, response=response, factor=factor)
+        mine.session.close()  # nothing of the database is held while it is worked out
+        return found
+
+    state = (*analysing.state_of(mine, study_id), response, factor)
+    return Response(computing.answer(state, asked), media_type="application/json")
 
 
 @router.get("/studies/{study_id}/beside", operation_id="beside")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import subprocess
 import sys
 from datetime import date, timedelta
@@ -291,3 +292,22 @@ def test_a_demo_that_was_cut_short_while_it_was_made_is_made_anew(own_app: Any) 
     client = restarted(app)
     assert client.get("/api/session").json()["workspace"] == "Fernhollow School"
     assert {s["title"]: s["kept"] for s in client.get("/api/studies").json()}["Throwing a line over the dyke"] == 20
+
+
+def test_pages_come_compressed_as_the_browser_takes_them_and_assets_stay_for_a_year(app: Application) -> None:
+    plain = httpx.get(app.url, headers={"Accept-Encoding": "identity"})
+    script = re.search(r'src="(/assets/index-[^"]+\.js)"', plain.text)
+    assert script is not None
+    sizes = {}
+    for taken, form in (("br, gzip", "br"), ("gzip", "gzip"), ("identity", None), ("br;q=0, gzip", "gzip"), ("", None)):
+        with httpx.stream("GET", app.url + script[1], headers={"Accept-Encoding": taken}) as answer:
+            body = b"".join(answer.iter_raw())
+            assert answer.headers.get("content-encoding") == form
+            assert answer.headers["vary"] == "Accept-Encoding"
+            assert "immutable" in answer.headers["cache-control"]
+            assert answer.headers["content-type"].startswith("text/javascript")
+            sizes[form] = len(body)
+    assert sizes["br"] < sizes["gzip"] < sizes[None]
+    assert httpx.get(f"{app.url}/study/anything/run", headers={"Accept-Encoding": "gzip"}).text == plain.text
+    assert httpx.get(f"{app.url}/assets/gone.js").status_code == 404
+    assert httpx.get(f"{app.url}/assets/../../settings.py").text == plain.text  # no path climbs out

@@ -6,7 +6,7 @@ import re
 
 import pytest
 
-from bendro.core.families import ORDER, Family, families, family
+from bendro.core.families import Family, families, family, order
 from bendro.core.physics.calculators import CALCULATORS
 from bendro.core.planning.draft import Draft, Limit, MeasureDraft, VariableDraft
 from bendro.core.planning.ideas import kept_same, suggested_levels
@@ -71,7 +71,7 @@ NAMED = {
 }
 
 
-@pytest.mark.parametrize("family_id", ORDER)
+@pytest.mark.parametrize("family_id", order())
 def test_what_people_change_measure_and_watch_for_is_there(family_id: str) -> None:
     f = family(family_id)
     changed, measured, fault, check, caution = NAMED[family_id]
@@ -85,7 +85,7 @@ def test_what_people_change_measure_and_watch_for_is_there(family_id: str) -> No
     assert caution in " ".join(c.says for c in f.cautions).casefold()
 
 
-@pytest.mark.parametrize("f", ALL, ids=ORDER)
+@pytest.mark.parametrize("f", ALL, ids=order())
 def test_every_part_is_whole(f: Family) -> None:
     for names in (
         [k.name for k in f.keep_same],
@@ -113,14 +113,14 @@ def test_every_part_is_whole(f: Family) -> None:
         assert "?" in q
 
 
-@pytest.mark.parametrize("f", ALL, ids=ORDER)
+@pytest.mark.parametrize("f", ALL, ids=order())
 def test_nothing_is_called_safe_and_nobody_is_cheered(f: Family) -> None:
     words = everything(f)
     assert not re.search(r"\bsafe(ly)?\b|\bguarantee", words)
     assert "!" not in words
 
 
-@pytest.mark.parametrize("f", ALL, ids=ORDER)
+@pytest.mark.parametrize("f", ALL, ids=order())
 def test_the_first_words_are_plain_enough_to_read_aloud(f: Family) -> None:
     """At the first level a sentence has at most fourteen words and no formula."""
     for text in (f.forces.first, *(t.first for t in f.terms.values())):
@@ -129,7 +129,7 @@ def test_the_first_words_are_plain_enough_to_read_aloud(f: Family) -> None:
         assert not re.search(r"[=√½²∝]", text)
 
 
-@pytest.mark.parametrize("f", ALL, ids=ORDER)
+@pytest.mark.parametrize("f", ALL, ids=order())
 def test_every_variable_can_be_planned_from_the_families_own_words(f: Family) -> None:
     for v in f.variables:
         m = next(m for m in f.measures if m.name != v.name)

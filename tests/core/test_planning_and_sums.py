@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from bendro.core.errors import CoreError, PlanRefused, TableRefused
-from bendro.core.families import ORDER, family
+from bendro.core.families import family, order
 from bendro.core.judgement.pupil_sum import check_sum
 from bendro.core.planning.arithmetic import Pack, cheapest_packs, device_cost, lesson_time, mass_rules, needed
 from bendro.core.planning.rehearsal import MODELS, rehearse
@@ -133,7 +133,7 @@ def test_mass_rules_are_met_or_broken_with_numbers() -> None:
 
 
 def test_every_family_can_be_rehearsed_and_its_words_are_the_familys_own() -> None:
-    assert {f for f, _, _ in MODELS} == set(ORDER)
+    assert {f for f, _, _ in MODELS} == set(order())
     for name, variable, measure in MODELS:
         f = family(name)
         v = next(v for v in f.variables if v.name == variable)

@@ -22,8 +22,9 @@ from bendro.core.measuring.taking import Taken, Told, doubt_of, survived, take, 
 from bendro.core.measuring.zones import bands_of, points_of
 from bendro.core.physics.calculators import CALCULATORS, calculate
 from bendro.core.planning.draft import Binding, DerivedDraft, Draft, Held, MeasureDraft, VariableDraft, Zone
-from bendro.core.planning.plan import check, level_ids, planned_levels
+from bendro.core.planning.plan import check, level_ids, planned_levels, planned_turns
 from bendro.core.planning.record import locked_by_trials
+from bendro.core.planning.safety import cautions_of, needs_adult
 from bendro.core.planning.upgrade import read_plan, write_plan
 from bendro.core.planning.usual import offers, usual_plan
 from bendro.core.record import ReadingRecord, TrialRecord
@@ -412,3 +413,58 @@ CASES = json.loads((ROOT / "tests" / "drift" / "drop_cases.json").read_text())
 def test_the_rule_of_the_next_rung_that_the_lane_shares(case: dict[str, Any]) -> None:
     drops = [Drop(height=h, survived=s) for h, s in case["drops"]]
     assert (next_rung(drops, case["rungs"]), bracket(drops, case["rungs"]).over) == (case["next"], case["over"])
+
+
+KITE = """
+id: kite
+place: 10
+name: Kite
+covers: flat kites on a short line
+variables:
+  - {name: tail length, quantity: length, unit: cm, sensible: [0, 300], typical: [0, 50, 100]}
+  - {name: sail area, quantity: area, unit: cm², typical: [400, 600]}
+  - {name: sail shape, kind: name, typical: [diamond, square]}
+measures:
+  - {name: time aloft, quantity: time, unit: s, rule: From leaving the hand to first touch., tool: stopwatch, step: 0.01, timed: true}
+  - {name: line angle, quantity: angle, unit: °, rule: From level up to the kite., tool: angle finder, step: 1}
+keep_same: [line length, fan setting, who lets go]
+faults: [line tangled, hit the ground at once]
+behaviours: [steady, dived]
+build_checks: [The bridle is tied at the mark., The tail is tied on.]
+cautions: [Nobody runs with a line., Away from overhead lines.]
+calculators: [height-by-angle, average-speed]
+materials: [paper, sticks]
+adult_because: it is let go outside
+forces: {first: Wind pushes it up., middle: Lift balances weight and pull., senior: Lift and drag on a bridled plate.}
+terms:
+  lift: {first: The push up., middle: Force at right angles to the wind., senior: "½ρv²SC_L."}
+  drag: {first: The push back., middle: Force along the wind., senior: "½ρv²SC_D."}
+questions: {before: ["What will the tail do?", "Which way will it turn?"], after: ["What did you see?", "Why did it dive?"]}
+worked:
+  - {name: height, calculator: height-by-angle, output: height, unit: m, inputs: {baseline: "held:line length", angle: "reading:line angle"}}
+tests:
+  - {id: tail, says: "Does a longer tail keep it up longer?", variable: tail length, levels: ["0", "50", "100"], measures: [time aloft], void_rule: The line tangles., hold: [{name: fan setting, value: "2"}], materials: [{name: paper}]}
+  - {id: shape, says: "Which shape flies higher on its line?", variable: sail shape, levels: [diamond, square], measures: [line angle], worked: [height], void_rule: The line tangles., hold: [{name: line length, value: 3 m}], materials: [{name: paper}]}
+"""
+
+
+def test_a_tenth_family_is_one_file(tmp_path: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Its adult rule, cautions, tests and what is worked out are in the file: no code knows it."""
+    from bendro.core.families import schema
+
+    (tmp_path / "kite.yaml").write_text(KITE)
+    monkeypatch.setattr(schema, "FOLDERS", [*schema.FOLDERS, tmp_path])
+    schema._all.cache_clear()
+    try:
+        assert [f.id for f in families()][-1] == "kite"
+        draft = usual_plan("kite", "shape")
+        assert draft is not None
+        assert [p.code for p in check(draft) if p.grave] == []
+        assert needs_adult(draft) == "it is let go outside"
+        assert cautions_of(draft) == ("Nobody runs with a line.", "Away from overhead lines.")
+        got = derive(prepare_all(draft)[0], Facts(readings={"m1": read("30", draft)}))["d1"]
+        assert isinstance(got, Worked)
+        assert got.value == pytest.approx(3 * math.tan(math.radians(30)))
+        assert planned_turns(draft, 1)
+    finally:
+        schema._all.cache_clear()

@@ -104,3 +104,20 @@ def test_stages_of_the_web_do_not_import_each_others_store_of_truth() -> None:
     machines = [*(ROOT / "web/src/machines").glob("*.ts"), ROOT / "web/src/tape/geometry.ts"]
     for file in machines:
         assert "from 'react'" not in file.read_text(), file.name
+
+
+def test_no_stage_of_the_web_imports_another_and_no_type_is_silenced() -> None:
+    """What two stages share lies in planning, data, machines, parts or tape."""
+    src = ROOT / "web" / "src"
+    across, silenced = [], []
+    for file in [*src.rglob("*.ts"), *src.rglob("*.tsx")]:
+        text, inside = file.read_text(), file.relative_to(src)
+        if file.name != "schema.d.ts" and re.search(r"\bas (never|any)\b(?! typed| read)", re.sub(r"//.*|/\*[\s\S]*?\*/", "", text)):
+            silenced.append(str(inside))
+        if inside.parts[0] == "stages" and len(inside.parts) > 2:
+            for target in re.findall(r"from '(\.\.?/[^']+)'", text):
+                to = (file.parent / target).resolve().relative_to(src)
+                if to.parts[0] == "stages" and to.parts[1] != inside.parts[1]:
+                    across.append(f"{inside} -> {to}")
+    assert across == []
+    assert silenced == []

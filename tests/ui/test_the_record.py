@@ -285,3 +285,15 @@ def test_a_study_is_put_away_found_and_taken_back_on_home(signed_in: tuple[Page,
     gone.get_by_role("button", name="Take it back").click()
     expect(page.get_by_role("button", name="More for Study 7")).to_be_visible()
     no_violations(page)
+
+
+def test_what_is_at_work_in_the_family_stands_on_ask_at_the_reading_level(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "At work", run=False, family="parachute", variable={"name": "", "levels": []}, reading_level="senior")
+    go(page, app, study, "ask")
+    part = page.locator("[data-at-work]")
+    part.get_by_text("What is at work, and what to ask").click()
+    expect(part).to_contain_text("Terminal speed is √(2mg/ρSC_D)")
+    expect(part).to_contain_text("Which falls slowest, and why?")
+    expect(part).to_contain_text("Do your three timers agree?")
+    no_violations(page)

@@ -1,5 +1,5 @@
-"""The nine families of devices, as data."""
+"""The families of devices, as data: one file each."""
 
-from .schema import ORDER, Caution, Family, Kept, Measure, Variable, families, family
+from .schema import Caution, Family, Kept, Measure, Variable, families, family, known, order
 
-__all__ = ["ORDER", "Caution", "Family", "Kept", "Measure", "Variable", "families", "family"]
+__all__ = ["Caution", "Family", "Kept", "Measure", "Variable", "families", "family", "known", "order"]

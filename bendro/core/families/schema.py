@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from functools import cache
 from importlib import resources
+from importlib.resources.abc import Traversable
 from typing import Any, Literal
 
 import yaml
@@ -14,7 +15,8 @@ from ..errors import PlanRefused
 from ..readings import find_unit, quantity
 
 FormName = Literal["line", "proportional", "power", "peak"]
-ORDER = ("launcher", "rocket", "glider", "rotor", "parachute", "vehicle", "spinner", "turbine", "protector")
+#: Where the files of the families lie; a further folder adds its families to them.
+FOLDERS: list[Traversable] = [resources.files(__package__)]
 
 
 class Part(BaseModel):
@@ -163,7 +165,10 @@ class Questions(Part):
 
 
 class Family(Part):
+    """place: in the list that people see, 1 first."""
+
     id: str
+    place: int = Field(ge=1, le=999)
     name: str
     covers: str
     variables: tuple[Variable, ...] = Field(min_length=3)
@@ -219,14 +224,30 @@ class Family(Part):
 
 
 @cache
+def _all() -> dict[str, Family]:
+    """Every family that has a file, in the order of their places."""
+    files = [f for folder in FOLDERS for f in folder.iterdir() if f.name.endswith(".yaml")]
+    read = [Family.model_validate(yaml.safe_load(f.read_text(encoding="utf-8"))) for f in files]
+    return {f.id: f for f in sorted(read, key=lambda f: (f.place, f.id))}
+
+
+def order() -> tuple[str, ...]:
+    """The ids of the families, in the order of the job's list."""
+    return tuple(_all())
+
+
+def known(family_id: str) -> bool:
+    """Whether there is such a family."""
+    return family_id in _all()
+
+
 def family(family_id: str) -> Family:
     """One family by its id. Raises PlanRefused `family_unknown`."""
-    if family_id not in ORDER:
-        raise PlanRefused(f"“{family_id[:40]}” is not one of the nine families.", code="family_unknown", where="family")
-    text = resources.files(__package__).joinpath(f"{family_id}.yaml").read_text(encoding="utf-8")
-    return Family.model_validate(yaml.safe_load(text))
+    if not known(family_id):
+        raise PlanRefused(f"“{family_id[:40]}” is not one of the families.", code="family_unknown", where="family")
+    return _all()[family_id]
 
 
 def families() -> tuple[Family, ...]:
-    """All nine, in the order of the job's list."""
-    return tuple(family(name) for name in ORDER)
+    """All of them, in the order of the job's list."""
+    return tuple(_all().values())

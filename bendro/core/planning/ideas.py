@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from ..families import ORDER as FAMILIES
-from ..families import Variable, family
+from ..families import Variable, family, known
 from ..readings import find_unit, read
 from .draft import Draft, Held, StudyKind
 
@@ -60,7 +59,7 @@ def kept_same(draft: Draft) -> tuple[KeptSame, ...]:
     """Everything on the wall that is not changed, with what the family always keeps the same: each once, each with how it
     is held. A thing that is measured, or that is changed under another name, is not held (the family says which); nor is the
     drop height where a drop plan says it."""
-    usual = family(draft.family).keep_same if draft.family in FAMILIES else ()
+    usual = family(draft.family).keep_same if known(draft.family) else ()
     names = unlike([*(k.name for k in usual), *draft.could_change, *(h.name for h in draft.hold)])
     free = {said(draft.variable.name), *(said(m.name) for m in draft.measures)}
     free |= {said(k.name) for k in usual if not in_play(draft, k.not_with)}
@@ -97,7 +96,7 @@ def how_held(held: Held | None) -> str:
 
 def variable_named(draft: Draft, name: str) -> Variable | None:
     """The family's own variable of that name, or None where it is the class's own."""
-    if draft.family not in FAMILIES:
+    if not known(draft.family):
         return None
     return next((v for v in family(draft.family).variables if said(v.name) == said(name)), None)
 

@@ -6,8 +6,7 @@ import re
 from dataclasses import dataclass, replace
 
 from ..errors import CoreError, PlanRefused
-from ..families import ORDER as FAMILIES
-from ..families import family
+from ..families import family, known
 from ..judgement.evidence import level_label
 from ..measuring.derived import prepare_all
 from ..measuring.zones import bands_of
@@ -71,7 +70,7 @@ def _check_words(draft: Draft) -> list[Problem]:
         found.append(
             Problem(code="question_missing", where="question", says="Write the question that the trials will answer.", grave=False)
         )
-    if draft.family not in FAMILIES:
+    if not known(draft.family):
         found.append(Problem(code="family_unknown", where="family", says="Choose the family of devices; it brings the cautions."))
     if not draft.prediction.strip() and not draft.expect:
         found.append(Problem(code="prediction_missing", where="prediction", grave=False, says="Write a prediction before the first trial."))
@@ -193,7 +192,7 @@ def _check_levels(draft: Draft) -> list[Problem]:
 
 
 def _ask_about_range(draft: Draft, seen: dict[Level, str]) -> list[Problem]:
-    if draft.family not in FAMILIES:
+    if not known(draft.family):
         return []
     usual = next((v for v in family(draft.family).variables if v.name == draft.variable.name and v.unit == draft.variable.unit), None)
     if usual is None or usual.sensible is None:

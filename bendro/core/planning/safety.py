@@ -10,8 +10,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..errors import CoreError
-from ..families import ORDER as FAMILIES
-from ..families import family
+from ..families import family, known
 from ..readings import QUANTITIES, Reading, find_unit, read
 from .draft import Draft, Held, Limit
 from .ideas import in_play, kept_same, limit_on_variable, limited, said
@@ -51,7 +50,7 @@ def limit_places(draft: Draft) -> tuple[LimitPlace, ...]:
         found.append(LimitPlace(on="variable", name="", label=v.name.strip(), unit=v.unit, needed=limited(draft)))
     if draft.drop is not None:
         found.append(LimitPlace(on="rungs", name="", label="drop height", unit=draft.drop.unit, needed=True))
-    usual = {said(k.name): k for k in (family(draft.family).keep_same if draft.family in FAMILIES else ())}
+    usual = {said(k.name): k for k in (family(draft.family).keep_same if known(draft.family) else ())}
     for kept in kept_same(draft):
         rule = usual[said(kept.name)].limited if said(kept.name) in usual else "no"
         value = _held_value(draft, kept.name)
@@ -245,10 +244,10 @@ def _rungs_limit(typed: Limit | None, unit: str) -> float | None:
 def judges_survival(draft: Draft) -> bool:
     """Whether what is measured turns on a payload that survives: the family says it of its own measures; a measure of the
     teacher's own says it in its name."""
-    if draft.family not in FAMILIES:
+    if not known(draft.family):
         return False
-    known = {m.name: m.survival for m in family(draft.family).measures}
-    return any(m.scale == "outcome" or known.get(m.name, "surviv" in m.name.casefold()) for m in draft.measures)
+    usual = {m.name: m.survival for m in family(draft.family).measures}
+    return any(m.scale == "outcome" or usual.get(m.name, "surviv" in m.name.casefold()) for m in draft.measures)
 
 
 def _check_survival(draft: Draft) -> list[Problem]:
@@ -266,7 +265,7 @@ def _check_survival(draft: Draft) -> list[Problem]:
 
 def needs_adult(draft: Draft) -> str | None:
     """Why every open lane needs an adult of its own: pressure or height is in play. None where the teacher decides."""
-    if draft.family in FAMILIES and family(draft.family).adult_because:
+    if known(draft.family) and family(draft.family).adult_because:
         return family(draft.family).adult_because
     if draft.drop is not None:
         return "things are dropped from a height"
@@ -278,7 +277,7 @@ def needs_adult(draft: Draft) -> str | None:
 
 def cautions_of(draft: Draft) -> tuple[str, ...]:
     """The family's cautions that fit what is done; empty while no family is chosen."""
-    if draft.family not in FAMILIES:
+    if not known(draft.family):
         return ()
     return tuple(c.says for c in family(draft.family).cautions if in_play(draft, c.not_with))
 

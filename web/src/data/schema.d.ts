@@ -1456,7 +1456,10 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** Family */
+        /**
+         * Family
+         * @description place: in the list that people see, 1 first.
+         */
         Family: {
             /**
              * Adult Because
@@ -1486,6 +1489,8 @@ export interface components {
             measures: components["schemas"]["Measure"][];
             /** Name */
             name: string;
+            /** Place */
+            place: number;
             questions: components["schemas"]["Questions"];
             /**
              * Reset S

@@ -81,7 +81,7 @@ export function FoldAll() {
   return (
     <button
       type="button"
-      className="btn btn-plain justify-self-end px-0"
+      className="btn btn-plain -mb-4 justify-self-end px-0"
       onClick={() => {
         setUnfolded(!all)
         setAll(!all)

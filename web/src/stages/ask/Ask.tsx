@@ -11,6 +11,7 @@ import { Undo } from '../../planning/Undo'
 import { KINDS, pairs, why } from '../../planning/words'
 import { kindChange, measureFor, same, toggleMeasure, variableFor } from '../../planning/choose'
 import { KeptSameList } from '../../planning/KeptSameList'
+import { AtWork } from './AtWork'
 import { ToGroup } from './ToGroup'
 import { Wall } from './Wall'
 
@@ -126,6 +127,7 @@ function Asking({ study, families }: { study: Study; families: Family[] }) {
           <Undo study={study} />
         </div>
         <KeptSameList draft={draft} change={change} ahead={ahead} at={at} study={study} />
+        <AtWork family={family} level={draft.reading_level ?? 'middle'} />
         <ToGroup open={giving} onClose={() => setGiving(false)} study={study} draft={draft} family={family} settled={plan.send} />
       </div>
     </Frame>

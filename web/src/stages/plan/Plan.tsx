@@ -52,7 +52,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
     <Frame study={study} title={`Plan: ${study.title}`}>
       <PlanTabs id={study.id} />
       <div className="mx-auto grid w-full max-w-[84rem] grid-cols-[minmax(0,1fr)] gap-x-14 px-4 py-6 md:grid-cols-[minmax(0,1fr)_20rem] md:px-8">
-        <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-9">
+        <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-4">
           <h1 className="sr-only">Plan: {study.title}</h1>
           <FoldAll />
           <Fold

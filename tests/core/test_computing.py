@@ -1,0 +1,112 @@
+"""An analysis is worked out once for a state, whoever asks, and beside the process that serves."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import threading
+import time
+from collections.abc import Iterator
+
+import pytest
+
+from bendro.api import computing as module
+from bendro.api.computing import REMEMBERED, Computing
+from bendro.core.analyse import Question, analyse
+from bendro.core.errors import CoreError
+from bendro.core.trials import Trial
+
+ROWS = [Trial(level=float(level), value=level * 2 + n / 10, order=level * 3 + n, resolution=0.1) for level in (1, 2, 3) for n in range(3)]
+ASKED = Question(factor="pull", response="distance")
+
+
+@pytest.fixture
+def made() -> Iterator[Computing]:
+    one = Computing()
+    yield one
+    one.close()
+
+
+def warm(one: Computing) -> None:
+    one.answer("first", lambda: (ROWS, ASKED))
+    for _ in range(600):
+        if one._warm:
+            return
+        time.sleep(0.1)
+    pytest.fail("the process beside never started")
+
+
+def test_the_same_state_is_worked_out_once_and_says_what_the_core_says(made: Computing) -> None:
+    asked: list[int] = []
+
+    def ask() -> tuple[list[Trial], Question]:
+        asked.append(1)
+        return ROWS, ASKED
+
+    told = [made.answer("state", ask) for _ in range(3)]
+    assert len(asked) == 1
+    assert len(set(told)) == 1
+    assert json.loads(told[0]) == json.loads(analyse(ROWS, ASKED).model_dump_json())
+    made.answer("another state", ask)
+    assert len(asked) == 2
+
+
+def test_those_who_ask_at_the_same_time_wait_for_one_working(made: Computing) -> None:
+    asked: list[int] = []
+    gate = threading.Event()
+
+    def ask() -> tuple[list[Trial], Question]:
+        asked.append(1)
+        gate.wait(30)
+        return ROWS, ASKED
+
+    told: list[str] = []
+    threads = [threading.Thread(target=lambda: told.append(made.answer("state", ask))) for _ in range(8)]
+    for t in threads:
+        t.start()
+    gate.set()
+    for t in threads:
+        t.join()
+    assert (len(asked), len(told), len(set(told))) == (1, 8, 1)
+
+
+def test_a_refusal_comes_to_everyone_and_a_fault_is_not_remembered(made: Computing) -> None:
+    odd = [*ROWS, Trial(level="thick", value=1.0, row=7)]
+    for _ in range(2):
+        with pytest.raises(CoreError, match="“thick” in pull is not a number") as why:
+            made.answer("refused", lambda: (odd, Question(factor="pull", response="distance", treat_as="number")))
+        assert why.value.where == "row 7"
+
+    def broken() -> tuple[list[Trial], Question]:
+        raise RuntimeError("the database went")
+
+    with pytest.raises(RuntimeError, match="the database went"):
+        made.answer("broken", broken)
+    assert made.answer("broken", lambda: (ROWS, ASKED)).startswith("{")
+
+
+def test_it_is_worked_out_beside_and_again_when_that_process_dies(made: Computing, monkeypatch: pytest.MonkeyPatch) -> None:
+    warm(made)
+    monkeypatch.setattr(module, "work", lambda *_: pytest.fail("worked out in the process that serves"))
+    pool = made._pool
+    assert pool is not None
+    with pytest.raises(Exception, match=r"pickle|Can't"):
+        made.answer("patched", lambda: (ROWS, ASKED))  # what would run beside is another function now: it was not run here
+    monkeypatch.undo()
+    for worker in pool._processes:
+        os.kill(worker, signal.SIGKILL)
+    assert made.answer("after", lambda: (ROWS, ASKED)) == made.answer("first", lambda: (ROWS, ASKED))
+
+
+def test_only_so_many_states_are_remembered(made: Computing) -> None:
+    asked: list[int] = []
+
+    def ask() -> tuple[list[Trial], Question]:
+        asked.append(1)
+        return ROWS[:2], ASKED
+
+    for n in range(REMEMBERED + 1):
+        made.answer(n, ask)
+    made.answer(0, ask)
+    assert len(asked) == REMEMBERED + 2
