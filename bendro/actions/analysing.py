@@ -60,12 +60,12 @@ def _asked(draft: Draft, one: ResponseSeen, factor: str) -> Question:
             hand_timed=measure.timed if measure is not None and measure.quantity == "time" else None, not_planned=True,
         )  # fmt: skip
     return Question(
-        factor=draft.variable.name,
-        factor_unit=draft.variable.unit or None,
+        factor=draft.variable.name if draft.second is None else f"{draft.variable.name} and {draft.second.name}",
+        factor_unit=(draft.variable.unit or None) if draft.second is None else None,
         response=one.name,
         unit=one.unit or None,
         survival=one.shape == "survival",
-        treat_as=None if draft.variable.kind == "number" and one.shape != "rungs" else "group",
+        treat_as=None if draft.variable.kind == "number" and one.shape != "rungs" and draft.second is None else "group",
         forms=_forms(draft) if _only_first(draft, one) else ALL_FORMS,
         level_order=tuple(p.level for p in planned_levels(draft)),
         evidence=draft.evidence,

@@ -7,13 +7,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
-from bendro.core.errors import CoreError
+from bendro.core.errors import CoreError, TableRefused
 from bendro.core.measuring.drops import Bracket, next_rung
 from bendro.core.planning.draft import Draft, MeasureDraft
-from bendro.core.planning.plan import planned_levels, unreadable
+from bendro.core.planning.plan import planned_levels, settings_of, unreadable
 from bendro.core.planning.safety import drop_heights
 from bendro.core.readings import read
-from bendro.core.statistics.landing import straighter_without_loss
+from bendro.core.statistics.landing import straighter_without_loss, two_variables
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
@@ -66,10 +66,22 @@ class Decision:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Two:
+    """Two planned variables: p of each and of their interaction, None where it cannot be weighed yet; the mean at each combination, in the
+    first variable's order and then the second's."""
+
+    says: str
+    p_first: float | None
+    p_second: float | None
+    p_interaction: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Beside:
     ladders: tuple[Ladder, ...]
     behaviours: tuple[Behaviours, ...]
     straighter: tuple[Decision, ...]
+    two: Two | None
 
 
 def beside(owned: Owned, study_id: UUID) -> Beside:
@@ -82,6 +94,7 @@ def beside(owned: Owned, study_id: UUID) -> Beside:
         ladders=_ladders(draft, seen) if ready and on_rungs(draft) else (),
         behaviours=_behaviours(draft, seen) if ready else (),
         straighter=_straighter(draft, seen) if ready else (),
+        two=_two(draft, seen) if ready else None,
     )
 
 
@@ -142,3 +155,17 @@ def _straighter(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[Decision, ...]
             )
         )  # fmt: skip
     return tuple(made)
+
+
+def _two(draft: Draft, seen: Sequence[TrialSeen]) -> Two | None:
+    """What each of two planned variables does, and whether one depends on the other; for the first measure."""
+    settings = settings_of(draft)
+    if draft.second is None or draft.measure.scale not in ("quantity", "count"):
+        return None
+    rows = [(got.value, *settings[t.row["level"]]) for t in seen if t.counts and t.row["level"] in settings and (got := t.taken(draft.measure.id)) is not None and got.kind == "exact"]
+    try:
+        found = two_variables([r[0] for r in rows], [r[1] for r in rows], [r[2] for r in rows], (draft.variable.name, draft.second.name))
+    except (TableRefused, ValueError) as why:
+        says = why.says if isinstance(why, TableRefused) else "There are too few trials to weigh two variables."
+        return Two(says=says, p_first=None, p_second=None, p_interaction=None)
+    return Two(says=found.says, p_first=found.p_first, p_second=found.p_second, p_interaction=found.p_interaction)

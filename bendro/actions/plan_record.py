@@ -13,7 +13,7 @@ from sqlmodel import col
 
 from bendro.core.families import known
 from bendro.core.planning.draft import Draft
-from bendro.core.planning.plan import level_ids
+from bendro.core.planning.plan import all_level_ids
 from bendro.core.planning.record import locked_by_trials, plan_changes
 from bendro.core.planning.safety import cautions_of, check_safety, safety_mark
 from bendro.core.planning.upgrade import read_plan
@@ -92,7 +92,7 @@ def keep_honest(owned: Owned, study: Study, draft: Draft) -> bool:
 
 def _check_turns_stay(trials: Sequence[Row], after: Draft) -> None:
     """A level or a repeat that has trials is not taken out of the plan."""
-    gone = sorted({str(t["level"]) for t in trials} - set(level_ids(after.variable)))
+    gone = sorted({str(t["level"]) for t in trials} - all_level_ids(after))
     if gone:
         raise PlanLocked(f"{gone[0]} has trials, so it cannot be removed.", code="level_has_trials", where="variable.levels")
     last = max(int(t["block"]) for t in trials)

@@ -15,10 +15,10 @@ from bendro.core.measuring.derived import Worked
 from bendro.core.measuring.taking import Read, Taken, TimersBy, Told, take, understand
 from bendro.core.planning.draft import MOST_MEASURES, MOST_TIMERS, Draft, MeasureDraft, VariableDraft
 from bendro.core.planning.ideas import question_for
-from bendro.core.planning.plan import MOST_LEVELS, planned_levels, unreadable
+from bendro.core.planning.plan import MOST_LEVELS, planned_levels, settings_of, unreadable
 from bendro.core.readings.units import find_unit, quantities_of
 from bendro.core.record import BEHAVIOUR, ReadingRecord, TrialRecord
-from bendro.core.trials import Trial
+from bendro.core.trials import Level, Trial
 from bendro.files.trial_table import RESERVED, Column, Table, TableTrials, parse_table, take_trials, write_table
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
@@ -50,7 +50,7 @@ def study_table(owned: Owned, study_id: UUID) -> str:
     study = owned.get(Study, study_id)
     draft = plan_of(study)
     seen, _ = seen_trials(study, rows_of(owned, study_id))
-    columns = [*_trial_columns(seen), _level_column(draft), *_measure_columns(draft, seen), *_worked_out(owned, study, draft, seen)]
+    columns = [*_trial_columns(seen), *_level_columns(draft), *_measure_columns(draft, seen), *_worked_out(owned, study, draft, seen)]
     columns.append(_Out(head=BEHAVIOURS_IN, cell=lambda t: BETWEEN.join(t.behaviours)))
     columns += [_held_column(name) for name in dict.fromkeys(k for t in seen for k in t.conditions)]
     columns += [_other_column(name) for name in dict.fromkeys(name for t in seen for name, _ in t.row["others"])]
@@ -85,11 +85,22 @@ def _fault(t: TrialSeen) -> str:
     return own or ("practice" if t.place == "practice" else f"outside the plan: {t.why}" if t.place == "outside" else "")
 
 
-def _level_column(draft: Draft) -> _Out:
+def _level_columns(draft: Draft) -> list[_Out]:
+    """The setting of each trial; of two variables each in a column of its own."""
+    if draft.second is not None:
+        settings = settings_of(draft) if not unreadable(draft) else {}
+
+        def one(at: int, variable: VariableDraft) -> _Out:
+            return _Out(head=_head(variable.name, variable.unit), cell=lambda t: _plain(settings[t.row["level"]][at]) if t.row["level"] in settings else t.row["level"])
+
+        return [one(0, draft.variable), one(1, draft.second)]
     texts = {p.id: p.text for p in planned_levels(draft)} if not unreadable(draft) else {}
-    return _Out(
-        head=_head(draft.variable.name, draft.variable.unit), cell=lambda t: str(texts.get(t.row["level"], t.row["level"])).replace("−", "-")
-    )
+    head = _head(draft.variable.name, draft.variable.unit)
+    return [_Out(head=head, cell=lambda t: str(texts.get(t.row["level"], t.row["level"])).replace("−", "-"))]
+
+
+def _plain(level: Level) -> str:
+    return level if isinstance(level, str) else f"{level:.10g}"
 
 
 def _head(name: str, unit: str) -> str:

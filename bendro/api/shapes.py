@@ -311,12 +311,22 @@ class StraighterOut(Answered):
     says: str
 
 
+class TwoOut(Answered):
+    """Two planned variables: p of each and of their interaction, None where it cannot be weighed yet."""
+
+    says: str
+    p_first: float | None
+    p_second: float | None
+    p_interaction: float | None
+
+
 class BesideOut(Answered):
     """What stands beside the numbers: ladders of specimens, behaviours by level, straightness against distance."""
 
     ladders: list[LadderOut]
     behaviours: list[BehavioursOut]
     straighter: list[StraighterOut]
+    two: TwoOut | None
 
 
 class RunOut(Answered):

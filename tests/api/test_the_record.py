@@ -297,3 +297,32 @@ def test_a_measure_of_words_that_the_table_does_not_explain_waits_for_its_line(t
     study = teacher.ok("POST", "/api/tables/study", json=body)
     assert "survived_line" in {p["code"] for p in study["problems"]}
     assert teacher.http.get(f"/api/studies/{study['id']}/analysis").json()["code"] == "plan_not_ready"
+
+
+def test_two_variables_when_they_are_planned(teacher: TeacherClient) -> None:
+    second = {"name": "band", "kind": "name", "quantity": "number", "unit": "", "levels": ["thin", "thick"]}
+    variable = {"name": "pull-back", "kind": "number", "quantity": "length", "unit": "cm", "levels": ["4", "8"]}
+    study = new_study(teacher, variable=variable, second=second, limits=[{"on": "variable", "name": "", "value": "12 cm"}])
+    assert [(lv["id"], lv["label"]) for lv in study["levels"]] == [("4 × thin", "4 cm, thin"), ("4 × thick", "4 cm, thick"), ("8 × thin", "8 cm, thin"), ("8 × thick", "8 cm, thick")]
+    assert study["planned"] == 12
+    far = {"4 × thin": 2.0, "4 × thick": 2.1, "8 × thin": 3.0, "8 × thick": 5.0}  # thick matters only with much pull
+    for n, (level, base) in enumerate((lv, b + 0.04 * k) for k in range(3) for lv, b in far.items()):
+        put(teacher, study, trial_body(level, f"{base:.2f}", block=n // 4 + 1, released_at=f"2026-05-04T10:{n:02d}:00Z"))
+    found = get(teacher, study, "/analysis")
+    assert (found["factor"]["name"], [lv["level"] for lv in found["levels"]]) == ("pull-back and band", ["4 cm, thin", "4 cm, thick", "8 cm, thin", "8 cm, thick"])
+    two = get(teacher, study, "/beside")["two"]
+    assert two["says"].startswith("What pull-back does depends on band")
+    assert two["p_interaction"] < 0.001
+    table = list(csv.DictReader(io.StringIO(get(teacher, study, "/trials.csv").lstrip("\ufeff"))))
+    assert {(row["pull-back (cm)"], row["band"]) for row in table} == {("4", "thin"), ("4", "thick"), ("8", "thin"), ("8", "thick")}
+    # a combination that has trials is not taken out, and what both mean stays
+    for change in ({**second, "levels": ["thin"]}, {**second, "name": "colour"}, None):
+        answer = teacher.http.patch(f"/api/studies/{study['id']}", json={"version": study["version"], "draft": {**study["draft"], "second": change}})
+        assert answer.json()["code"] in ("plan_locked", "level_has_trials")
+
+
+def test_two_variables_have_limits_too(teacher: TeacherClient) -> None:
+    many = {"name": "band", "kind": "name", "levels": [f"band {n}" for n in range(9)]}
+    for change, code in ((many, "levels_many"), ({**many, "name": "pull-back", "levels": ["a", "b"]}, "variable_twice"), ({**many, "levels": ["a"]}, "levels_few")):
+        study = new_study(teacher, run=False, second=change)
+        assert code in {p["code"] for p in study["problems"] if p["where"].startswith("second")}, code

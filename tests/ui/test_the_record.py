@@ -297,3 +297,19 @@ def test_what_is_at_work_in_the_family_stands_on_ask_at_the_reading_level(signed
     expect(part).to_contain_text("Which falls slowest, and why?")
     expect(part).to_contain_text("Do your three timers agree?")
     no_violations(page)
+
+
+def test_a_second_variable_is_planned_as_combinations(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Two variables", run=False)
+    go(page, app, study, "plan")
+    page.get_by_role("button", name="Add a second variable").click()
+    page.get_by_label("Second variable", exact=True).select_option("projectile")
+    page.get_by_label(re.compile("Levels of the second variable")).fill("felt bag, cork")
+    expect(page.get_by_text("6 combinations, each run 3 times.")).to_be_visible()
+    saved(page)
+    assert teacher.ok("GET", f"/api/studies/{study['id']}")["planned"] == 18
+    no_violations(page)
+    page.get_by_role("button", name="Remove the second variable").click()
+    saved(page)
+    assert teacher.ok("GET", f"/api/studies/{study['id']}")["planned"] == 9

@@ -232,6 +232,7 @@ class Draft(Typed):
     could_change: list[Idea] = Field(default=[], max_length=MOST_IDEAS)
     could_measure: list[Idea] = Field(default=[], max_length=MOST_IDEAS)
     variable: VariableDraft = VariableDraft()
+    second: VariableDraft | None = None
     measures: list[MeasureDraft] = Field(default=[MeasureDraft(id="m1")], min_length=1, max_length=MOST_MEASURES)
     derived: list[DerivedDraft] = Field(default=[], max_length=MOST_DERIVED)
     payloads: list[Annotated[str, Field(max_length=30)]] = Field(default=[], max_length=MOST_PAYLOADS)

@@ -100,7 +100,7 @@ def _time(draft: Draft, practice: int, lanes: int, drops: int) -> LessonTime | N
     if seconds_of_trial(draft) <= 0 or t.trials_min <= 0:
         return None
     return lesson_time(
-        levels=len(draft.variable.levels),
+        levels=len(draft.variable.levels) * (len(draft.second.levels) if draft.second is not None else 1),
         repeats=draft.repeats,
         lanes=lanes,
         setup_s=t.setup_s,

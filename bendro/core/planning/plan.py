@@ -19,7 +19,7 @@ from .order import Turn, turns
 from .problem import Problem
 from .safety import check_safety
 
-MOST_LEVELS, MOST_REPEATS, MOST_GROUPS = 24, 50, 60
+MOST_LEVELS, MOST_REPEATS, MOST_GROUPS, MOST_ID = 24, 50, 60, 60
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,7 +43,7 @@ def unreadable(draft: Draft) -> tuple[Problem, ...]:
 
 
 def _check_test(draft: Draft) -> list[Problem]:
-    found = [*_check_words(draft), *_check_levels(draft)]
+    found = [*_check_words(draft), *_check_levels(draft), *_check_second(draft)]
     for at, measure in enumerate(draft.measures):
         found += _check_measure(measure, f"measures.{at}")
     found += _check_measures(draft)
@@ -191,6 +191,27 @@ def _check_levels(draft: Draft) -> list[Problem]:
     return found + _ask_about_range(draft, seen)
 
 
+def _check_second(draft: Draft) -> list[Problem]:
+    """A second variable: its own levels, every combination of both as a level, and no more than can be run."""
+    if draft.second is None:
+        return []
+    found = [
+        Problem(code=p.code, where=p.where.replace("variable", "second", 1), says=p.says, grave=p.grave)
+        for p in _check_levels(draft.model_copy(update={"variable": draft.second, "family": ""}))
+    ]
+    if said(draft.second.name) == said(draft.variable.name) and draft.second.name.strip():
+        found.append(Problem(code="variable_twice", where="second.name", says="Both variables have the same name."))
+    many = len(draft.variable.levels) * len(draft.second.levels)
+    if many > MOST_LEVELS:
+        says = f"{len(draft.variable.levels)} × {len(draft.second.levels)} are {many} combinations; at most {MOST_LEVELS} can be run. Take fewer levels."
+        found.append(Problem(code="levels_many", where="second.levels", says=says))
+    if any(len(one) > MOST_ID for one in all_level_ids(draft)):
+        found.append(Problem(code="level_long", where="second.levels", says=f"The names of two levels have more than {MOST_ID - 3} characters together; shorten them."))
+    if draft.study_kind != "fair_test":
+        found.append(Problem(code="second_not_fair", where="second.name", says="Two variables are for a fair test; a contest or design rounds has one."))
+    return found
+
+
 def _ask_about_range(draft: Draft, seen: dict[Level, str]) -> list[Problem]:
     if not known(draft.family):
         return []
@@ -239,8 +260,35 @@ def level_of(variable: VariableDraft, text: str) -> PlannedLevel:
 
 def planned_levels(draft: Draft) -> tuple[PlannedLevel, ...]:
     """The levels of a draft that has passed `check`, each with its identity."""
-    ids = level_ids(draft.variable)
-    return tuple(replace(level_of(draft.variable, text), id=one) for text, one in zip(draft.variable.levels, ids, strict=True))
+    first = _levels_of(draft.variable)
+    if draft.second is None:
+        return first
+    return tuple(together(draft, a, b) for a in first for b in _levels_of(draft.second))
+
+
+def _levels_of(variable: VariableDraft) -> tuple[PlannedLevel, ...]:
+    return tuple(replace(level_of(variable, text), id=one) for text, one in zip(variable.levels, level_ids(variable), strict=True))
+
+
+def together(draft: Draft, a: PlannedLevel, b: PlannedLevel) -> PlannedLevel:
+    """One setting of two variables, as it is called at the lane: "20 cm, felt"."""
+    assert draft.second is not None  # only asked where there are two
+    text = f"{level_label(a.level, draft.variable.unit)}, {level_label(b.level, draft.second.unit)}"
+    return PlannedLevel(text=text, level=text, id=f"{a.id} × {b.id}")
+
+
+def settings_of(draft: Draft) -> dict[str, tuple[Level, Level]]:
+    """For a plan of two variables, the two settings of each level by its identity; empty for a plan of one."""
+    if draft.second is None:
+        return {}
+    return {together(draft, a, b).id: (a.level, b.level) for a in _levels_of(draft.variable) for b in _levels_of(draft.second)}
+
+
+def all_level_ids(draft: Draft) -> frozenset[str]:
+    """The identities of every level that trials of this draft can be of, readable or not."""
+    if draft.second is None:
+        return frozenset(level_ids(draft.variable))
+    return frozenset(f"{a} × {b}" for a in level_ids(draft.variable) for b in level_ids(draft.second))
 
 
 def level_ids(variable: VariableDraft) -> tuple[str, ...]:

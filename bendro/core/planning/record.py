@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from .draft import Draft
+from .draft import Draft, VariableDraft
 
 _WORDS = {
     "question": "the question",
@@ -17,6 +17,7 @@ _WORDS = {
     "study_kind": "the kind of study",
     "variable": "the variable",
     "variable.levels": "the levels",
+    "second": "the second variable",
     "measures": "the measures",
     "measures.rule": "the measuring rule",
     "measures.timers": "the number of timers",
@@ -137,7 +138,7 @@ def locked_by_trials(before: Draft, after: Draft) -> PlanChanged | None:
             "variable.unit",
             "family",
             "measures",
-        ):
+        ) or (change.where == "second" and (before.second is None or after.second is None or _meaning(before.second) != _meaning(after.second))):
             return change
         if change.where in ("survival", "study_kind") and change.was != "nothing":
             return change
@@ -148,6 +149,10 @@ def locked_by_trials(before: Draft, after: Draft) -> PlanChanged | None:
         if was != now:
             return PlanChanged(where=f"drop.{name}", name=_WORDS["drop"], was=_said(was), now=_said(now))
     return None
+
+
+def _meaning(variable: VariableDraft) -> tuple[str, ...]:
+    return variable.name, variable.kind, variable.quantity, variable.unit
 
 
 def _measures_locked(before: Draft, after: Draft) -> PlanChanged | None:

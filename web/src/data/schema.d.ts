@@ -870,6 +870,7 @@ export interface components {
             ladders: components["schemas"]["LadderOut"][];
             /** Straighter */
             straighter: components["schemas"]["StraighterOut"][];
+            two: components["schemas"]["TwoOut"] | null;
         };
         /**
          * Binding
@@ -1343,6 +1344,7 @@ export interface components {
              *     }
              */
             rules: components["schemas"]["RulesDraft"];
+            second?: components["schemas"]["VariableDraft"] | null;
             /**
              * Start Line
              * @default
@@ -4047,6 +4049,20 @@ export interface components {
             level: string;
             /** Position */
             position: number;
+        };
+        /**
+         * TwoOut
+         * @description Two planned variables: p of each and of their interaction, None where it cannot be weighed yet.
+         */
+        TwoOut: {
+            /** P First */
+            p_first: number | null;
+            /** P Interaction */
+            p_interaction: number | null;
+            /** P Second */
+            p_second: number | null;
+            /** Says */
+            says: string;
         };
         /** UndoBody */
         UndoBody: {

@@ -17,6 +17,7 @@ import { PlanTabs } from './PlanTabs'
 import { sayings } from '../../planning/problems'
 import { RehearsalPart } from './RehearsalPart'
 import { SafetyPart } from './SafetyPart'
+import { SecondPart } from './SecondPart'
 import { VariablePart } from './VariablePart'
 import { EVIDENCE, expectations, KINDS, ORDERS, pairs, RESULTS } from '../../planning/words'
 
@@ -94,9 +95,10 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
             n="2"
             title="The one thing to change"
             says={`${draft.variable.name}: ${study.levels.map((l) => l.label).join(', ')}`}
-            missing={missing('variable') || unlimited}
+            missing={missing('variable', 'second') || unlimited}
           >
             <VariablePart {...part} family={family} problems={study.problems} ahead={ahead} study={study} />
+            <SecondPart {...part} family={family} />
           </Fold>
           <Fold n="3" title="What is measured" says={measuredSays(draft)} missing={missing('measures', 'drop', 'survival', 'payloads', 'margin')}>
             <MeasuresPart {...part} family={family} />

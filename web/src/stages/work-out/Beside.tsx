@@ -5,6 +5,7 @@ import type { SeenTrial } from '../../machines/turns'
 import { Shape } from '../../parts/parts'
 import type { HowAsked } from './How'
 
+const chance = (p: number) => (p < 0.001 ? 'below 0.001' : `= ${p.toPrecision(2)}`)
 const share = (v: number) => `${Math.round(100 * v)} %`
 
 /** Survived of how many at each level, with the interval that so few allow. */
@@ -112,6 +113,18 @@ export function BesidePart({ study, beside }: { study: Study; beside: Beside | u
   const words = [...new Set(beside.behaviours.flatMap((b) => b.words.map((w) => w.word)))]
   return (
     <>
+      {beside.two ? (
+        <section aria-label="Two variables" className="mt-8" data-two>
+          <h2 className="mb-2 text-[1.5rem]">Does one depend on the other?</h2>
+          <p className="m-0 text-[1.1rem]">{beside.two.says}</p>
+          {beside.two.p_first === null || beside.two.p_second === null ? null : (
+            <p className="num m-0 mt-1 text-quiet">
+              {study.draft.variable.name}: p {chance(beside.two.p_first)}; {study.draft.second?.name}: p {chance(beside.two.p_second)} (two-way analysis of
+              variance).
+            </p>
+          )}
+        </section>
+      ) : null}
       {beside.straighter.length ? (
         <section aria-label="Straighter without losing distance" className="mt-8 print:break-inside-avoid" data-straighter>
           <h2 className="mb-2 text-[1.5rem]">Straighter without losing distance</h2>
