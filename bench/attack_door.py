@@ -108,7 +108,7 @@ def _wild(chance: random.Random, depth: int = 0) -> Any:
     if kind == 7:
         return [_wild(chance, depth + 1) for _ in range(chance.randrange(4))]
     if kind == 8:
-        return {chance.choice(["id", "texts", "level", "draft", "x"]): _wild(chance, depth + 1) for _ in range(chance.randrange(4))}
+        return {chance.choice(["id", "readings", "level", "draft", "x"]): _wild(chance, depth + 1) for _ in range(chance.randrange(4))}
     return [None, True, 0, -(2**70), 1e308, "".join(chance.choices(_PIECES, k=3)), "\u0000"][kind]
 
 

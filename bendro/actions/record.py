@@ -6,7 +6,7 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from functools import lru_cache
 from typing import Any
 from uuid import UUID, uuid5
@@ -66,11 +66,20 @@ class Save:
     given: TrialRecord
     now: datetime
 
+    @property
+    def released_at(self) -> datetime:
+        """When it was released, by the server's clock. Raises Refused for a time that no clock of a school could tell."""
+        off = self.given.clock_off_s(self.now)
+        try:
+            return _storable_time(self.given.released_at + timedelta(seconds=off))
+        except OverflowError:
+            return _storable_time(self.given.released_at)
+
     def looks(self) -> dict[str, Any]:
         """What the look needs. Raises Refused for a release that no clock of a school could tell."""
         return {
             "study_id": self.study_id, "workspace_id": self.workspace_id, "trial_id": self.trial_id, "revision": self.given.revision,
-            "block": self.given.block, "level": self.given.level, "released_at": _storable_time(self.given),
+            "block": self.given.block, "level": self.given.level, "released_at": self.released_at,
         }  # fmt: skip
 
     def judge(self, seen: Row[Any]) -> Write:
@@ -142,14 +151,14 @@ def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, 
     raise NotFound("trial")  # the id is another workspace's
 
 
-def _storable_time(given: TrialRecord) -> datetime:
-    if not FIRST_YEAR <= given.released_at.year <= LAST_YEAR:
+def _storable_time(released: datetime) -> datetime:
+    if not FIRST_YEAR <= released.year <= LAST_YEAR:
         raise Refused(
-            f"The clock of this device says the year {given.released_at.year}. Set its date, or write the trial down again.",
+            f"The clock of this device says the year {released.year}. Set its date, or write the trial down again.",
             code="release_year",
             where="released_at",
         )
-    return given.released_at
+    return released
 
 
 def _check_run(run_mark: str | None, version: int, mark: str, given: TrialRecord) -> None:
@@ -169,7 +178,6 @@ def _check_run(run_mark: str | None, version: int, mark: str, given: TrialRecord
 def checked(draft: Draft, given: TrialRecord) -> tuple[TrialRecord, list[tuple[ReadingRecord, Read | None]]]:
     """The trial with its readings understood. A void trial keeps what was written even where it is no reading. Raises Refused,
     ReadingRefused."""
-    _storable_time(given)
     if given.state == "void" and not given.fault.strip():
         raise Refused("A void trial needs its fault named: what went wrong?", code="fault_missing", where="fault")
     read: list[tuple[ReadingRecord, Read | None]] = []
@@ -226,10 +234,10 @@ def _fits(draft: Draft, readings: Sequence[tuple[ReadingRecord, Read | None]]) -
 
 def _row(save: Save, trial: TrialRecord, outside: str, others: Sequence[Sequence[str]] = ()) -> dict[str, Any]:
     return {
-        **trial.model_dump(mode="json", exclude={"group", "readings", "conditions", "placed", "fault", "released_at"}),
+        **trial.model_dump(mode="json", exclude={"group", "readings", "conditions", "placed", "fault", "released_at", "sent_at"}),
         "id": str(save.trial_id), "workspace_id": str(save.workspace_id), "study_id": str(save.study_id), "group_label": trial.group,
         "fault": trial.fault.strip(), "conditions_id": None if not trial.conditions else str(conditions_id(save.study_id, trial.conditions)),
-        "outside": outside, "others": [list(pair) for pair in others], "released_at": trial.released_at.isoformat(),
+        "outside": outside, "others": [list(pair) for pair in others], "released_at": save.released_at.isoformat(),
         "by": None if save.by is None else str(save.by), "received_at": save.now.isoformat(),
     }  # fmt: skip
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, cast
 from uuid import UUID
 
+from sqlalchemy import CursorResult
 from sqlmodel import col, select
 
 from bendro.core.measuring.drops import Bracket, Drop, bracket
@@ -126,21 +127,28 @@ class Held:
     conditions: Mapping[UUID, Mapping[str, str]]
 
 
+def _rows(found: CursorResult[Any]) -> list[dict[str, Any]]:
+    names = list(found.keys())
+    return [dict(zip(names, row, strict=True)) for row in found]
+
+
 def rows_of(owned: Owned, study_id: UUID, *, taken_back: bool = False) -> Held:
     """The rows of a study; those that were taken back only when they are asked for."""
     state = TrialRow.state == "withdrawn" if taken_back else TrialRow.state != "withdrawn"
     mine = (TrialRow.workspace_id == owned.workspace_id, TrialRow.study_id == study_id, state)
-    trials = owned.session.execute(select(*_COLUMNS).where(*mine).order_by(TrialRow.released_at, TrialRow.id)).mappings().all()
-    readings = owned.session.execute(
+    # by the connection, not the session: ten thousand rows are no objects of a mapper
+    connection = owned.session.connection()
+    trials = _rows(connection.execute(select(*_COLUMNS).where(*mine).order_by(TrialRow.released_at, TrialRow.id)))
+    readings = connection.execute(
         select(*_READING_COLUMNS).where(ReadingRow.trial_id == TrialRow.id, *mine).order_by(ReadingRow.trial_id, ReadingRow.payload)
-    ).mappings()
+    )
     by_trial: dict[UUID, list[Row]] = {}
-    for r in readings:
-        by_trial.setdefault(r["trial_id"], []).append(dict(r))
+    for r in _rows(readings):
+        by_trial.setdefault(r["trial_id"], []).append(r)
     held: dict[UUID, Mapping[str, str]] = {}
     if any(t["conditions_id"] for t in trials):
         held = {c.id: c.held for c in owned.all(owned.select(Conditions).where(Conditions.study_id == study_id))}
-    return Held(trials=[dict(t) for t in trials], readings=by_trial, conditions=held)
+    return Held(trials=trials, readings=by_trial, conditions=held)
 
 
 def seen_trials(study: Study, held: Held) -> tuple[list[TrialSeen], Stock]:

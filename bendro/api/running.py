@@ -34,7 +34,7 @@ router = APIRouter(prefix="/api", tags=["running"])
 _SAME = ("block", "level", "person", "device", "version", "specimen", "rung", "practice", "state", "fault", "note", "revision")
 
 
-def _out(seen: TrialSeen, work: Deriving | None) -> dict[str, Any]:
+def _out(seen: TrialSeen, work: Deriving | None, *, clock_off_s: float = 0.0) -> dict[str, Any]:
     """A trial as `TrialOut` has it. Built by hand: a page of ten thousand is not checked a second time on its way out."""
     row, released = seen.row, seen.row["released_at"]
     return {
@@ -48,6 +48,7 @@ def _out(seen: TrialSeen, work: Deriving | None) -> dict[str, Any]:
         "number": seen.number,
         "place": seen.place,
         "why": seen.why,
+        "clock_off_s": clock_off_s,
     }
 
 
@@ -130,7 +131,7 @@ async def _plain_save(
     if (await connection.execute(write.statement, write.values)).first() is None:
         return None
     await connection.commit()
-    return _out(trials.seen_at_once(write.draft, write.kept, given.conditions), None)
+    return _out(trials.seen_at_once(write.draft, write.kept, given.conditions), None, clock_off_s=given.clock_off_s(now))
 
 
 def _saved(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None, now: datetime) -> dict[str, Any]:
@@ -138,7 +139,7 @@ def _saved(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None
         me = who(session, token, now=now)
         mine = Owned(session, me.workspace_id, by=me.account_id)
         kept = record.put_trial(mine, study_id, trial_id, given, now=now)
-        return _out(trials.one_trial(mine, study_id, kept, given.conditions), _work(mine, study_id))
+        return _out(trials.one_trial(mine, study_id, kept, given.conditions), _work(mine, study_id), clock_off_s=given.clock_off_s(now))
 
 
 @router.get("/studies/{study_id}/trials/{trial_id}/history", operation_id="trial_history")

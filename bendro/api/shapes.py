@@ -436,7 +436,8 @@ class WorkedOut(Answered):
 
 class TrialOut(Answered):
     """number: in the order of release. place: whether it fills a turn of the plan, is a further one of the same turn, stands
-    outside the plan, or is a practice; why: the reason then."""
+    outside the plan, or is a practice; why: the reason then. clock_off_s: in the answer to a save, by how many seconds the device's
+    clock is slow (0 within a minute)."""
 
     id: UUID
     block: int
@@ -459,6 +460,7 @@ class TrialOut(Answered):
     number: int
     place: Literal["turn", "extra", "outside", "practice"]
     why: str
+    clock_off_s: float
 
 
 class TrialChangeOut(Answered):

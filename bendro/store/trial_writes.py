@@ -49,14 +49,14 @@ ADD = text(
     + "select id from e"
 )
 
-#: A later revision of a trial: the row and its readings are replaced, except for what only the first writing knows.
+#: A later revision of a trial: the row and its readings are replaced, except for what only the first writing knows (when it was released).
 CHANGE = text(
     f"with {_CONDITIONS},"
     "n as (select * from jsonb_populate_record(null::trial, cast(:trial as jsonb))),"
     "t as (update trial o set block = n.block, level = n.level, group_label = n.group_label, person = n.person, device = n.device,"
     " version = n.version, specimen = n.specimen, rung = n.rung, practice = n.practice, conditions_id = n.conditions_id, state = n.state,"
     " fault = n.fault, note = n.note, outside = case when :placed then '' else o.outside end, plan_version = n.plan_version,"
-    " released_at = n.released_at, revision = n.revision, by = n.by, received_at = n.received_at"
+    " revision = n.revision, by = n.by, received_at = n.received_at"
     " from n where o.id = n.id and o.revision < n.revision returning o.id),"
     "w as (select * from jsonb_populate_recordset(null::reading, cast(:readings as jsonb))),"
     "d as (delete from reading o using t where o.trial_id = t.id"

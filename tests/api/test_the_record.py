@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import uuid4
 
@@ -326,3 +327,24 @@ def test_two_variables_have_limits_too(teacher: TeacherClient) -> None:
     for change, code in ((many, "levels_many"), ({**many, "name": "pull-back", "levels": ["a", "b"]}, "variable_twice"), ({**many, "levels": ["a"]}, "levels_few")):
         study = new_study(teacher, run=False, second=change)
         assert code in {p["code"] for p in study["problems"] if p["where"].startswith("second")}, code
+
+
+def test_a_tablet_whose_clock_is_wrong_is_told_and_its_trials_stand_at_the_right_time(teacher: TeacherClient) -> None:
+    study = new_study(teacher)
+    now = datetime.now(UTC)
+    right = put(teacher, study, trial_body("4", "2.0", released_at=now.isoformat(), sent_at=now.isoformat()))
+    assert right["clock_off_s"] == 0
+    slow = now - timedelta(days=365)  # a year behind: released ten seconds before it was sent
+    body = trial_body("6", "3.0", released_at=(slow - timedelta(seconds=10)).isoformat(), sent_at=slow.isoformat())
+    trial = str(uuid4())
+    told = put(teacher, study, body, id=trial)
+    assert told["clock_off_s"] == pytest.approx(365 * 86_400, abs=5)
+    assert abs((datetime.fromisoformat(told["released_at"]) - now).total_seconds() + 10) < 5
+    assert put(teacher, study, {**body, "sent_at": (slow + timedelta(seconds=3)).isoformat()}, id=trial)["revision"] == 1  # sent again
+    # changed later, by a device whose clock is right: when it was released stays
+    later = put(teacher, study, {**body, "released_at": told["released_at"], "note": "gusty", "revision": 2}, id=trial)
+    assert later["released_at"] == told["released_at"]
+    fast = now + timedelta(days=200 * 365)
+    ahead = put(teacher, study, trial_body("8", "4.0", released_at=fast.isoformat(), sent_at=fast.isoformat()))
+    assert ahead["clock_off_s"] < -100 * 365 * 86_400
+    assert abs((datetime.fromisoformat(ahead["released_at"]) - now).total_seconds()) < 5

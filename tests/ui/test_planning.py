@@ -108,10 +108,7 @@ def test_a_class_plans_a_parachute_test_by_keyboard_alone(signed_in: tuple[Page,
     expect(aside.locator("[data-finding=prediction_missing]")).to_have_count(0)
 
     # the limit, and the sign-off by role
-    tab_to(page, "Set a limit")
-    page.keyboard.press("Enter")
-    page.keyboard.press("Shift+Tab")
-    page.keyboard.press("Shift+Tab")
+    tab_to(page, "Your limit on drop height: never above")
     page.keyboard.type("quite high")
     expect(page.get_by_text("is not a limit").first).to_be_visible()
     page.keyboard.press("ControlOrMeta+a")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from datetime import UTC, datetime
 from typing import Any
 
 import pytest
@@ -313,3 +314,19 @@ def test_a_second_variable_is_planned_as_combinations(signed_in: tuple[Page, Tea
     page.get_by_role("button", name="Remove the second variable").click()
     saved(page)
     assert teacher.ok("GET", f"/api/studies/{study['id']}")["planned"] == 9
+
+
+def test_a_tablet_with_a_wrong_clock_is_told_so(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Slow clock")
+    page.add_init_script(
+        """{ const off = 365 * 86400000, Real = Date
+        globalThis.Date = class extends Real { constructor(...a) { if (a.length) super(...a); else super(Real.now() - off) } static now() { return Real.now() - off } } }"""
+    )
+    lane(page, app, study)
+    page.keyboard.type("4.52")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-clock]")).to_have_text("This device’s clock is 365 days slow. Bendro puts the times right; set it when you can.")
+    (trial,) = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
+    assert trial["released_at"][:4] == str(datetime.now(UTC).year)
+    no_violations(page)

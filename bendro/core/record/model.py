@@ -12,6 +12,8 @@ from ..planning.draft import MOST_PAYLOADS, Typed
 #: The identity under which a trial's behaviour words are read, whatever the plan measures.
 BEHAVIOUR = "behaviour"
 MOST_READINGS = 48
+#: A clock that is wrong by more than this is told, and the release is put right by it.
+CLOCK_S = 60.0
 Word = Annotated[str, Field(max_length=60)]
 State = Literal["kept", "void", "withdrawn"]
 HowTaken = Literal["typed", "pressed", "table"]
@@ -39,7 +41,7 @@ class TrialRecord(Typed):
     """A trial as it is given. level: the identity of a level of the plan. version: of the device. specimen: which of several alike was
     released. rung: the height of a drop, as written. practice: recorded, never counted. conditions: how the held things stood, as last
     confirmed. placed: the teacher puts it in the plan at this block and level. plan_version: of the study under which it was written,
-    None where it is not known. revision: 1, and one more for each change made to it."""
+    None where it is not known. sent_at: the device's own time when it was sent, by which a clock that is wrong is known. revision: 1, and one more for each change made to it."""
 
     block: int = Field(ge=1, le=100_000)
     level: str = Field(min_length=1, max_length=60)
@@ -58,6 +60,7 @@ class TrialRecord(Typed):
     placed: bool = False
     plan_version: int | None = Field(default=None, ge=1, le=2**31 - 1)
     released_at: datetime
+    sent_at: datetime | None = None
     revision: int = Field(default=1, ge=1, le=1_000_000)
 
     @field_validator("readings")
@@ -71,9 +74,14 @@ class TrialRecord(Typed):
         """The reading of a measure, or None when nothing was written for it."""
         return next((r for r in self.readings if (r.measure, r.payload) == (measure_id, payload) and r.written), None)
 
+    def clock_off_s(self, received: datetime) -> float:
+        """By how many seconds the device's clock is slow (fast where negative); 0 within a minute, which a school's clocks are."""
+        off = 0.0 if self.sent_at is None else (received - self.sent_at).total_seconds()
+        return off if abs(off) > CLOCK_S else 0.0
+
     def meant(self) -> dict[str, Any]:
         """What it says, as it lies in the history: without what only sending needs, and without empty readings."""
-        said = self.model_dump(mode="json", exclude={"revision", "plan_version"})
+        said = self.model_dump(mode="json", exclude={"revision", "plan_version", "sent_at"})
         return {**said, "readings": [r.model_dump(mode="json") for r in self.readings if r.written], "released_at": self.released_at.isoformat()}
 
 

@@ -3934,6 +3934,8 @@ export interface components {
              * @default
              */
             rung: string;
+            /** Sent At */
+            sent_at?: string | null;
             /**
              * Specimen
              * @default
@@ -3979,11 +3981,14 @@ export interface components {
         /**
          * TrialOut
          * @description number: in the order of release. place: whether it fills a turn of the plan, is a further one of the same turn, stands
-         *     outside the plan, or is a practice; why: the reason then.
+         *     outside the plan, or is a practice; why: the reason then. clock_off_s: in the answer to a save, by how many seconds the device's
+         *     clock is slow (0 within a minute).
          */
         TrialOut: {
             /** Block */
             block: number;
+            /** Clock Off S */
+            clock_off_s: number;
             /** Conditions */
             conditions: {
                 [key: string]: string;

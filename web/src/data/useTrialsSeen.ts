@@ -41,6 +41,7 @@ export function useTrialsSeen(study: Study, stored: readonly Trial[]): SeenTrial
         number: known?.number ?? 0,
         place: stands,
         why: known?.why ?? '',
+        clock_off_s: 0,
         state: body.state ?? 'kept',
         fault: body.fault ?? '',
         note: body.note ?? '',

@@ -1,12 +1,12 @@
 import { api, ask, Refusal, type RunBody, type Study, type Trial, type TrialBody } from '../data/api'
 import { copyGet, type Waiting, waitingAdd, waitingAll, waitingDrop, waitingPut } from '../data/keep'
 
-export type QueueState = { waiting: readonly Waiting[]; sending: 'idle' | 'now' | 'away' | 'signed_out'; loaded: boolean }
+export type QueueState = { waiting: readonly Waiting[]; sending: 'idle' | 'now' | 'away' | 'signed_out'; loaded: boolean; clockOffS: number }
 
 /** Keeps every write in the browser until the server has acknowledged it; sends in order, again and again, never twice
  *  over: each write carries its own id and revision, so that sending again changes nothing. */
 export class SaveQueue {
-  #state: QueueState = { waiting: [], sending: 'idle', loaded: false }
+  #state: QueueState = { waiting: [], sending: 'idle', loaded: false, clockOffS: 0 }
   #heard = new Set<() => void>()
   #timer: ReturnType<typeof setTimeout> | undefined
   #pause = 1_000
@@ -88,7 +88,9 @@ export class SaveQueue {
         this.onOpened(w.studyId, opened as Study) // the client widens tuples to arrays; the document says tuples
       } else {
         const path = { study_id: w.studyId, trial_id: w.id }
-        answer = await ask(api.PUT('/api/studies/{study_id}/trials/{trial_id}', { params: { path }, body: w.body as TrialBody }))
+        answer = await ask(
+          api.PUT('/api/studies/{study_id}/trials/{trial_id}', { params: { path }, body: { ...(w.body as TrialBody), sent_at: new Date().toISOString() } }),
+        )
       }
     } catch (why) {
       if (!(why instanceof Refusal)) throw why
@@ -100,6 +102,7 @@ export class SaveQueue {
       this.#set({ waiting: this.#state.waiting.map((x) => (x.seq === w.seq ? told : x)) })
       return true
     }
+    if (answer && answer.clock_off_s !== this.#state.clockOffS) this.#set({ clockOffS: answer.clock_off_s ?? 0 })
     this.onSaved(w, answer)
     if (w.seq !== undefined) await waitingDrop(w.seq)
     this.#set({ waiting: this.#state.waiting.filter((x) => x.seq !== w.seq) })

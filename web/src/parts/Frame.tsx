@@ -180,9 +180,16 @@ function Password() {
   )
 }
 
+/** A time as it is said, to its largest part. */
+function inWords(seconds: number): string {
+  const [n, word] = seconds >= 2 * 86_400 ? [seconds / 86_400, 'day'] : seconds >= 7_200 ? [seconds / 3_600, 'hour'] : [seconds / 60, 'minute']
+  const whole = Math.round(n)
+  return `${whole} ${word}${whole === 1 ? '' : 's'}`
+}
+
 /** What is not yet on the server, always in sight; opens to mend what was refused. */
 function WaitingNote() {
-  const { waiting, sending } = useQueue()
+  const { waiting, sending, clockOffS } = useQueue()
   const [open, setOpen] = useState(false)
   const refused = waiting.filter((w) => w.refused)
   const words =
@@ -200,6 +207,10 @@ function WaitingNote() {
           <button type="button" className="btn btn-plain text-doubt" onClick={() => setOpen(true)}>
             {words}
           </button>
+        ) : clockOffS ? (
+          <span className="px-2 text-[0.92rem] font-semibold text-doubt" data-clock>
+            This device’s clock is {inWords(Math.abs(clockOffS))} {clockOffS > 0 ? 'slow' : 'fast'}. Bendro puts the times right; set it when you can.
+          </span>
         ) : null}
       </div>
       <Sheet open={open && waiting.length > 0} onClose={() => setOpen(false)} title="Waiting to send" wide>

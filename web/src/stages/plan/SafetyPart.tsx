@@ -24,6 +24,12 @@ export function SafetyPart({ draft, change, at, study, ahead, settled }: PartOf 
   const [open, setOpen] = useState(false)
   const limits = draft.limits ?? []
   const places = ahead?.limits ?? []
+  // what is needed is asked for outright, and stays in its place while it is written
+  const [held, setHeld] = useState<string[]>([])
+  const needed = places.filter((p) => p.needed && p.on !== 'variable' && !limitOn(draft, p)).map(placeKey)
+  const directKeys = [...new Set([...held, ...needed])]
+  if (directKeys.length > held.length) setHeld(directKeys)
+  const direct = places.filter((p) => directKeys.includes(placeKey(p)))
   const set = (i: number, part: Partial<Limit>) => change({ limits: limits.map((l, j) => (j === i ? { ...l, ...part } : l)) })
   const signed = study.sign_off
   const options = (limit: Limit) => [
@@ -51,21 +57,35 @@ export function SafetyPart({ draft, change, at, study, ahead, settled }: PartOf 
       )}
       <p className="m-0 text-quiet">Your school’s own risk assessment, local rules and qualified staff decide; this list does not replace them.</p>
       <div className="grid gap-3" id="limits">
-        {limits.map((limit, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a limit has no identity but its place
-          <div key={i} className="grid grid-cols-[1fr_8rem_auto] items-start gap-4">
-            <Pick label="Your limit on" value={limit.on ? placeKey(limit) : ''} options={options(limit)} onChange={(key) => choose(i, key)} />
-            <Line label="never above" says={at(`limits.${i}`)} value={limit.value ?? ''} placeholder="2 bar" onChange={(value) => set(i, { value })} />
-            <button
-              type="button"
-              className="btn btn-plain mt-5"
-              aria-label={`Remove the limit on ${places.find((p) => placeKey(p) === placeKey(limit))?.label ?? 'it'}`}
-              onClick={() => change({ limits: limits.filter((_, j) => j !== i) })}
-            >
-              ×
-            </button>
+        {direct.map((place) => (
+          <div key={placeKey(place)} className="max-w-96">
+            <Line
+              label={`Your limit on ${place.label}: never above`}
+              big
+              says={at(`limits.${limits.findIndex((l) => placeKey(l) === placeKey(place))}`)}
+              value={limitOn(draft, place)}
+              placeholder={`10 ${place.unit === 'count' ? '' : place.unit}`}
+              onChange={(value) => change(withLimit(draft, place, value))}
+            />
           </div>
         ))}
+        {limits.map((limit, i) =>
+          directKeys.includes(placeKey(limit)) ? null : (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a limit has no identity but its place
+            <div key={i} className="grid grid-cols-[1fr_8rem_auto] items-start gap-4">
+              <Pick label="Your limit on" value={limit.on ? placeKey(limit) : ''} options={options(limit)} onChange={(key) => choose(i, key)} />
+              <Line label="never above" says={at(`limits.${i}`)} value={limit.value ?? ''} placeholder="2 bar" onChange={(value) => set(i, { value })} />
+              <button
+                type="button"
+                className="btn btn-plain mt-5"
+                aria-label={`Remove the limit on ${places.find((p) => placeKey(p) === placeKey(limit))?.label ?? 'it'}`}
+                onClick={() => change({ limits: limits.filter((_, j) => j !== i) })}
+              >
+                ×
+              </button>
+            </div>
+          ),
+        )}
         {at('limits') ? <Says>{at('limits')}</Says> : null}
         <button
           type="button"
