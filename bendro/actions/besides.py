@@ -8,15 +8,19 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from bendro.core.errors import CoreError, TableRefused
+from bendro.core.judgement.ranking import Entrant, PlaceTaken, ranking
 from bendro.core.measuring.drops import Bracket, next_rung
+from bendro.core.measuring.taking import survived
 from bendro.core.planning.draft import Draft, MeasureDraft
+from bendro.core.planning.ideas import said
 from bendro.core.planning.plan import planned_levels, settings_of, unreadable
-from bendro.core.planning.safety import drop_heights
+from bendro.core.planning.safety import drop_heights, read_any
 from bendro.core.readings import read
 from bendro.core.statistics.landing import straighter_without_loss, two_variables
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
+from .building import versions_of
 from .plans import plan_of
 from .trials import TrialSeen, brackets_of, drops_of, on_rungs, rows_of, seen_trials
 
@@ -82,6 +86,7 @@ class Beside:
     behaviours: tuple[Behaviours, ...]
     straighter: tuple[Decision, ...]
     two: Two | None
+    places: tuple[PlaceTaken, ...]
 
 
 def beside(owned: Owned, study_id: UUID) -> Beside:
@@ -95,6 +100,7 @@ def beside(owned: Owned, study_id: UUID) -> Beside:
         behaviours=_behaviours(draft, seen) if ready else (),
         straighter=_straighter(draft, seen) if ready else (),
         two=_two(draft, seen) if ready else None,
+        places=_places(owned, study, draft, seen) if ready else (),
     )
 
 
@@ -169,3 +175,28 @@ def _two(draft: Draft, seen: Sequence[TrialSeen]) -> Two | None:
         says = why.says if isinstance(why, TableRefused) else "There are too few trials to weigh two variables."
         return Two(says=says, p_first=None, p_second=None, p_interaction=None)
     return Two(says=found.says, p_first=found.p_first, p_second=found.p_second, p_interaction=found.p_interaction)
+
+
+def _places(owned: Owned, study: Study, draft: Draft, seen: Sequence[TrialSeen]) -> tuple[PlaceTaken, ...]:
+    """The places of a contest by the rule agreed, where that is not the result of its levels."""
+    if draft.study_kind != "contest" or draft.rank == "result" or draft.measure.scale != "outcome":
+        return ()
+    newest = {said(v.row.device): v for v in versions_of(owned, study.id)}
+    brackets = brackets_of(draft, seen)
+    made = []
+    for p in planned_levels(draft):
+        climbs = [b.passed or 0.0 for (_, level), b in brackets.items() if level == p.id]
+        lived = [survived(draft.measure, r.words[0]) for t in seen if t.counts and t.row["level"] == p.id for r in t.readings if r.measure == draft.measure.id and r.words]
+        version = newest.get(said(p.text))
+        mass = None if version is None else read_any(version.draft.mass)
+        made.append(
+            Entrant(
+                name=p.text,
+                rung=max(climbs) if climbs else None,
+                mass=mass.to("g") if mass is not None and mass.quantity == "mass" else None,
+                cost=version.cost if version is not None and version.draft.used else None,
+                survived=sum(v is True for v in lived),
+                drops=len(lived),
+            )
+        )
+    return ranking(made, draft.rank, draft.drop.unit if draft.drop is not None else "")

@@ -51,6 +51,8 @@ def study_table(owned: Owned, study_id: UUID) -> str:
     draft = plan_of(study)
     seen, _ = seen_trials(study, rows_of(owned, study_id))
     columns = [*_trial_columns(seen), *_level_columns(draft), *_measure_columns(draft, seen), *_worked_out(owned, study, draft, seen)]
+    if any(r.taken == "pressed" for t in seen for r in t.readings):
+        columns.append(_Out(head="taken", cell=lambda t: ", ".join(dict.fromkeys(r.taken for r in t.readings if r.measure != BEHAVIOUR))))
     columns.append(_Out(head=BEHAVIOURS_IN, cell=lambda t: BETWEEN.join(t.behaviours)))
     columns += [_held_column(name) for name in dict.fromkeys(k for t in seen for k in t.conditions)]
     columns += [_other_column(name) for name in dict.fromkeys(name for t in seen for name, _ in t.row["others"])]

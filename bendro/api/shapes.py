@@ -320,6 +320,14 @@ class TwoOut(Answered):
     p_interaction: float | None
 
 
+class PlaceTakenOut(Answered):
+    """A place of a contest by the rule agreed, shared where the rule cannot tell devices apart."""
+
+    place: int
+    names: list[str]
+    why: str
+
+
 class BesideOut(Answered):
     """What stands beside the numbers: ladders of specimens, behaviours by level, straightness against distance."""
 
@@ -327,6 +335,7 @@ class BesideOut(Answered):
     behaviours: list[BehavioursOut]
     straighter: list[StraighterOut]
     two: TwoOut | None
+    places: list[PlaceTakenOut]
 
 
 class RunOut(Answered):

@@ -70,6 +70,15 @@ def test_all_measures_of_a_trial_are_kept_analysed_and_go_out_and_in_again(teach
     assert get(teacher, again, "/analysis")["verdict"]["answer"] == get(teacher, study, "/analysis")["verdict"]["answer"]
 
 
+def test_how_a_reading_was_taken_goes_out_with_it(teacher: TeacherClient) -> None:
+    study = new_study(teacher, measures=[{"id": "m1", "name": "time", "quantity": "time", "unit": "s", "rule": "r", "timed": True}])
+    pressed = {**trial_body("4"), "readings": [{"measure": "m1", "texts": ["2.10"], "unit": "s", "taken": "pressed", "stamps": [10.5, 12.6]}]}
+    assert put(teacher, study, pressed)["readings"][0]["taken"] == "pressed"
+    put(teacher, study, trial_body("6", "2.2", unit="s", released_at="2026-05-04T10:01:00Z"))
+    table = list(csv.DictReader(io.StringIO(get(teacher, study, "/trials.csv").lstrip("\ufeff"))))
+    assert [row["taken"] for row in table] == ["pressed", "typed"]
+
+
 def test_a_reading_for_a_measure_that_the_plan_does_not_have_is_refused_and_said(teacher: TeacherClient) -> None:
     study = new_study(teacher, measures=LAUNCH)
     path = f"/api/studies/{study['id']}/trials/{uuid4()}"
@@ -348,3 +357,16 @@ def test_a_tablet_whose_clock_is_wrong_is_told_and_its_trials_stand_at_the_right
     ahead = put(teacher, study, trial_body("8", "4.0", released_at=fast.isoformat(), sent_at=fast.isoformat()))
     assert ahead["clock_off_s"] < -100 * 365 * 86_400
     assert abs((datetime.fromisoformat(ahead["released_at"]) - now).total_seconds()) < 5
+
+
+def test_a_contest_goes_by_the_highest_rung_and_then_the_lightest(teacher: TeacherClient) -> None:
+    names = {"name": "device", "kind": "name", "quantity": "number", "unit": "", "levels": ["Gold", "Blue"]}
+    study = new_study(teacher, drop=LADDER, repeats=2, study_kind="contest", groups=["Gold", "Blue"], rank="rung_lightest", **{**POD, "variable": names})
+    for device, mass in (("Gold", "31 g"), ("Blue", "0.025 kg")):
+        teacher.ok("PUT", f"/api/studies/{study['id']}/versions/{uuid4()}", json={"device": device, "draft": {"mass": mass}, "revision": 0})
+    for n, (level, rung, word) in enumerate([("Gold", "1", "untouched"), ("Gold", "1.6", "cracked"), ("Blue", "1", "hairline"), ("Blue", "1.6", "cracked")]):
+        body = {**trial_body(level, rung=rung, group=level, released_at=f"2026-05-04T10:{n:02d}:00Z"), "readings": [{"measure": "m1", "texts": [word]}]}
+        put(teacher, study, body)
+    assert get(teacher, study, "/beside")["places"] == [
+        {"place": 1, "names": ["Blue"], "why": "1 m, 25 g"}, {"place": 2, "names": ["Gold"], "why": "1 m, 31 g"},
+    ]  # fmt: skip

@@ -291,7 +291,7 @@ def test_a_plan_of_the_first_version_is_brought_up(app: Application, teacher: Te
 OTHER: dict[str, Any] = {
     "question": "Another?", "class_label": "9 Teal", "family": "glider", "study_kind": "contest", "asked_by": "teacher", "could_change": ["a"],
     "could_measure": ["b"], "variable": {**DRAFT["variable"], "levels": ["5", "7"]}, "measures": [{**DRAFT["measures"][0], "rule": "To rest."}],
-    "year": "2026", "second": {"name": "band", "kind": "name", "levels": ["thin", "thick"]}, "derived": [{"name": "speed"}], "payloads": ["one"], "margin": "1 m", "hold": [{"name": "projectile", "how": "one bag"}], "repeats": 4, "reserve": 2, "practice": 2,
+    "year": "2026", "rank": "cheapest", "second": {"name": "band", "kind": "name", "levels": ["thin", "thick"]}, "derived": [{"name": "speed"}], "payloads": ["one"], "margin": "1 m", "hold": [{"name": "projectile", "how": "one bag"}], "repeats": 4, "reserve": 2, "practice": 2,
     "groups": ["Owl"], "people": 4, "prediction": "Nearer.", "reason": "Because.", "expect": "falls", "order": "random", "start_line": "Tape",
     "void_rule": "Bounce", "survival": "hairline", "drop": {"plan": "one_height", "heights": ["2"]}, "evidence": "interval", "result": "median",
     "doubt": "sd", "odd": "quiet", "timers_by": "mean", "compared": "side_by_side", "within": "block", "reading_level": "senior",

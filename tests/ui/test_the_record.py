@@ -330,3 +330,21 @@ def test_a_tablet_with_a_wrong_clock_is_told_so(signed_in: tuple[Page, TeacherCl
     (trial,) = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
     assert trial["released_at"][:4] == str(datetime.now(UTC).year)
     no_violations(page)
+
+
+def test_the_places_of_a_contest_stand_by_the_rule_agreed(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    names = {"name": "device", "kind": "name", "quantity": "number", "unit": "", "levels": ["Gold", "Blue"]}
+    study = new_study(teacher, "Contest", **{**POD, "variable": names, "study_kind": "contest", "groups": ["Gold", "Blue"]})
+    go(page, app, study, "plan")
+    page.get_by_label("Places go by").select_option("rung_lightest")
+    saved(page)
+    lane(page, app, study)
+    for key, told in (("1", "untouched from 1 m"), ("3", "cracked from 1.6 m"), ("3", "cracked from 1 m")):
+        page.keyboard.press(key)
+        page.keyboard.press("Enter")
+        expect(page.locator("#reading-says")).to_contain_text(f"Kept {told}")
+    stored(page, 3)
+    go(page, app, study, "work-out")
+    expect(page.locator("[data-places] li").first).to_contain_text("Gold")
+    no_violations(page)

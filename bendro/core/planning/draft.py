@@ -253,6 +253,7 @@ class Draft(Typed):
     drop: DropDraft | None = None
     evidence: Literal["shuffle", "interval", "ranges"] = "shuffle"
     result: Literal["mean", "median", "best", "total"] = "mean"
+    rank: Literal["result", "rung_lightest", "cheapest"] = "result"
     doubt: Literal["auto", "half_range", "sd", "ci95"] = "auto"
     odd: Literal["flag", "quiet"] = "flag"
     timers_by: Literal["auto", "mean", "median"] = "auto"

@@ -44,6 +44,7 @@ _WORDS = {
     "evidence": "when a difference is real",
     "result": "what the result of a level is",
     "doubt": "how doubt is shown",
+    "rank": "what places go by",
     "odd": "what is said of an odd reading",
     "timers_by": "how several timers become one",
     "compared": "how devices are compared",
@@ -57,7 +58,7 @@ _WORDS = {
     "guess": "what is expected",
 }
 #: Ways of judging: changed after the first kept trial they are recorded and told beside the verdict.
-JUDGING = ("reserve", "evidence", "result", "doubt", "odd", "within", "timers_by")
+JUDGING = ("reserve", "evidence", "result", "rank", "doubt", "odd", "within", "timers_by")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -868,6 +868,8 @@ export interface components {
             behaviours: components["schemas"]["BehavioursOut"][];
             /** Ladders */
             ladders: components["schemas"]["LadderOut"][];
+            /** Places */
+            places: components["schemas"]["PlaceTakenOut"][];
             /** Straighter */
             straighter: components["schemas"]["StraighterOut"][];
             two: components["schemas"]["TwoOut"] | null;
@@ -1291,6 +1293,12 @@ export interface components {
              * @default
              */
             question: string;
+            /**
+             * Rank
+             * @default result
+             * @enum {string}
+             */
+            rank: "result" | "rung_lightest" | "cheapest";
             /**
              * Reading Level
              * @default middle
@@ -2398,6 +2406,7 @@ export interface components {
              *       "practice": 1,
              *       "prediction": "",
              *       "question": "",
+             *       "rank": "result",
              *       "reading_level": "middle",
              *       "reason": "",
              *       "repeats": 5,
@@ -2619,6 +2628,18 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * PlaceTakenOut
+         * @description A place of a contest by the rule agreed, shared where the rule cannot tell devices apart.
+         */
+        PlaceTakenOut: {
+            /** Names */
+            names: string[];
+            /** Place */
+            place: number;
+            /** Why */
+            why: string;
         };
         /** PlanChangeOut */
         PlanChangeOut: {
@@ -3572,6 +3593,7 @@ export interface components {
              *       "practice": 1,
              *       "prediction": "",
              *       "question": "",
+             *       "rank": "result",
              *       "reading_level": "middle",
              *       "reason": "",
              *       "repeats": 5,

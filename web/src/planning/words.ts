@@ -19,6 +19,11 @@ export const RESULTS: Options<NonNullable<Draft['result']>> = [
   ['best', 'the best', 'Contests like it. It grows with the number of tries, so everyone needs the same number.'],
   ['total', 'the total', 'For points over a fixed number of tries.'],
 ]
+export const RANKS: Options<NonNullable<Draft['rank']>> = [
+  ['result', 'the result of each device (advised)', 'Devices that cannot be separated share a place.'],
+  ['rung_lightest', 'the highest rung, then the lightest', 'It needs an outcome for every drop, and the mass of each device on its sheet.'],
+  ['cheapest', 'the cheapest that survived', 'It needs an outcome for every drop, and what each device is made of on its sheet.'],
+]
 export const DOUBTS: Options<NonNullable<Draft['doubt']>> = [
   ['auto', 'by reading level (advised)', 'Half the range at the first level; the 95 % interval of the mean above it.'],
   ['half_range', 'half the range', 'Largest less smallest, halved: done by hand in a moment.'],

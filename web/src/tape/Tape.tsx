@@ -45,7 +45,7 @@ export function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
 }
 
 /** One mark in its level's shape: solid for exact, arrow for a bound, soft edge for an estimate, crossed ring for void,
- *  dashed outline for a rehearsed one that was never read. */
+ *  dashed outline for a rehearsed one, which nobody read. */
 export function Mark({ mark, shape, r, y }: { mark: PlacedMark; shape: number; r: number; y: number }) {
   const colour = colourOf(shape)
   const move = `translate(${mark.x.toFixed(1)} ${y.toFixed(1)})`

@@ -1,6 +1,6 @@
 import { Pick } from '../../parts/parts'
 import type { PartOf } from '../../planning/problems'
-import { COMPARED, DOUBTS, EVIDENCE, ODD, pairs, READING, RESULTS, TIMERS_BY, WITHIN, why } from '../../planning/words'
+import { COMPARED, DOUBTS, EVIDENCE, ODD, pairs, RANKS, READING, RESULTS, TIMERS_BY, WITHIN, why } from '../../planning/words'
 
 /** The schools of practice, each with its default and the reason. */
 export function JudgedPart({ draft, change }: PartOf) {
@@ -35,6 +35,15 @@ export function JudgedPart({ draft, change }: PartOf) {
           options={pairs(DOUBTS)}
           onChange={(doubt) => change({ doubt })}
         />
+        {draft.study_kind === 'contest' ? (
+          <Pick
+            label="Places go by"
+            hint={why(RANKS, draft.rank)}
+            value={draft.rank ?? 'result'}
+            options={pairs(RANKS)}
+            onChange={(rank) => change({ rank })}
+          />
+        ) : null}
         <Pick label="An odd reading" hint={why(ODD, draft.odd)} value={draft.odd ?? 'flag'} options={pairs(ODD)} onChange={(odd) => change({ odd })} />
         <Pick
           label="Devices are compared"

@@ -113,6 +113,20 @@ export function BesidePart({ study, beside }: { study: Study; beside: Beside | u
   const words = [...new Set(beside.behaviours.flatMap((b) => b.words.map((w) => w.word)))]
   return (
     <>
+      {beside.places.length ? (
+        <section aria-label="Places" className="mt-8 print:break-inside-avoid" data-places>
+          <h2 className="mb-2 text-[1.5rem]">Places by the rule agreed</h2>
+          <ol className="m-0 list-none p-0">
+            {beside.places.map((p) => (
+              <li key={p.place} className="hair flex items-baseline gap-4 py-2">
+                <span className="big w-10 text-[1.6rem]">{p.place}</span>
+                <strong className="grow">{p.names.join(' and ')}</strong>
+                <span className="num text-quiet">{p.why}</span>
+              </li>
+            ))}
+          </ol>
+        </section>
+      ) : null}
       {beside.two ? (
         <section aria-label="Two variables" className="mt-8" data-two>
           <h2 className="mb-2 text-[1.5rem]">Does one depend on the other?</h2>

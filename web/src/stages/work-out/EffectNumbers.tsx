@@ -1,7 +1,7 @@
 import type { Analysis, Study } from '../../data/api'
 import { levelIndex } from '../../data/trials'
 import type { HowAsked } from './How'
-import { plain } from './WorkOut'
+import { plain } from './Numbers'
 
 const FORMS = { line: 'straight line', proportional: 'proportional', power: 'power law', peak: 'one peak' } as const
 const names = (study: Study, between: readonly (string | number)[]) => between.map((v) => study.levels[levelIndex(study, v)])

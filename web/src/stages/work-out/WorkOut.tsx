@@ -1,22 +1,23 @@
 import { useState } from 'react'
 import { Link, useParams, useSearchParams } from 'react-router'
-import { type Act, api, ask, type Analysis, type LevelSummary, patchOf, Refusal, type Study, type Trial } from '../../data/api'
-import { client, useAnalysis, useBeside, useStudy, useTrials } from '../../data/queries'
-import { patchStudy } from '../../data/usePlan'
+import { type Analysis, Refusal, type Study, type Trial } from '../../data/api'
+import { useAnalysis, useBeside, useStudy, useTrials } from '../../data/queries'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
-import { Says, Shape, Skeleton, Trouble } from '../../parts/parts'
+import { Says, Skeleton, Trouble } from '../../parts/parts'
 import { Tape } from '../../tape/Tape'
 import { levelIndex } from '../../data/trials'
 import { Ladder } from '../../tape/Ladder'
 import { flagOf, flagWord, marksOf, tapeLevels } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
+import { ActControl, Out, Within } from './Acts'
 import { Against } from './Against'
 import { How, type HowAsked } from './How'
 import { BesidePart, Survived, WorkedTrials } from './Beside'
 import { Choosing, over } from './Choosing'
 import { EffectNumbers } from './EffectNumbers'
+import { Numbers } from './Numbers'
 
 export function WorkOut() {
   const { id = '' } = useParams()
@@ -258,164 +259,5 @@ function Legend({ flag }: { flag: string }) {
       <span>flag: {flag}</span>
       <span>bracket: range</span>
     </p>
-  )
-}
-
-export const plain = (v: number | null | undefined, digits = 4): string =>
-  v === null || v === undefined ? '–' : Number(v.toPrecision(digits)).toString().replace('-', '−')
-
-function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study: Study; first: boolean; factor: string; onHow: (h: HowAsked) => void }) {
-  const unit = a.response.unit && a.response.unit !== 'count' ? ` / ${a.response.unit}` : ''
-  const columns: [string, (s: LevelSummary) => string][] = [
-    ['n', (s) => String(s.n_kept)],
-    ['void', (s) => String(s.n_void)],
-    [`mean${unit}`, (s) => s.shown?.mean ?? '–'],
-    ['median', (s) => s.shown?.median ?? '–'],
-    ...(study.draft.result === 'best' || study.draft.result === 'total'
-      ? ([[study.draft.result, (s) => s.shown?.result ?? '–']] as [string, (s: LevelSummary) => string][])
-      : []),
-    ['± half range', (s) => s.shown?.half_range ?? '–'],
-    ...(first
-      ? []
-      : ([
-          ['SD', (s) => s.shown?.sd ?? '–'],
-          ['95 % interval', (s) => s.shown?.ci95 ?? '–'],
-        ] as [string, (s: LevelSummary) => string][])),
-  ]
-  return (
-    <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label="The numbers for each level">
-      <table className="num w-full min-w-[34rem] border-collapse text-right print:min-w-0">
-        <thead>
-          <tr className="text-[0.92rem] text-quiet">
-            <th scope="col" className="py-1 text-left font-normal">
-              {a.factor.name}
-            </th>
-            {columns.map(([name]) => (
-              <th key={name} scope="col" className="py-1 pl-4 font-normal">
-                {name}
-              </th>
-            ))}
-            <th scope="col" className="no-print font-normal">
-              <span className="sr-only">working</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {a.levels.map((s) => {
-            const i = factor ? a.levels.indexOf(s) : levelIndex(study, s.level)
-            const label = factor ? String(s.level) : (study.levels[i]?.label ?? s.level)
-            return (
-              <tr key={String(s.level)} className="border-t border-hair">
-                <th scope="row" className="py-2 text-left">
-                  <Shape n={i} size={14} /> {label}
-                </th>
-                {columns.map(([name, cell]) => (
-                  <td key={name} className="py-2 pl-4 whitespace-nowrap">
-                    {cell(s)}
-                  </td>
-                ))}
-                <td className="no-print w-16">
-                  {s.n_kept && !factor ? (
-                    <button
-                      type="button"
-                      className="btn btn-plain min-h-[44px]"
-                      aria-label={`How was the mean at ${study.levels[i]?.label} worked out?`}
-                      onClick={() => onHow({ about: 'mean', first: study.levels[i]?.id ?? '' })}
-                    >
-                      How?
-                    </button>
-                  ) : null}
-                </td>
-              </tr>
-            )
-          })}
-        </tbody>
-      </table>
-    </div>
-  )
-}
-
-const WITHIN = { block: 'block', group: 'group', person: 'person', device: 'device' } as const
-type WithinName = keyof typeof WITHIN
-
-/** The control of what a finding advises, beside it. */
-function ActControl({ act, study }: { act: Act; study: Study }) {
-  const at = `/study/${study.id}`
-  const column = act.column ?? ''
-  if (act.kind === 'within') return column in WITHIN ? <WithinButton study={study} to={column as WithinName} label={`Compare within each ${column}`} /> : null
-  const [to, label] =
-    act.kind === 'trials'
-      ? [`${at}/trials${act.rows.length ? `?only=${act.rows.join(',')}` : ''}`, act.rows.length === 1 ? 'Look at that trial' : 'Look at these trials']
-      : act.kind === 'run'
-        ? study.kept < study.planned
-          ? [`${at}/run`, 'Go to the run']
-          : [`${at}/plan`, 'Plan more repeats']
-        : act.kind === 'build'
-          ? [`${at}/build`, 'Go to the versions']
-          : [`${at}/plan`, 'Open the plan']
-  return (
-    <Link to={to} className="btn btn-plain no-print px-0">
-      {label}
-    </Link>
-  )
-}
-
-function WithinButton({ study, to, label }: { study: Study; to: WithinName | ''; label: string }) {
-  const [says, setSays] = useState('')
-  const set = async () => {
-    try {
-      await patchStudy(study, { draft: { ...study.draft, within: to } })
-    } catch (why) {
-      setSays(why instanceof Error ? why.message : String(why))
-    }
-  }
-  return (
-    <>
-      <button type="button" className="btn btn-plain no-print px-0" onClick={() => void set()}>
-        {label}
-      </button>
-      {says ? <Says>{says}</Says> : null}
-    </>
-  )
-}
-
-/** That the trials are compared within something, and the way back. */
-function Within({ study }: { study: Study }) {
-  const within = study.draft.within
-  if (!within) return null
-  return (
-    <p className="m-0 mt-3" data-within>
-      Compared within each {within}. <WithinButton study={study} to="" label="Compare all trials together" />
-    </p>
-  )
-}
-
-function Out({ study }: { study: Study }) {
-  const [says, setSays] = useState('')
-  const finish = async () => {
-    try {
-      const body = patchOf({ version: study.version, finished: !study.finished })
-      client.setQueryData(['study', study.id], await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: study.id } }, body })))
-      void client.invalidateQueries({ queryKey: ['home'] })
-    } catch (why) {
-      setSays(why instanceof Error ? why.message : String(why))
-    }
-  }
-  return (
-    <div className="no-print mt-6 grid gap-3">
-      <Link className="btn" to={`/study/${study.id}/trials`}>
-        All trials
-      </Link>
-      <a className="btn" href={`/api/studies/${study.id}/trials.csv`} download>
-        Results table (CSV)
-      </a>
-      <button type="button" className="btn" onClick={() => window.print()}>
-        Print
-      </button>
-      <button type="button" className="btn" onClick={() => void finish()}>
-        {study.finished ? 'Open it again' : 'Mark as finished'}
-      </button>
-      {says ? <Says>{says}</Says> : null}
-    </div>
   )
 }

@@ -1,0 +1,91 @@
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { type Act, api, ask, patchOf, type Study } from '../../data/api'
+import { client } from '../../data/queries'
+import { patchStudy } from '../../data/usePlan'
+import { Says } from '../../parts/parts'
+
+const WITHIN = { block: 'block', group: 'group', person: 'person', device: 'device' } as const
+type WithinName = keyof typeof WITHIN
+
+/** The control of what a finding advises, beside it. */
+export function ActControl({ act, study }: { act: Act; study: Study }) {
+  const at = `/study/${study.id}`
+  const column = act.column ?? ''
+  if (act.kind === 'within') return column in WITHIN ? <WithinButton study={study} to={column as WithinName} label={`Compare within each ${column}`} /> : null
+  const [to, label] =
+    act.kind === 'trials'
+      ? [`${at}/trials${act.rows.length ? `?only=${act.rows.join(',')}` : ''}`, act.rows.length === 1 ? 'Look at that trial' : 'Look at these trials']
+      : act.kind === 'run'
+        ? study.kept < study.planned
+          ? [`${at}/run`, 'Go to the run']
+          : [`${at}/plan`, 'Plan more repeats']
+        : act.kind === 'build'
+          ? [`${at}/build`, 'Go to the versions']
+          : [`${at}/plan`, 'Open the plan']
+  return (
+    <Link to={to} className="btn btn-plain no-print px-0">
+      {label}
+    </Link>
+  )
+}
+
+function WithinButton({ study, to, label }: { study: Study; to: WithinName | ''; label: string }) {
+  const [says, setSays] = useState('')
+  const set = async () => {
+    try {
+      await patchStudy(study, { draft: { ...study.draft, within: to } })
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    }
+  }
+  return (
+    <>
+      <button type="button" className="btn btn-plain no-print px-0" onClick={() => void set()}>
+        {label}
+      </button>
+      {says ? <Says>{says}</Says> : null}
+    </>
+  )
+}
+
+/** That the trials are compared within something, and the way back. */
+export function Within({ study }: { study: Study }) {
+  const within = study.draft.within
+  if (!within) return null
+  return (
+    <p className="m-0 mt-3" data-within>
+      Compared within each {within}. <WithinButton study={study} to="" label="Compare all trials together" />
+    </p>
+  )
+}
+
+export function Out({ study }: { study: Study }) {
+  const [says, setSays] = useState('')
+  const finish = async () => {
+    try {
+      const body = patchOf({ version: study.version, finished: !study.finished })
+      client.setQueryData(['study', study.id], await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: study.id } }, body })))
+      void client.invalidateQueries({ queryKey: ['home'] })
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    }
+  }
+  return (
+    <div className="no-print mt-6 grid gap-3">
+      <Link className="btn" to={`/study/${study.id}/trials`}>
+        All trials
+      </Link>
+      <a className="btn" href={`/api/studies/${study.id}/trials.csv`} download>
+        Results table (CSV)
+      </a>
+      <button type="button" className="btn" onClick={() => window.print()}>
+        Print
+      </button>
+      <button type="button" className="btn" onClick={() => void finish()}>
+        {study.finished ? 'Open it again' : 'Mark as finished'}
+      </button>
+      {says ? <Says>{says}</Says> : null}
+    </div>
+  )
+}

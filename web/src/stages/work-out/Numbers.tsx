@@ -1,0 +1,78 @@
+import type { Analysis, LevelSummary, Study } from '../../data/api'
+import { levelIndex } from '../../data/trials'
+import { Shape } from '../../parts/parts'
+import type { HowAsked } from './How'
+
+export const plain = (v: number | null | undefined, digits = 4): string =>
+  v === null || v === undefined ? '–' : Number(v.toPrecision(digits)).toString().replace('-', '−')
+
+export function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study: Study; first: boolean; factor: string; onHow: (h: HowAsked) => void }) {
+  const unit = a.response.unit && a.response.unit !== 'count' ? ` / ${a.response.unit}` : ''
+  const columns: [string, (s: LevelSummary) => string][] = [
+    ['n', (s) => String(s.n_kept)],
+    ['void', (s) => String(s.n_void)],
+    [`mean${unit}`, (s) => s.shown?.mean ?? '–'],
+    ['median', (s) => s.shown?.median ?? '–'],
+    ...(study.draft.result === 'best' || study.draft.result === 'total'
+      ? ([[study.draft.result, (s) => s.shown?.result ?? '–']] as [string, (s: LevelSummary) => string][])
+      : []),
+    ['± half range', (s) => s.shown?.half_range ?? '–'],
+    ...(first
+      ? []
+      : ([
+          ['SD', (s) => s.shown?.sd ?? '–'],
+          ['95 % interval', (s) => s.shown?.ci95 ?? '–'],
+        ] as [string, (s: LevelSummary) => string][])),
+  ]
+  return (
+    <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label="The numbers for each level">
+      <table className="num w-full min-w-[34rem] border-collapse text-right print:min-w-0">
+        <thead>
+          <tr className="text-[0.92rem] text-quiet">
+            <th scope="col" className="py-1 text-left font-normal">
+              {a.factor.name}
+            </th>
+            {columns.map(([name]) => (
+              <th key={name} scope="col" className="py-1 pl-4 font-normal">
+                {name}
+              </th>
+            ))}
+            <th scope="col" className="no-print font-normal">
+              <span className="sr-only">working</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {a.levels.map((s) => {
+            const i = factor ? a.levels.indexOf(s) : levelIndex(study, s.level)
+            const label = factor ? String(s.level) : (study.levels[i]?.label ?? s.level)
+            return (
+              <tr key={String(s.level)} className="border-t border-hair">
+                <th scope="row" className="py-2 text-left">
+                  <Shape n={i} size={14} /> {label}
+                </th>
+                {columns.map(([name, cell]) => (
+                  <td key={name} className="py-2 pl-4 whitespace-nowrap">
+                    {cell(s)}
+                  </td>
+                ))}
+                <td className="no-print w-16">
+                  {s.n_kept && !factor ? (
+                    <button
+                      type="button"
+                      className="btn btn-plain min-h-[44px]"
+                      aria-label={`How was the mean at ${study.levels[i]?.label} worked out?`}
+                      onClick={() => onHow({ about: 'mean', first: study.levels[i]?.id ?? '' })}
+                    >
+                      How?
+                    </button>
+                  ) : null}
+                </td>
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+    </div>
+  )
+}
