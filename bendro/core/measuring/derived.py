@@ -46,7 +46,6 @@ class Prepared:
     common: Mapping[str, Value]
     own: Mapping[str, Binding]
     unit: str
-    problems: tuple[Problem, ...] = field(default=())
 
 
 def quantity_of_output(unit: str) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..families import family
-from ..families.schema import Family, Measure, UsualTest, WorkedOut
+from ..families.schema import Family, Measure, WorkedOut
 from .draft import Binding, DerivedDraft, Draft, DropDraft, Held, MaterialDraft, MaterialsDraft, MeasureDraft, TimingDraft, VariableDraft
 from .ideas import said
 
@@ -61,11 +61,6 @@ def usual_plan(family_id: str, test_id: str) -> Draft | None:
         offer = _offer(draft, fam, next(w for w in fam.worked if w.name == name))
         draft = draft.model_copy(update={"measures": [*draft.measures, *offer.needs], "derived": [*draft.derived, offer.derived]})
     return Draft.model_validate(draft.model_dump())
-
-
-def usual_tests(family_id: str) -> tuple[UsualTest, ...]:
-    """The tests that a family ships whole."""
-    return family(family_id).tests
 
 
 def offers(draft: Draft) -> tuple[Offer, ...]:
