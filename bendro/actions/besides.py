@@ -71,8 +71,7 @@ class Decision:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Two:
-    """Two planned variables: p of each and of their interaction, None where it cannot be weighed yet; the mean at each combination, in the
-    first variable's order and then the second's."""
+    """Two planned variables: p of each and of their interaction, None where it cannot be weighed yet."""
 
     says: str
     p_first: float | None
@@ -146,7 +145,7 @@ def _straighter(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[Decision, ...]
     landed: dict[str, tuple[list[float], list[float]]] = {}
     for t in seen:
         one, two = t.taken(along.id), t.taken(off.id)
-        if t.counts and one is not None and two is not None and one.kind == "exact":
+        if t.counts and one is not None and two is not None and one.kind == two.kind == "exact":
             at = landed.setdefault(t.row["level"], ([], []))
             at[0].append(one.value)
             at[1].append(two.in_unit(along.unit).value)

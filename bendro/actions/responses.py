@@ -10,7 +10,7 @@ from typing import Any, Literal
 from bendro.core.errors import CoreError
 from bendro.core.measuring.derived import Facts, Prepared, Worked, derive, prepare_all
 from bendro.core.measuring.drops import Bracket
-from bendro.core.measuring.taking import Taken, doubt_of, survived
+from bendro.core.measuring.taking import Taken, doubt_of, over_payloads, whole_outcome
 from bendro.core.measuring.zones import points_of
 from bendro.core.planning.draft import Draft, MeasureDraft
 from bendro.core.planning.ideas import said
@@ -243,19 +243,13 @@ def _found(draft: Draft, one: ResponseSeen, t: TrialSeen, work: Deriving | None)
     assert measure is not None  # it is one of the plan's
     mine = [r for r in t.readings if r.measure == one.id]
     if one.shape == "survival":
-        words = [w for r in mine for w in r.words]
-        if len(words) < max(1, len(draft.payloads) if measure.each_payload else 1):
-            return Found()  # one payload was not judged: what became of the whole is not known
-        lines = [survived(measure, w) for w in words]
-        return Found(outcome=None if any(v is None for v in lines) else "survived" if all(lines) else "failed")
+        return Found(outcome=whole_outcome(measure, [w for r in mine for w in r.words], len(draft.payloads) if measure.each_payload else 1))
     taken = [r.reading for r in mine if r.reading is not None]
     if not taken:
         return Found()
     if measure.scale == "zone":
         return Found(value=points_of(measure, taken[0]), resolution=None)
-    if len(taken) > 1:  # one number for each payload: the trial's is their mean
-        return Found(value=sum(r.value for r in taken) / len(taken), kind="exact" if all(r.kind == "exact" for r in taken) else "estimate", resolution=taken[0].resolution)
-    first = taken[0]
+    first = over_payloads(taken)
     return Found(
         value=first.value, kind=first.kind, resolution=first.resolution, doubt=first.doubt, timers=first.timers or (), apart=first.flagged or ()
     )

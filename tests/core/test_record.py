@@ -18,7 +18,7 @@ from bendro.core.errors import CoreError
 from bendro.core.families import families
 from bendro.core.measuring.derived import Facts, Prepared, Worked, derive, prepare, prepare_all
 from bendro.core.measuring.drops import Drop, bracket, next_rung
-from bendro.core.measuring.taking import Taken, Told, doubt_of, survived, take, understand
+from bendro.core.measuring.taking import Taken, Told, doubt_of, over_payloads, survived, take, understand, whole_outcome
 from bendro.core.measuring.zones import bands_of, points_of
 from bendro.core.physics.calculators import CALCULATORS, calculate
 from bendro.core.planning.draft import Binding, DerivedDraft, Draft, Held, MeasureDraft, VariableDraft, Zone
@@ -143,6 +143,17 @@ def test_the_next_rung_is_the_lowest_untried_above_what_was_survived() -> None:
     assert next_rung([Drop(height=1.6, survived=True)], RUNGS) == 2.4
     assert next_rung(climbed(1.2), RUNGS) is None
     assert next_rung(climbed(9), RUNGS) is None
+
+
+def test_a_trial_with_payloads_is_known_when_all_are_and_numbers_meet_in_their_mean() -> None:
+    assert [whole_outcome(OUTCOME, words, 2) for words in (["untouched", "hairline"], ["untouched", "cracked"], ["untouched"], [])] == ["survived", "failed", None, None]
+    depth = MeasureDraft(name="depth", quantity="length", unit="mm")
+    one, two, bound = (take(depth, [t]) for t in ("4", "6", ">=8"))
+    assert one is not None
+    assert two is not None
+    assert bound is not None
+    assert over_payloads([one]) == one
+    assert (over_payloads([one, two]).value, over_payloads([one, two]).kind, over_payloads([one, bound]).kind) == (5.0, "exact", "estimate")
 
 
 # --- derived measures ------------------------------------------------------------------------------------------------

@@ -217,6 +217,7 @@ def test_a_ladder_is_climbed_by_keys_drop_by_drop(signed_in: tuple[Page, Teacher
     page.set_viewport_size({"width": 1280, "height": 800})
     go(page, app, study, "work-out")
     expect(page.locator("[data-ladder]")).to_have_attribute("aria-label", re.compile("between 1.6 and 2.4 m"))
+    expect(page.locator("[data-specimens]")).to_contain_text("between 1.6 and 2.4 m")
     no_violations(page)
 
 
@@ -348,3 +349,11 @@ def test_the_places_of_a_contest_stand_by_the_rule_agreed(signed_in: tuple[Page,
     go(page, app, study, "work-out")
     expect(page.locator("[data-places] li").first).to_contain_text("Gold")
     no_violations(page)
+
+
+def test_a_page_that_is_opened_begins_at_its_top(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, _ = signed_in
+    page.get_by_role("link", name="Start from a usual test").click()
+    page.get_by_role("button", name=re.compile("From how high does it still survive")).click()
+    page.get_by_role("heading", name=re.compile("The question")).wait_for()
+    page.wait_for_function("window.scrollY === 0")

@@ -1,5 +1,5 @@
-import { type ComponentType, lazy, Suspense, useEffect } from 'react'
-import { Navigate, Route, Routes } from 'react-router'
+import { type ComponentType, lazy, Suspense, useEffect, useLayoutEffect } from 'react'
+import { Navigate, Route, Routes, useLocation, useNavigationType } from 'react-router'
 import { client, trialKept, useMe } from './data/queries'
 import { queue } from './machines/saveQueue'
 import { Skeleton, Trouble } from './parts/parts'
@@ -28,6 +28,12 @@ queue.onOpened = (studyId, study) => client.setQueryData(['study', studyId], stu
 
 export function App() {
   const me = useMe()
+  const { pathname } = useLocation()
+  const went = useNavigationType()
+  useLayoutEffect(() => {
+    // a page that is opened begins at its top; going back, the browser knows where one was
+    if (pathname && went !== 'POP') window.scrollTo(0, 0)
+  }, [pathname, went])
   const who = me.data?.signed_in ? (me.data.id ?? '') : ''
   // an earlier version of the program knew whose trials wait here by names
   const formerly = me.data?.signed_in ? `${me.data.workspace}/${me.data.shown_name}` : ''

@@ -154,6 +154,23 @@ def _taken(reading: Reading, unit: str) -> Taken:
     )
 
 
+def whole_outcome(measure: MeasureDraft, words: Sequence[str], payloads: int) -> str | None:
+    """What became of a trial with so many payloads: it survived when every payload did. None where one was not judged, or no line is
+    agreed: nothing is known of the whole then."""
+    lines = [survived(measure, w) for w in words]
+    if len(lines) < max(1, payloads) or any(v is None for v in lines):
+        return None
+    return "survived" if all(lines) else "failed"
+
+
+def over_payloads(taken: Sequence[Taken]) -> Taken:
+    """One reading of a trial from those of its payloads (at least one, in one unit): their mean; an estimate where one is not exact."""
+    if len(taken) == 1:
+        return taken[0]
+    kind: Kind = "exact" if all(t.kind == "exact" for t in taken) else "estimate"
+    return Taken(kind=kind, value=math.fsum(t.value for t in taken) / len(taken), resolution=taken[0].resolution, doubt=taken[0].doubt, unit=taken[0].unit)
+
+
 #: Scatter of one thumb on a stopwatch, s (common practice).
 HAND_S = 0.1
 

@@ -30,7 +30,6 @@ export function Usual() {
       const study = await ask(api.POST('/api/studies/usual', { body: { id: uuid(), family, test, class_label: label, groups: [] } }))
       client.setQueryData(['study', study.id], study)
       void client.invalidateQueries({ queryKey: ['home'] })
-      window.scrollTo(0, 0)
       go(`/study/${study.id}/plan`)
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))

@@ -6,6 +6,15 @@ import { Shape } from '../../parts/parts'
 import type { HowAsked } from './How'
 
 const chance = (p: number) => (p < 0.001 ? 'below 0.001' : `= ${p.toPrecision(2)}`)
+/** What the drops of a specimen tell, as it is said. */
+function known(l: Beside['ladders'][number], unit: string): string {
+  const more = l.over ? '' : `, next ${l.next} ${unit}`
+  if (l.known === 'between') return `between ${l.passed} and ${l.failed} ${unit}`
+  if (l.known === 'below') return `below ${l.failed} ${unit}`
+  if (l.known === 'mixed') return `failed ${l.failed} ${unit}, yet passed ${l.passed} ${unit}`
+  return `at least ${l.passed} ${unit}${more}`
+}
+
 const share = (v: number) => `${Math.round(100 * v)} %`
 
 /** Survived of how many at each level, with the interval that so few allow. */
@@ -125,6 +134,22 @@ export function BesidePart({ study, beside }: { study: Study; beside: Beside | u
               </li>
             ))}
           </ol>
+        </section>
+      ) : null}
+      {beside.ladders.length ? (
+        <section aria-label="Specimens" className="mt-8 print:break-inside-avoid" data-specimens>
+          <h2 className="mb-2 text-[1.5rem]">Each specimen</h2>
+          <ul className="m-0 grid list-none gap-x-10 p-0 md:grid-cols-2">
+            {beside.ladders.map((l) => (
+              <li key={`${l.level}:${l.block}`} className="hair flex gap-3 py-1.5">
+                <Shape n={Math.max(0, levelIndex(study, l.level))} size={14} />
+                <span className="grow">
+                  {labelOf(study, l.level)}, number {l.block}
+                </span>
+                <span className="num">{known(l, study.draft.drop?.unit ?? 'm')}</span>
+              </li>
+            ))}
+          </ul>
         </section>
       ) : null}
       {beside.two ? (
