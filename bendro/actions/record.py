@@ -217,7 +217,7 @@ def understood(draft: Draft, one: ReadingRecord) -> Read | None:
             code="reading_unit",
             where="reading",
         )
-    return understand(measure, one.texts, unit=one.unit, by=draft.timers_by)
+    return understand(measure, one.texts, unit=one.unit, by=draft.timers_by, how=one.taken)
 
 
 def _outside(cells: frozenset[tuple[int, str]], given: TrialRecord) -> str:
@@ -246,7 +246,7 @@ def _reading_rows(workspace_id: UUID, trial_id: UUID, readings: Sequence[tuple[R
     return [
         {
             "trial_id": str(trial_id), "measure": one.measure, "payload": one.payload, "workspace_id": str(workspace_id),
-            "texts": list(one.texts), "unit": one.unit, "taken": one.taken, "stamps": list(one.stamps), **_understood_columns(got),
+            "texts": list(one.texts), "unit": one.unit, "taken": one.taken, "stamps": list(one.stamps), "source": one.source, **_understood_columns(got),
         }
         for one, got in readings
     ]  # fmt: skip
@@ -301,10 +301,10 @@ def _as_it_stands(owned: Owned, trial_id: UUID) -> dict[str, Any]:
     readings = owned.all(owned.select(ReadingRow).where(ReadingRow.trial_id == trial_id))
     held = owned.find(Conditions, row.conditions_id) if row.conditions_id else None
     return TrialRecord(
-        **row.model_dump(include={"block", "level", "person", "device", "version", "specimen", "rung", "practice", "state", "fault", "note", "released_at", "revision"}),
+        **row.model_dump(include={"block", "level", "person", "device", "version", "specimen", "rung", "practice", "heat", "answered", "state", "fault", "note", "released_at", "revision"}),
         group=row.group_label,
         conditions=held.held if held else {},
-        readings=[ReadingRecord(**r.model_dump(include={"measure", "payload", "texts", "unit", "taken", "stamps"})) for r in readings],
+        readings=[ReadingRecord(**r.model_dump(include={"measure", "payload", "texts", "unit", "taken", "stamps", "source"})) for r in readings],
     ).meant()
 
 

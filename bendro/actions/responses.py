@@ -146,7 +146,7 @@ class Deriving:
         for r in t.readings:
             measure = self.draft.measure_of(r.measure)
             if r.reading is not None and measure is not None and r.payload == 1:
-                readings[r.measure] = r.reading.model_copy(update={"doubt": doubt_of(measure, r.reading)})
+                readings[r.measure] = r.reading.model_copy(update={"doubt": doubt_of(measure, r.reading, how=r.taken)})
         facts = Facts(readings=readings, level=level, level_unit=self.draft.variable.unit, version=self.made.of(self.draft, t.row, level))
         return derive(self.ready, facts)
 

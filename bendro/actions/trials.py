@@ -10,11 +10,12 @@ from uuid import UUID
 from sqlalchemy import CursorResult
 from sqlmodel import col, select
 
+from bendro.core.judgement.evidence import level_label
+from bendro.core.measuring.before_keeping import Bounds, Others, Question, bounds_of, questions
 from bendro.core.measuring.drops import Bracket, Drop, bracket
-from bendro.core.measuring.out_of_line import ask_about, usual_range
 from bendro.core.measuring.taking import Read, Taken, Told, same_quantity, survived
 from bendro.core.planning.draft import Draft, MeasureDraft
-from bendro.core.planning.plan import planned_turns
+from bendro.core.planning.plan import planned_levels, planned_turns
 from bendro.core.planning.safety import drop_heights
 from bendro.core.planning.stock import OUTSIDE_WHY, Place, Ran, Stock, take_stock
 from bendro.core.readings import read
@@ -41,6 +42,8 @@ class ReadingSeen:
     texts: Sequence[str]
     unit: str
     taken: str
+    stamps: Sequence[float]
+    source: str
     reading: Taken | None
     words: tuple[str, ...]
 
@@ -112,8 +115,9 @@ def _reading_seen(draft: Draft, row: Row) -> tuple[ReadingSeen, bool]:
     measure = BEHAVIOURS if row["measure"] == BEHAVIOUR else draft.measure_of(row["measure"])
     taken, words, fits = in_plan_unit(measure, row)
     seen = ReadingSeen(
-        measure=row["measure"], payload=row["payload"], texts=row["texts"], unit=row["unit"], taken=row["taken"], reading=taken, words=words
-    )
+        measure=row["measure"], payload=row["payload"], texts=row["texts"], unit=row["unit"], taken=row["taken"], stamps=row["stamps"],
+        source=row["source"], reading=taken, words=words,
+    )  # fmt: skip
     return seen, fits
 
 
@@ -316,39 +320,49 @@ class Looked:
 
     reading: Taken | None
     words: tuple[str, ...]
-    asks: str | None
+    questions: tuple[Question, ...] = ()
 
 
-def look_at(owned: Owned, study_id: UUID, given: ReadingRecord, *, besides: UUID | None = None) -> Looked:
-    """How a reading of this study is understood, and whether it is out of line with the others. besides: a trial that is being mended,
-    which is not among the others. Raises ReadingRefused, Refused."""
+def look_at(owned: Owned, study_id: UUID, given: ReadingRecord, *, besides: UUID | None = None, level: str = "") -> Looked:
+    """How a reading of this study is understood, and what is asked about it first. besides: a trial that is being mended, which is not
+    among the others. level: for which it is read, "" where that is not known. Raises ReadingRefused, Refused."""
     study = owned.get(Study, study_id)
     draft = plan_of(study)
     got: Read | None = understood(draft, given)
     measure = draft.measure_of(given.measure)
     if isinstance(got, Told):
-        return Looked(reading=None, words=got.words, asks=None)
+        return Looked(reading=None, words=got.words)
     if got is None or measure is None or measure.scale == "order":
-        return Looked(reading=got, words=(), asks=None)
+        return Looked(reading=got, words=())
     taken = got.in_unit(measure.unit)
-    seen, _ = seen_trials(study, rows_of(owned, study_id))
-    others = [v for t, v in _kept_values(seen, measure.id) if t.id != besides]
-    return Looked(reading=taken, words=(), asks=ask_about(taken, others, measure.quantity, signed=measure.signed))
+    seen = [t for t in seen_trials(study, rows_of(owned, study_id))[0] if t.id != besides]
+    found = questions(measure, taken, _others(draft, seen, measure.id, level), texts=given.texts, how=given.taken)
+    return Looked(reading=taken, words=(), questions=tuple(found))
 
 
-def _kept_values(trials: Sequence[TrialSeen], measure_id: str) -> list[tuple[TrialSeen, float]]:
-    readings = [(t, r.reading) for t in trials if t.counts for r in t.readings if r.measure == measure_id]
-    return [(t, r.value) for t, r in readings if r is not None]
+def _others(draft: Draft, trials: Sequence[TrialSeen], measure_id: str, level: str) -> Others:
+    by_level = _by_level(trials, measure_id)
+    before = next((t.taken(measure_id) for t in reversed(trials) if t.row["state"] == "kept"), None)
+    label = next((level_label(p.level, draft.variable.unit) for p in planned_levels(draft) if p.id == level), "")
+    return Others(
+        at=by_level.pop(level, []), elsewhere=list(by_level.values()), before=None if before is None else before.value, label=label
+    )  # fmt: skip
 
 
-def usual_of(draft: Draft, trials: Sequence[TrialSeen]) -> dict[str, tuple[float, float]]:
-    """For each measure that is a number, between which values a reading is not asked about, in its unit."""
-    made = {}
-    for m in draft.measures:
-        if m.scale in ("quantity", "count", "zone"):
-            usual = usual_range([v for _, v in _kept_values(trials, m.id)], m.quantity, m.unit, signed=m.signed)
-            made[m.id] = (usual.low, usual.high)
+def _by_level(trials: Sequence[TrialSeen], measure_id: str) -> dict[str, list[float]]:
+    """The kept numbers of a measure at each level, mere bounds left out."""
+    made: dict[str, list[float]] = {}
+    for t in trials:
+        if t.counts:
+            made.setdefault(t.row["level"], []).extend(
+                r.reading.value for r in t.readings if r.measure == measure_id and r.reading is not None and r.reading.kind in ("exact", "estimate")
+            )
     return made
+
+
+def usual_of(draft: Draft, trials: Sequence[TrialSeen]) -> dict[str, Bounds]:
+    """For each measure that is a number, between which values a reading is not asked about."""
+    return {m.id: bounds_of(m, _by_level(trials, m.id)) for m in draft.measures if m.scale in ("quantity", "count", "zone")}
 
 
 def history_of(owned: Owned, study_id: UUID, trial_id: UUID) -> list[Event]:

@@ -12,6 +12,7 @@ from bendro.core.families import Family, families
 from bendro.core.judgement.evidence import level_label
 from bendro.core.physics.calculators import CALCULATORS
 from bendro.core.planning.ideas import kept_same
+from bendro.core.planning.outlook import roles
 from bendro.core.planning.plan import planned_levels, unreadable
 from bendro.core.planning.safety import cautions_of, check_safety, drop_heights, limits_in_words, safety_mark
 from bendro.store.owned import Owned
@@ -84,6 +85,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             if unreadable(draft)
             else [LevelOut(id=p.id, text=p.text, label=level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)],
             "turns": [TurnOut.model_validate(t) for t in studies.turns_of(study)],
+            "roles": roles(draft.people, max(1, min(draft.repeats, 12))),
             "usual": {} if unreadable(draft) else trials.usual_of(draft, seen),
             "responses": [ResponseOut.model_validate(r) for r in responses.responses_of(draft)],
             "factors": [FactorOut.model_validate(f) for f in responses.factors_of(draft, seen)],

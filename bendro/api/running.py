@@ -18,6 +18,7 @@ from bendro.actions.record import Save
 from bendro.actions.responses import Deriving
 from bendro.actions.trials import ReadingSeen, TrialSeen
 from bendro.core.measuring.derived import Worked
+from bendro.core.measuring.held import not_held
 from bendro.core.record import ReadingRecord, TrialRecord
 from bendro.core.statistics.describe import written_of
 from bendro.settings import settings
@@ -28,10 +29,10 @@ from bendro.store.tables import Event, Study
 from bendro.store.trial_writes import LOOK_SIGNED_IN
 
 from .needs import Mine, Token
-from .shapes import LookedOut, ReadingBody, TrialBody, TrialChangeOut, TrialOut
+from .shapes import ConditionsBody, LookedOut, NotHeldOut, ReadingBody, TrialBody, TrialChangeOut, TrialOut
 
 router = APIRouter(prefix="/api", tags=["running"])
-_SAME = ("block", "level", "person", "device", "version", "specimen", "rung", "practice", "state", "fault", "note", "revision")
+_SAME = ("block", "level", "person", "device", "version", "specimen", "rung", "practice", "heat", "answered", "state", "fault", "note", "revision")
 
 
 def _out(seen: TrialSeen, work: Deriving | None, *, clock_off_s: float = 0.0) -> dict[str, Any]:
@@ -60,7 +61,10 @@ def _reading(r: ReadingSeen) -> dict[str, Any]:
             "kind": t.kind, "value": t.value, "resolution": t.resolution, "doubt": t.doubt, "timers": t.timers, "flagged": t.flagged,
             "method": t.method, "scatter": t.scatter,
         }  # fmt: skip
-    return {"measure": r.measure, "payload": r.payload, "texts": r.texts, "unit": r.unit, "taken": r.taken, "reading": told, "words": r.words}
+    return {
+        "measure": r.measure, "payload": r.payload, "texts": r.texts, "unit": r.unit, "taken": r.taken, "stamps": r.stamps, "source": r.source,
+        "reading": told, "words": r.words,
+    }  # fmt: skip
 
 
 def _worked(seen: TrialSeen, work: Deriving) -> list[dict[str, Any]]:
@@ -157,5 +161,11 @@ def _change(event: Event) -> TrialChangeOut:
 
 @router.post("/studies/{study_id}/readings", operation_id="look_at_reading")
 def look_at_reading(study_id: UUID, body: ReadingBody, mine: Mine) -> LookedOut:
-    given = ReadingRecord.model_validate(body.model_dump(exclude={"besides"}))
-    return LookedOut.model_validate(trials.look_at(mine, study_id, given, besides=body.besides))
+    given = ReadingRecord.model_validate(body.model_dump(exclude={"besides", "level"}))
+    return LookedOut.model_validate(trials.look_at(mine, study_id, given, besides=body.besides, level=body.level))
+
+
+@router.post("/studies/{study_id}/conditions", operation_id="look_at_conditions")
+def look_at_conditions(study_id: UUID, body: ConditionsBody, mine: Mine) -> list[NotHeldOut]:
+    """What of these conditions is not as planned; nothing is stored, the trials carry them."""
+    return [NotHeldOut.model_validate(n) for n in not_held(plan_of(mine.get(Study, study_id)), body.conditions)]

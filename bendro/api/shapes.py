@@ -13,6 +13,7 @@ from bendro.core.building.version import Change, VersionDraft
 from bendro.core.planning.arithmetic import RuleMet
 from bendro.core.planning.draft import Draft, storable
 from bendro.core.record import ReadingRecord, TrialRecord
+from bendro.core.record.model import HowTaken, Word
 
 
 class Body(BaseModel):
@@ -112,9 +113,17 @@ class TrialBody(TrialRecord):
 
 
 class ReadingBody(ReadingRecord):
-    """A reading of a study that is being typed or is about to be kept. besides: a trial that is being mended."""
+    """A reading of a study that is being typed or is about to be kept. besides: a trial that is being mended. level: for which it
+    is read."""
 
     besides: UUID | None = None
+    level: str = Field(default="", max_length=60)
+
+
+class ConditionsBody(Body):
+    """How the held things stand now: each by its name, as written."""
+
+    conditions: dict[Word, Word] = Field(default={}, max_length=60)
 
 
 class TableBody(Body):
@@ -246,6 +255,15 @@ class TurnOut(Answered):
     block: int
     level: str
     group: str
+    lane: int
+    heat: int
+
+
+class NotHeldOut(Answered):
+    """Something that should have stayed the same, and what is off about it."""
+
+    name: str
+    says: str
 
 
 class LevelOut(Answered):
@@ -379,15 +397,29 @@ class HeldOut(Answered):
     how: str
 
 
+class RangeOut(Answered):
+    low: float
+    high: float
+
+
+class BoundsOut(Answered):
+    """Between which values a plain number of a measure is kept without a question: anywhere, and at each level by its identity."""
+
+    anywhere: RangeOut
+    at: dict[str, RangeOut]
+
+
 class StudyOut(StudyLine):
-    """usual: for each measure, between these a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
+    """usual: for each measure, between which values a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
+    roles: block by block, what each seat does.
     limits_said, held_said: what stands at the lane. safety_mark: of what a sign-off covers."""
 
     draft: Draft
     problems: list[ProblemOut]
     levels: list[LevelOut]
     turns: list[TurnOut]
-    usual: dict[str, tuple[float, float]]
+    roles: list[list[str]]
+    usual: dict[str, BoundsOut]
     responses: list[ResponseOut]
     factors: list[FactorOut]
     rungs: list[float]
@@ -414,12 +446,21 @@ class ReadingOut(Answered):
     scatter: float | None = None
 
 
+class QuestionOut(Answered):
+    """doubt: of what kind. offer: what could be written instead, "" where nothing is offered."""
+
+    doubt: Literal["track_end", "finer", "level", "line", "timers", "meter"]
+    says: str
+    offer: str
+
+
 class LookedOut(Answered):
-    """reading: as understood, None when nothing is written or it is words. asks: what is asked about it before it is kept."""
+    """reading: as understood, None when nothing is written or it is words. questions: what is asked before it is kept, the weightiest
+    first."""
 
     reading: ReadingOut | None
     words: list[str]
-    asks: str | None
+    questions: list[QuestionOut]
 
 
 class ReadingSeenOut(Answered):
@@ -429,7 +470,9 @@ class ReadingSeenOut(Answered):
     payload: int
     texts: list[str]
     unit: str
-    taken: str
+    taken: HowTaken
+    stamps: list[float]
+    source: str
     reading: ReadingOut | None
     words: list[str]
 
@@ -461,6 +504,8 @@ class TrialOut(Answered):
     readings: list[ReadingSeenOut]
     derived: list[WorkedOut]
     conditions: dict[str, str]
+    heat: str
+    answered: list[str]
     state: Literal["kept", "void", "withdrawn"]
     fault: str
     note: str

@@ -143,7 +143,8 @@ class Conditions(SQLModel, table=True):
 class TrialRow(SQLModel, table=True):
     """One trial, without its readings. level: the identity of a level. state `withdrawn`: taken back by undo, never counted. practice:
     recorded, never counted. rung: height of a drop as written. outside: why it could not be in the plan when it came. others: further
-    columns of a table it was read from, each its heading and its text, in the order of the table. by: the account that wrote it."""
+    columns of a table it was read from, each its heading and its text, in the order of the table. heat: the same for all that were let go
+    together. answered: questions asked before it was kept. by: the account that wrote it."""
 
     __tablename__ = "trial"
     __table_args__ = (
@@ -165,6 +166,8 @@ class TrialRow(SQLModel, table=True):
     rung: str = ""
     practice: bool = False
     conditions_id: UUID | None = Field(default=None, foreign_key="conditions.id", ondelete="SET NULL")
+    heat: str = ""
+    answered: list[str] = _json()
     state: str = "kept"
     fault: str = ""
     note: str = ""
@@ -180,7 +183,7 @@ class TrialRow(SQLModel, table=True):
 class ReadingRow(SQLModel, table=True):
     """One reading of a trial: texts as they were written (one for each timer, or words), and what was understood: value, resolution and
     doubt in `unit`, the unit under which it was written; or words. taken: how it came about; stamps: of the presses, in the device's own
-    seconds; raw: what several timers gave."""
+    seconds; source: whose timer, or which instrument; raw: what several timers gave."""
 
     __tablename__ = "reading"
     __table_args__ = (
@@ -196,6 +199,7 @@ class ReadingRow(SQLModel, table=True):
     unit: str = ""
     taken: str = "typed"
     stamps: list[float] = _json()
+    source: str = ""
     kind: str = ""
     value: float | None = None
     resolution: float | None = None

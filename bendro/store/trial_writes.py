@@ -54,7 +54,8 @@ CHANGE = text(
     f"with {_CONDITIONS},"
     "n as (select * from jsonb_populate_record(null::trial, cast(:trial as jsonb))),"
     "t as (update trial o set block = n.block, level = n.level, group_label = n.group_label, person = n.person, device = n.device,"
-    " version = n.version, specimen = n.specimen, rung = n.rung, practice = n.practice, conditions_id = n.conditions_id, state = n.state,"
+    " version = n.version, specimen = n.specimen, rung = n.rung, practice = n.practice, conditions_id = n.conditions_id,"
+    " heat = n.heat, answered = n.answered, state = n.state,"
     " fault = n.fault, note = n.note, outside = case when :placed then '' else o.outside end, plan_version = n.plan_version,"
     " revision = n.revision, by = n.by, received_at = n.received_at"
     " from n where o.id = n.id and o.revision < n.revision returning o.id),"
@@ -62,7 +63,7 @@ CHANGE = text(
     "d as (delete from reading o using t where o.trial_id = t.id"
     " and not exists (select 1 from w where w.measure = o.measure and w.payload = o.payload)),"
     "r as (insert into reading select w.* from w, t on conflict (trial_id, measure, payload) do update set texts = excluded.texts,"
-    " unit = excluded.unit, taken = excluded.taken, stamps = excluded.stamps, kind = excluded.kind, value = excluded.value,"
+    " unit = excluded.unit, taken = excluded.taken, stamps = excluded.stamps, source = excluded.source, kind = excluded.kind, value = excluded.value,"
     " resolution = excluded.resolution, doubt = excluded.doubt, words = excluded.words, raw = excluded.raw),"
     + _EVENT.format(only="")
     + "select id from e"

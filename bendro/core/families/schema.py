@@ -165,7 +165,7 @@ class Questions(Part):
 
 
 class Family(Part):
-    """place: in the list that people see, 1 first."""
+    """place: in the list that people see, 1 first. reset: what is put back before the next release, called at the lane."""
 
     id: str
     place: int = Field(ge=1, le=999)
@@ -185,6 +185,7 @@ class Family(Part):
     tests: tuple[UsualTest, ...] = Field(min_length=2, max_length=4)
     setup_s: float = Field(default=20, gt=0)
     reset_s: float = Field(default=15, gt=0)
+    reset: tuple[str, ...] = ()
     adult_because: str = ""
     forces: Levels3
     terms: dict[str, Levels3] = Field(min_length=2)

@@ -62,17 +62,18 @@ def ask_about(taken: Taken, others: Sequence[float], quantity_name: str, *, sign
     usual = usual_range(others, quantity_name, taken.unit, signed=signed)
     if usual.low <= taken.value <= usual.high:
         return None
-    own = _text(taken.value, taken.unit)
+    own = number_text(taken.value, taken.unit)
     if len(others) < OTHERS:
         return f"{own} is more than a trial of this kind usually reads. Is it what was read? Check the unit and the decimal mark."
-    span = f"from {_text(min(others), '')} to {_text(max(others), taken.unit)}"
-    slip = _slip(taken.value, others, quantity_name)
+    span = f"from {number_text(min(others), '')} to {number_text(max(others), taken.unit)}"
+    slipped = slip(taken.value, others, quantity_name)
     if taken.value < 0 <= min(others):
         return f"{own} is below zero; the others are {span}. Is the sign right?"
-    return f"{own} is far from the others, which are {span}. {slip or 'Is it what was read?'}"
+    return f"{own} is far from the others, which are {span}. {slipped or 'Is it what was read?'}"
 
 
-def _slip(value: float, others: Sequence[float], quantity_name: str) -> str | None:
+def slip(value: float, others: Sequence[float], quantity_name: str) -> str | None:
+    """The slip of the pen that would bring this value among the others, as a question, or None."""
     sizes = [abs(v) for v in others]
     low, high, size = min(sizes) * (1 - NEAR), max(sizes) * (1 + NEAR), abs(value)
     for factor, of, question in SLIPS:
@@ -83,14 +84,15 @@ def _slip(value: float, others: Sequence[float], quantity_name: str) -> str | No
 
 def _timers(taken: Taken) -> str:
     times = taken.timers or ()
-    apart = [_text(times[i], taken.unit) for i in taken.flagged or ()]
-    whole = f"together they give {_text(taken.value, taken.unit)} (the {taken.method})"
+    apart = [number_text(times[i], taken.unit) for i in taken.flagged or ()]
+    whole = f"together they give {number_text(taken.value, taken.unit)} (the {taken.method})"
     if len(times) == 2:
-        return f"The two timers are far apart ({_text(times[0], '')} and {_text(times[1], taken.unit)}); {whole}. Was one stopped late?"
+        return f"The two timers are far apart ({number_text(times[0], '')} and {number_text(times[1], taken.unit)}); {whole}. Was one stopped late?"
     verb, was = ("stands", "Was it") if len(apart) == 1 else ("stand", "Were they")
     return f"{' and '.join(apart)} {verb} apart from the other timers; {whole}. {was} stopped late, or not at all?"
 
 
-def _text(value: float, unit: str) -> str:
+def number_text(value: float, unit: str) -> str:
+    """A number as it stands in a question, to four figures, with its unit."""
     text = at_place(float(f"{value:.4g}"), None)
     return f"{text} {unit}" if unit and unit != "count" else text

@@ -65,9 +65,13 @@ Read = Taken | Told
 MOST_WORDS = 12
 
 
-def understand(measure: MeasureDraft, texts: Sequence[str], *, unit: str | None = None, by: TimersBy = "auto") -> Read | None:
-    """What was written at one trial under this measure's scale; None when nothing was written. Raises ReadingRefused, CoreError
-    `outcome_unknown`, `place_unknown`, `timer_bound`."""
+#: What takes a reading more steadily than a thumb or an eye; its own digits then tell its step, not those of the plan's tool.
+STEADY = frozenset({"frames", "sound", "gate", "scale", "meter"})
+
+
+def understand(measure: MeasureDraft, texts: Sequence[str], *, unit: str | None = None, by: TimersBy = "auto", how: str = "typed") -> Read | None:
+    """What was written at one trial under this measure's scale; None when nothing was written. how: it was taken. Raises
+    ReadingRefused, CoreError `outcome_unknown`, `place_unknown`, `timer_bound`."""
     if measure.scale == "outcome":
         return _outcome(measure, texts)
     if measure.scale == "behaviour":
@@ -75,7 +79,7 @@ def understand(measure: MeasureDraft, texts: Sequence[str], *, unit: str | None 
         return Told(words=words[:MOST_WORDS]) if words else None
     if measure.scale == "order":
         return _place(texts)
-    return take(measure, texts, unit=unit, by=by)
+    return take(measure, texts, unit=unit, by=by, how=how)
 
 
 def _outcome(measure: MeasureDraft, texts: Sequence[str]) -> Told | None:
@@ -109,15 +113,15 @@ def survived(measure: MeasureDraft, word: str) -> bool | None:
     return None if at is None or not measure.survived else at < measure.survived
 
 
-def take(measure: MeasureDraft, texts: Sequence[str], *, unit: str | None = None, by: TimersBy = "auto") -> Taken | None:
+def take(measure: MeasureDraft, texts: Sequence[str], *, unit: str | None = None, by: TimersBy = "auto", how: str = "typed") -> Taken | None:
     """What was written at one trial, understood; None when nothing was written. unit: of a bare number, when it is not the
-    measure's own. by: how several timers become one (auto: the median from three on). Raises ReadingRefused, or CoreError
+    measure's own. by: how several timers become one (auto: the median from three on). how: it was taken. Raises ReadingRefused, or CoreError
     `timer_bound`."""
     written = [t for t in texts if t.strip()]
     if not written:
         return None
     own = measure.unit if unit is None else unit
-    step = measure.step.strip()
+    step = "" if how in STEADY else measure.step.strip()
     if step and _BARE.fullmatch(step):
         step = f"{step} {measure.unit}" if measure.unit not in ("", "count") else step  # the tool's step was written for the plan's unit
     parts = [read(t, measure.quantity, own, tool_step=step or None, signed=measure.signed or None) for t in written]
@@ -175,12 +179,12 @@ def over_payloads(taken: Sequence[Taken]) -> Taken:
 HAND_S = 0.1
 
 
-def doubt_of(measure: MeasureDraft, taken: Taken) -> float:
+def doubt_of(measure: MeasureDraft, taken: Taken, *, how: str = "pressed", scatter_s: float = HAND_S) -> float:
     """Standard uncertainty of a reading in its unit: the tool's, and for a time that was taken by hand the thumb's as well, less by the
-    root of how many timers there were. Source: JCGM 100:2008, 5.1.2."""
-    if not measure.timed or measure.quantity != "time":
+    root of how many timers there were. how: it was taken. scatter_s: of the thumb, in s, > 0. Source: JCGM 100:2008, 5.1.2."""
+    if not measure.timed or measure.quantity != "time" or how in STEADY:
         return taken.doubt
-    hand = abs(convert(HAND_S, "s", taken.unit)) / max(1, len(taken.timers or ())) ** 0.5
+    hand = abs(convert(scatter_s, "s", taken.unit)) / max(1, len(taken.timers or ())) ** 0.5
     return math.hypot(taken.doubt, hand)
 
 

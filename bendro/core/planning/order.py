@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import groupby
 from typing import Literal
 
 import numpy as np
@@ -15,12 +16,37 @@ Order = Literal["blocks", "listed", "random"]
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Turn:
     """One planned trial: the repeat (block) of a level, who has it, and where it stands in the order (1…).
-    A turn is known by its block and level, so that adding repeats or levels later moves no trial already run."""
+    A turn is known by its block and level, so that adding repeats or levels later moves no trial already run. lane: on which it is run,
+    1…; heat: the release that it shares with others, 1…, or 0 where each is released by itself."""
 
     position: int
     block: int
     level: str
     group: str
+    lane: int = 1
+    heat: int = 0
+
+
+#: So many can be let go together, and heard landing by one pair of hands.
+MOST_IN_HEAT = 6
+
+
+def in_lanes(made: Sequence[Turn], lanes: int) -> tuple[Turn, ...]:
+    """Turns dealt out over lanes that call at the same time, one after the other. lanes >= 1."""
+    return tuple(replace(t, lane=1 + (t.position - 1) % lanes) for t in made)
+
+
+def in_heats(made: Sequence[Turn]) -> tuple[Turn, ...]:
+    """Turns in blocks, each block let go together on lanes of its own; one of more than six in heats as even as can be."""
+    heats: list[Turn] = []
+    number = 0
+    for _, group in groupby(made, key=lambda t: t.block):
+        block = list(group)
+        parts = math.ceil(len(block) / MOST_IN_HEAT)
+        for part in np.array_split(np.arange(len(block)), parts):
+            number += 1
+            heats += [replace(block[int(i)], heat=number, lane=lane) for lane, i in enumerate(part, 1)]
+    return tuple(heats)
 
 
 def turns(levels: Sequence[str], repeats: int, groups: Sequence[str], order: Order, seed: int) -> tuple[Turn, ...]:

@@ -15,7 +15,7 @@ from ..trials import Level
 from .clock import start_minutes
 from .draft import Draft, MeasureDraft, VariableDraft
 from .ideas import said
-from .order import Turn, turns
+from .order import Turn, in_heats, in_lanes, turns
 from .problem import Problem
 from .safety import check_safety
 
@@ -139,11 +139,8 @@ def _check_measure(measure: MeasureDraft, where: str) -> list[Problem]:
         found.append(
             Problem(code="unit_unknown", where=f"{where}.unit", says=f"“{measure.unit}” is not a unit of {measure.quantity}; use {units}.")
         )
-    elif measure.step:
-        try:
-            step_of(measure.step, measure.quantity, measure.unit)
-        except CoreError as why:
-            found.append(Problem(code="step_unreadable", where=f"{where}.step", says=f"The smallest step of the tool: {why.says}"))
+    else:
+        found += _check_tool(measure, where)
     if not measure.rule.strip():
         found.append(
             Problem(
@@ -153,6 +150,21 @@ def _check_measure(measure: MeasureDraft, where: str) -> list[Problem]:
                 says="Say how the reading is taken: from where, to where, which edge.",
             )
         )
+    return found
+
+
+def _check_tool(measure: MeasureDraft, where: str) -> list[Problem]:
+    found = []
+    if measure.step.strip():
+        try:
+            step_of(measure.step, measure.quantity, measure.unit)
+        except CoreError as why:
+            found.append(Problem(code="step_unreadable", where=f"{where}.step", says=f"The smallest step of the tool: {why.says}"))
+    if measure.end.strip():
+        try:
+            read(measure.end, measure.quantity, measure.unit)
+        except CoreError as why:
+            found.append(Problem(code="end_unreadable", where=f"{where}.end", says=f"Where the track or tape ends: {why.says}"))
     return found
 
 
@@ -309,11 +321,19 @@ def level_ids(variable: VariableDraft) -> tuple[str, ...]:
     return tuple(made)
 
 
+def runs_heats(draft: Draft) -> bool:
+    """Whether a whole block is let go together: side by side, and what counts is when or as which each lands."""
+    return draft.compared == "side_by_side" and draft.drop is None and (draft.measure.timed or draft.measure.scale == "order")
+
+
 def planned_turns(draft: Draft, seed: int) -> tuple[Turn, ...]:
     """The order of trials of a draft; empty while it cannot be understood."""
     if unreadable(draft):
         return ()
-    made = turns([p.id for p in planned_levels(draft)], draft.repeats, [g.strip() for g in draft.groups], draft.order, seed)
+    together = runs_heats(draft)
+    order = "blocks" if together else draft.order
+    dealt = turns([p.id for p in planned_levels(draft)], draft.repeats, [g.strip() for g in draft.groups], order, seed)
+    made = in_heats(dealt) if together else in_lanes(dealt, draft.timing.lanes)
     if draft.study_kind == "contest":  # every group releases its own device
         texts = {p.id: p.text for p in planned_levels(draft)}
         return tuple(replace(t, group=texts[t.level]) for t in made)

@@ -12,24 +12,30 @@ from ..planning.draft import MOST_PAYLOADS, Typed
 #: The identity under which a trial's behaviour words are read, whatever the plan measures.
 BEHAVIOUR = "behaviour"
 MOST_READINGS = 48
+#: Release, landing, and the marks passed between them.
+MOST_STAMPS = 12
 #: A clock that is wrong by more than this is told, and the release is put right by it.
 CLOCK_S = 60.0
 Word = Annotated[str, Field(max_length=60)]
 State = Literal["kept", "void", "withdrawn"]
-HowTaken = Literal["typed", "pressed", "table"]
+#: How a reading came about. Pressed by a thumb: pressed, lanes (several landings of one release), laps. Taken by something steadier than
+#: a thumb: frames of a video, sound, gate, scale, meter. Written: typed, map (pointed at), sheet (from paper), table.
+HowTaken = Literal["typed", "pressed", "lanes", "laps", "frames", "sound", "gate", "scale", "meter", "map", "sheet", "table"]
 
 
 class ReadingRecord(Typed):
     """One reading of a trial. measure: its identity in the plan, or `behaviour`. payload: 1 … within the device. texts: as written, one
     for each timer, or the words of an outcome or behaviour; never a number, so that "12.30" stays what it was. unit: of a bare number,
-    as it stood beside the field. stamps: where it was pressed, the device's own seconds at the release and at the landing."""
+    as it stood beside the field. stamps: where it was pressed or marked, in seconds of the device's own clock (or of the video) at the release, between and at the
+    landing. source: whose timer, or which instrument."""
 
     measure: str = Field(min_length=1, max_length=12)
     payload: int = Field(default=1, ge=1, le=MOST_PAYLOADS)
     texts: list[Annotated[str, Field(max_length=10_000)]] = Field(default=[], max_length=12)
     unit: str = Field(default="", max_length=12)
     taken: HowTaken = "typed"
-    stamps: list[float] = Field(default=[], max_length=2)
+    stamps: list[float] = Field(default=[], max_length=MOST_STAMPS)
+    source: Word = ""
 
     @property
     def written(self) -> bool:
@@ -40,7 +46,7 @@ class ReadingRecord(Typed):
 class TrialRecord(Typed):
     """A trial as it is given. level: the identity of a level of the plan. version: of the device. specimen: which of several alike was
     released. rung: the height of a drop, as written. practice: recorded, never counted. conditions: how the held things stood, as last
-    confirmed. placed: the teacher puts it in the plan at this block and level. plan_version: of the study under which it was written,
+    confirmed. heat: the same text for all that were let go together. answered: what was asked before it was kept, and kept all the same. placed: the teacher puts it in the plan at this block and level. plan_version: of the study under which it was written,
     None where it is not known. sent_at: the device's own time when it was sent, by which a clock that is wrong is known. revision: 1, and one more for each change made to it."""
 
     block: int = Field(ge=1, le=100_000)
@@ -54,6 +60,8 @@ class TrialRecord(Typed):
     practice: bool = False
     readings: list[ReadingRecord] = Field(default=[], max_length=MOST_READINGS)
     conditions: dict[Word, Word] = Field(default={}, max_length=60)
+    heat: str = Field(default="", max_length=36)
+    answered: list[Annotated[str, Field(max_length=300)]] = Field(default=[], max_length=12)
     state: State = "kept"
     fault: str = Field(default="", max_length=80)
     note: str = Field(default="", max_length=500)

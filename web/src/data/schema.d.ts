@@ -366,6 +366,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/conditions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Conditions
+         * @description What of these conditions is not as planned; nothing is stored, the trials carry them.
+         */
+        post: operations["look_at_conditions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/copy": {
         parameters: {
             query?: never;
@@ -902,6 +922,17 @@ export interface components {
              */
             value: string;
         };
+        /**
+         * BoundsOut
+         * @description Between which values a plain number of a measure is kept without a question: anywhere, and at each level by its identity.
+         */
+        BoundsOut: {
+            anywhere: components["schemas"]["RangeOut"];
+            /** At */
+            at: {
+                [key: string]: components["schemas"]["RangeOut"];
+            };
+        };
         /** CalculatorInputOut */
         CalculatorInputOut: {
             /** Name */
@@ -963,6 +994,19 @@ export interface components {
             changed: components["schemas"]["Change"][];
             /** Says */
             says: string;
+        };
+        /**
+         * ConditionsBody
+         * @description How the held things stand now: each by its name, as written.
+         */
+        ConditionsBody: {
+            /**
+             * Conditions
+             * @default {}
+             */
+            conditions: {
+                [key: string]: string;
+            };
         };
         /**
          * CopyBody
@@ -1239,6 +1283,7 @@ export interface components {
              *         "better": "high",
              *         "each_payload": false,
              *         "edge": "higher",
+             *         "end": "",
              *         "id": "m1",
              *         "name": "",
              *         "quantity": "length",
@@ -1468,7 +1513,7 @@ export interface components {
         };
         /**
          * Family
-         * @description place: in the list that people see, 1 first.
+         * @description place: in the list that people see, 1 first. reset: what is put back before the next release, called at the lane.
          */
         Family: {
             /**
@@ -1502,6 +1547,11 @@ export interface components {
             /** Place */
             place: number;
             questions: components["schemas"]["Questions"];
+            /**
+             * Reset
+             * @default []
+             */
+            reset: string[];
             /**
              * Reset S
              * @default 15
@@ -2058,11 +2108,12 @@ export interface components {
         };
         /**
          * LookedOut
-         * @description reading: as understood, None when nothing is written or it is words. asks: what is asked about it before it is kept.
+         * @description reading: as understood, None when nothing is written or it is words. questions: what is asked before it is kept, the weightiest
+         *     first.
          */
         LookedOut: {
-            /** Asks */
-            asks: string | null;
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
             reading: components["schemas"]["ReadingOut"] | null;
             /** Words */
             words: string[];
@@ -2261,7 +2312,7 @@ export interface components {
          * @description What is read. id: its identity, by which readings know it whatever it is called. step: smallest step of the tool, in `unit`;
          *     empty when it is the last digit written. words: of an outcome, the best first; survived: how many of them, counted from the best,
          *     count as survived (0: not yet said). zones: bands that score points; edge: which of two bands a landing on their line belongs to.
-         *     each_payload: read for every payload of a device.
+         *     end: where the track or the tape ends, in `unit`: an exact reading there is asked about. each_payload: read for every payload of a device.
          */
         MeasureDraft: {
             /**
@@ -2281,6 +2332,11 @@ export interface components {
              * @enum {string}
              */
             edge: "higher" | "lower";
+            /**
+             * End
+             * @default
+             */
+            end: string;
             /**
              * Id
              * @default
@@ -2384,6 +2440,7 @@ export interface components {
              *           "better": "high",
              *           "each_payload": false,
              *           "edge": "higher",
+             *           "end": "",
              *           "id": "m1",
              *           "name": "",
              *           "quantity": "length",
@@ -2481,6 +2538,16 @@ export interface components {
              * @enum {string}
              */
             reason: "no_trials" | "one_level" | "too_few_trials" | "no_spread";
+            /** Says */
+            says: string;
+        };
+        /**
+         * NotHeldOut
+         * @description Something that should have stayed the same, and what is off about it.
+         */
+        NotHeldOut: {
+            /** Name */
+            name: string;
             /** Says */
             says: string;
         };
@@ -2727,6 +2794,21 @@ export interface components {
              */
             value: string;
         };
+        /**
+         * QuestionOut
+         * @description doubt: of what kind. offer: what could be written instead, "" where nothing is offered.
+         */
+        QuestionOut: {
+            /**
+             * Doubt
+             * @enum {string}
+             */
+            doubt: "track_end" | "finer" | "level" | "line" | "timers" | "meter";
+            /** Offer */
+            offer: string;
+            /** Says */
+            says: string;
+        };
         /** Questions */
         Questions: {
             /** After */
@@ -2734,13 +2816,26 @@ export interface components {
             /** Before */
             before: string[];
         };
+        /** RangeOut */
+        RangeOut: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+        };
         /**
          * ReadingBody
-         * @description A reading of a study that is being typed or is about to be kept. besides: a trial that is being mended.
+         * @description A reading of a study that is being typed or is about to be kept. besides: a trial that is being mended. level: for which it
+         *     is read.
          */
         ReadingBody: {
             /** Besides */
             besides?: string | null;
+            /**
+             * Level
+             * @default
+             */
+            level: string;
             /** Measure */
             measure: string;
             /**
@@ -2748,6 +2843,11 @@ export interface components {
              * @default 1
              */
             payload: number;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
             /**
              * Stamps
              * @default []
@@ -2758,7 +2858,7 @@ export interface components {
              * @default typed
              * @enum {string}
              */
-            taken: "typed" | "pressed" | "table";
+            taken: "typed" | "pressed" | "lanes" | "laps" | "frames" | "sound" | "gate" | "scale" | "meter" | "map" | "sheet" | "table";
             /**
              * Texts
              * @default []
@@ -2799,7 +2899,8 @@ export interface components {
          * ReadingRecord
          * @description One reading of a trial. measure: its identity in the plan, or `behaviour`. payload: 1 … within the device. texts: as written, one
          *     for each timer, or the words of an outcome or behaviour; never a number, so that "12.30" stays what it was. unit: of a bare number,
-         *     as it stood beside the field. stamps: where it was pressed, the device's own seconds at the release and at the landing.
+         *     as it stood beside the field. stamps: where it was pressed or marked, in seconds of the device's own clock (or of the video) at the release, between and at the
+         *     landing. source: whose timer, or which instrument.
          */
         ReadingRecord: {
             /** Measure */
@@ -2810,6 +2911,11 @@ export interface components {
              */
             payload: number;
             /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
              * Stamps
              * @default []
              */
@@ -2819,7 +2925,7 @@ export interface components {
              * @default typed
              * @enum {string}
              */
-            taken: "typed" | "pressed" | "table";
+            taken: "typed" | "pressed" | "lanes" | "laps" | "frames" | "sound" | "gate" | "scale" | "meter" | "map" | "sheet" | "table";
             /**
              * Texts
              * @default []
@@ -2841,8 +2947,15 @@ export interface components {
             /** Payload */
             payload: number;
             reading: components["schemas"]["ReadingOut"] | null;
-            /** Taken */
-            taken: string;
+            /** Source */
+            source: string;
+            /** Stamps */
+            stamps: number[];
+            /**
+             * Taken
+             * @enum {string}
+             */
+            taken: "typed" | "pressed" | "lanes" | "laps" | "frames" | "sound" | "gate" | "scale" | "meter" | "map" | "sheet" | "table";
             /** Texts */
             texts: string[];
             /** Unit */
@@ -3441,7 +3554,8 @@ export interface components {
         };
         /**
          * StudyOut
-         * @description usual: for each measure, between these a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
+         * @description usual: for each measure, between which values a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
+         *     roles: block by block, what each seat does.
          *     limits_said, held_said: what stands at the lane. safety_mark: of what a sign-off covers.
          */
         StudyOut: {
@@ -3498,6 +3612,8 @@ export interface components {
             readable: boolean;
             /** Responses */
             responses: components["schemas"]["ResponseOut"][];
+            /** Roles */
+            roles: string[][];
             run: components["schemas"]["RunOut"] | null;
             /** Rungs */
             rungs: number[];
@@ -3515,10 +3631,7 @@ export interface components {
             turns: components["schemas"]["TurnOut"][];
             /** Usual */
             usual: {
-                [key: string]: [
-                    number,
-                    number
-                ];
+                [key: string]: components["schemas"]["BoundsOut"];
             };
             /** Version */
             version: number;
@@ -3571,6 +3684,7 @@ export interface components {
              *           "better": "high",
              *           "each_payload": false,
              *           "edge": "higher",
+             *           "end": "",
              *           "id": "m1",
              *           "name": "",
              *           "quantity": "length",
@@ -3888,6 +4002,11 @@ export interface components {
          * @description A trial as the record says (core.record).
          */
         TrialBody: {
+            /**
+             * Answered
+             * @default []
+             */
+            answered: string[];
             /** Block */
             block: number;
             /**
@@ -3912,6 +4031,11 @@ export interface components {
              * @default
              */
             group: string;
+            /**
+             * Heat
+             * @default
+             */
+            heat: string;
             /** Level */
             level: string;
             /**
@@ -4007,6 +4131,8 @@ export interface components {
          *     clock is slow (0 within a minute).
          */
         TrialOut: {
+            /** Answered */
+            answered: string[];
             /** Block */
             block: number;
             /** Clock Off S */
@@ -4023,6 +4149,8 @@ export interface components {
             fault: string;
             /** Group */
             group: string;
+            /** Heat */
+            heat: string;
             /**
              * Id
              * Format: uuid
@@ -4072,6 +4200,10 @@ export interface components {
             block: number;
             /** Group */
             group: string;
+            /** Heat */
+            heat: number;
+            /** Lane */
+            lane: number;
             /** Level */
             level: string;
             /** Position */
@@ -6125,6 +6257,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanChangeOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    look_at_conditions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConditionsBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NotHeldOut"][];
                 };
             };
             /** @description Unauthorized */

@@ -28,6 +28,8 @@ export function useTrialsSeen(study: Study, stored: readonly Trial[]): SeenTrial
         rung: body.rung ?? '',
         practice: body.practice ?? false,
         conditions: body.conditions ?? {},
+        heat: body.heat ?? '',
+        answered: body.answered ?? [],
         derived: [],
         readings: (body.readings ?? []).map((r) => ({
           measure: r.measure,
@@ -35,6 +37,8 @@ export function useTrialsSeen(study: Study, stored: readonly Trial[]): SeenTrial
           texts: r.texts ?? [],
           unit: r.unit ?? '',
           taken: r.taken ?? 'typed',
+          stamps: r.stamps ?? [],
+          source: r.source ?? '',
           reading: null,
           words: [],
         })),

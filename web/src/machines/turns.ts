@@ -3,13 +3,15 @@ import type { Trial, Turn } from '../data/api'
 /** A trial as the screen knows it: the server's, or one that waits in the browser. */
 export type SeenTrial = Trial & { saved: 'yes' | 'waiting' | 'refused'; says?: string; fills?: boolean }
 
+type Place = Pick<Turn, 'block' | 'level'>
+
 /** How a turn is known: by its block and its level. */
 export const turnKey = (t: { block: number; level: string }) => `${t.block}:${t.level}`
 
 /** What remains to be run, in order, while the server may be away: the rule of core/planning/stock.py, held to it by shared cases
  *  (tests/drift/turn_cases.json). A turn is done when a trial of its block and level is kept; one that was void comes again at the
  *  end of its block; a practice, a trial outside the plan, and a drop that leads to the next rung fill nothing. */
-export function remaining(turns: readonly Turn[], trials: readonly SeenTrial[]): Turn[] {
+export function remaining<T extends Place>(turns: readonly T[], trials: readonly SeenTrial[]): T[] {
   const kept = new Set<string>()
   const voided = new Map<string, number>()
   for (const t of trials) {
@@ -27,7 +29,7 @@ export function remaining(turns: readonly Turn[], trials: readonly SeenTrial[]):
 }
 
 /** The place of a turn's block in the planned order; with other orders every turn is a block of its own length one. */
-function blockOf(turn: Turn, turns: readonly Turn[]): number {
+function blockOf(turn: Place, turns: readonly Place[]): number {
   const inBlocks = turns.every((t, i) => i === 0 || t.block >= (turns[i - 1]?.block ?? 0))
   return inBlocks ? turn.block : 0
 }
@@ -36,7 +38,7 @@ export const countKept = (trials: readonly SeenTrial[], level?: string): number 
   trials.filter((t) => t.state === 'kept' && t.place !== 'outside' && !t.practice && (level === undefined || t.level === level)).length
 
 /** Turns of the plan that a kept trial fills: of one level, or of all. A further trial of the same turn fills nothing. */
-export const countFilled = (turns: readonly Turn[], trials: readonly SeenTrial[], level?: string): number => {
+export const countFilled = (turns: readonly Place[], trials: readonly SeenTrial[], level?: string): number => {
   const left = new Set(remaining(turns, trials).map(turnKey))
   return turns.filter((t) => (level === undefined || t.level === level) && !left.has(turnKey(t))).length
 }

@@ -43,6 +43,7 @@ const BLANK: MeasureDraft = {
   survived: 0,
   zones: [],
   edge: 'higher',
+  end: '',
   each_payload: false,
 }
 

@@ -128,6 +128,7 @@ export function Tape({
   caption,
   pending,
   span = [],
+  joined = [],
   children,
 }: {
   levels: TapeLevel[]
@@ -136,6 +137,8 @@ export function Tape({
   caption: string
   pending?: number | null
   span?: readonly number[]
+  /** Marks that belong together, by id, such as what was let go at once: a line joins them. */
+  joined?: readonly (readonly string[])[]
   children?: ReactNode
 }) {
   const [ref, width] = useWidth()
@@ -154,12 +157,25 @@ export function Tape({
   })
   const tapeH = narrow ? 50 : 58
   const base = heights.reduce((a, b) => a + b, 0) + 10
+  const feet = levels.map((l, i) => heights.slice(0, i + 1).reduce((a, b) => a + b, 0) - (roomy ? 40 : l.now && l.mean != null ? 44 : 12))
+  const spots = new Map(placed.flatMap((row, i) => row.map((m) => [m.id, [x0 + m.x, (feet[i] ?? 0) - m.lift * r * 1.85] as const] as const)))
+  const lines = joined.map((ids) =>
+    ids.flatMap((id) => {
+      const at = spots.get(id)
+      return at ? [at] : []
+    }),
+  )
   let top = 0
   return (
     <figure ref={ref} className="m-0 w-full overflow-x-clip">
       <figcaption className="sr-only">{caption}</figcaption>
       {width > 0 ? (
         <svg width={width} height={base + tapeH + 12} role="img" aria-label={caption}>
+          {lines.map((at) =>
+            at.length > 1 ? (
+              <polyline key={at.join(' ')} points={at.map((p) => p.join(',')).join(' ')} fill="none" stroke="var(--quiet)" strokeWidth={1.4} opacity={0.7} />
+            ) : null,
+          )}
           {levels.map((l, i) => {
             const y = top
             const h = heights[i] ?? 40

@@ -166,6 +166,11 @@ export function MeasurePart({
             )}
           </Field>
         ) : null}
+        {number && value.quantity === 'length' ? (
+          <Field label="Where the track or tape ends" says={at(`${where}.end`)} hint="A reading there is asked about: it may be at least that.">
+            {(p) => <input {...p} className="field" value={value.end} placeholder="none" onChange={(e) => onChange({ ...value, end: e.target.value })} />}
+          </Field>
+        ) : null}
         {number ? (
           <Field label="The better reading is">
             {(p) => (

@@ -1,7 +1,10 @@
+import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
-import type { Study, Turn } from '../../data/api'
+import type { Family, Study, Turn } from '../../data/api'
 import { firstOf } from '../../data/measures'
+import { useRota } from '../../data/queries'
 import { labelOf, levelIndex } from '../../data/trials'
+import { clockAt, minutesSince } from '../../machines/clock'
 import { countFilled, countKept, type SeenTrial, turnKey } from '../../machines/turns'
 import { Key, Shape } from '../../parts/parts'
 
@@ -12,7 +15,10 @@ export function Who({
   seen,
   next,
   taken,
+  family,
   released,
+  lane,
+  onLane,
   onAgreed,
 }: {
   study: Study
@@ -20,12 +26,16 @@ export function Who({
   seen: SeenTrial[]
   next: Turn | undefined
   taken: boolean
+  family: Family
   released: string
+  lane: number
+  onLane: (lane: number) => void
   onAgreed: () => void
 }) {
   const n = Math.min(countFilled(study.turns, seen, turn.level) + 1, study.draft.repeats ?? 1)
   const at = levelIndex(study, turn.level)
   const practice = study.draft.practice ?? 0
+  const seats = study.roles[(turn.block - 1) % Math.max(1, study.roles.length)] ?? []
   return (
     <section aria-label="Now on the lane" className="px-4 pt-3 md:px-8 md:pt-7">
       <div className="flex items-end justify-between gap-4 md:block" aria-live="polite">
@@ -43,6 +53,8 @@ export function Who({
           trial {n} of {study.draft.repeats}
         </span>
       </p>
+      <LaneChoice study={study} lane={lane} turn={turn} onLane={onLane} />
+      <SittingNow study={study} />
       {released ? (
         <p className="m-0 mt-1 text-[1.05rem]" data-released>
           {released}
@@ -69,6 +81,16 @@ export function Who({
           {practice === 1 ? 'It does not count' : 'They do not count'}: look for misfires and tangles.
         </p>
       ) : null}
+      {family.reset.length ? (
+        <p className="m-0 mt-1 text-[1.02rem] md:mt-3" data-reset>
+          <span className="font-semibold">First:</span> {family.reset.join(', ')}.
+        </p>
+      ) : null}
+      {seats.length > 1 ? (
+        <p className="mb-0 mt-2 hidden text-[1.02rem] md:block" data-roles>
+          {seats.map((does, i) => `Seat ${i + 1}: ${does}`).join(' · ')}
+        </p>
+      ) : null}
       <p className="mb-0 mt-2 hidden text-quiet md:block">Is the lane clear?</p>
       <div className="mt-4 hidden md:block">
         <Agreed study={study} brief />
@@ -77,6 +99,50 @@ export function Who({
         </button>
       </div>
     </section>
+  )
+}
+
+/** Several lanes are open at once: this screen calls all of them, or one. */
+function LaneChoice({ study, lane, turn, onLane }: { study: Study; lane: number; turn: Turn; onLane: (lane: number) => void }) {
+  const lanes = Math.max(1, ...study.turns.map((t) => t.lane))
+  if (lanes < 2 || turn.heat > 0) return null
+  return (
+    <fieldset className="m-0 mt-1 flex flex-wrap items-center gap-2 border-0 p-0">
+      <legend className="sr-only">This screen calls</legend>
+      <span className="text-quiet">Lane {turn.lane}. This screen calls</span>
+      {[0, ...Array.from({ length: lanes }, (_, i) => i + 1)].map((n) => (
+        <button
+          key={n}
+          type="button"
+          aria-pressed={lane === n}
+          className={`btn min-h-[48px] px-3 ${lane === n ? 'bg-tape text-tape-ink' : 'border-hair'}`}
+          onClick={() => onLane(n)}
+        >
+          {n === 0 ? 'every lane' : `lane ${n}`}
+        </button>
+      ))}
+    </fieldset>
+  )
+}
+
+/** Who sits at the lanes now by the rota, and until when; nothing outside the lesson. */
+function SittingNow({ study }: { study: Study }) {
+  const made = useRota(study.id).data
+  const [at, setAt] = useState(() => new Date())
+  useEffect(() => {
+    const timer = setInterval(() => setAt(new Date()), 10_000)
+    return () => clearInterval(timer)
+  }, [])
+  if (!made) return null
+  const minute = minutesSince(made.start, at)
+  const now = made.rota.sittings.filter((s) => s.what === 'test' && s.start <= minute && minute < s.end)
+  const first = now[0]
+  if (!first) return null
+  return (
+    <p className="m-0 mt-1 text-[1.05rem]" data-sitting>
+      By the rota: {now.map((s) => s.group).join(', ')} until <strong>{clockAt(made.start, first.end)}</strong>, {Math.max(1, Math.ceil(first.end - minute))}{' '}
+      min left
+    </p>
   )
 }
 
@@ -109,22 +175,32 @@ export function Agreed({ study, brief = false }: { study: Study; brief?: boolean
   )
 }
 
-export function Then({ study, left, seen }: { study: Study; left: Turn[]; seen: SeenTrial[] }) {
-  const voids = seen.filter((t) => t.state === 'void').length
+export function Then({ study, left, seen, onGo }: { study: Study; left: Turn[]; seen: SeenTrial[]; onGo: (turn: Turn) => void }) {
+  const voided = study.levels.flatMap((l) => {
+    const n = seen.filter((t) => t.state === 'void' && t.level === l.id).length
+    return n ? [`${n} at ${l.label}`] : []
+  })
   return (
     <section aria-label="Then" className="hidden px-5 pt-7 md:block md:border-l-2 md:border-hair">
       <p className="m-0 font-semibold text-quiet">Then</p>
       <ol className="m-0 list-none p-0">
         {left.slice(0, 5).map((t) => (
-          <li key={turnKey(t)} className="flex items-center gap-3 border-b border-hair py-2">
-            <Shape n={levelIndex(study, t.level)} size={18} />
-            <span className="grow font-semibold">{t.group || 'Class'}</span>
-            <span className="big text-[1.05rem]">{labelOf(study, t.level)}</span>
+          <li key={turnKey(t)} className="border-b border-hair">
+            <button
+              type="button"
+              className="flex min-h-[44px] w-full cursor-pointer items-center gap-3 border-0 bg-transparent p-0 text-left text-ink"
+              aria-label={`Call ${t.group || 'the class'} with ${labelOf(study, t.level)} now`}
+              onClick={() => onGo(t)}
+            >
+              <Shape n={levelIndex(study, t.level)} size={18} />
+              <span className="grow font-semibold">{t.group || 'Class'}</span>
+              <span className="big text-[1.05rem]">{labelOf(study, t.level)}</span>
+            </button>
           </li>
         ))}
       </ol>
       <p className="mb-0">
-        {countFilled(study.turns, seen)} of {study.planned} kept{voids ? `, ${voids} void` : ''}
+        {countFilled(study.turns, seen)} of {study.planned} kept{voided.length ? `; void: ${voided.join(', ')}` : ''}
       </p>
       <Link to={`/study/${study.id}/trials`} className="btn btn-plain px-0">
         All trials
@@ -133,17 +209,37 @@ export function Then({ study, left, seen }: { study: Study; left: Turn[]; seen: 
   )
 }
 
-export function Done({ study, onUndo, said }: { study: Study; onUndo: () => void; said: string }) {
+export function Done({
+  study,
+  onUndo,
+  said,
+  lane,
+  onLane,
+  onMore,
+}: {
+  study: Study
+  onUndo: () => void
+  said: string
+  lane: number
+  onLane: (lane: number) => void
+  onMore: ((turn: Turn) => void) | undefined
+}) {
   return (
     <section className="px-4 pt-8 md:px-8">
-      <h1 className="m-0 text-[3.6rem]">All {study.planned} trials are in</h1>
+      <h1 className="m-0 text-[3.6rem]">{lane ? `Lane ${lane} is done` : `All ${study.planned} trials are in`}</h1>
       <p className="text-[1.15rem]" role="status">
         {said}
       </p>
       <div className="mt-4 flex flex-wrap gap-4">
-        <Link to={`/study/${study.id}/work-out`} className="btn btn-act min-h-[64px] px-8 text-[1.25rem]">
-          Read the verdict
-        </Link>
+        {lane ? (
+          <button type="button" className="btn btn-act min-h-[64px] px-8 text-[1.25rem]" onClick={() => onLane(0)}>
+            Call every lane
+          </button>
+        ) : (
+          <Link to={`/study/${study.id}/work-out`} className="btn btn-act min-h-[64px] px-8 text-[1.25rem]">
+            Read the verdict
+          </Link>
+        )}
         <button type="button" className="btn" onClick={onUndo}>
           Undo <Key>Z</Key>
         </button>
@@ -151,6 +247,19 @@ export function Done({ study, onUndo, said }: { study: Study; onUndo: () => void
           All trials
         </Link>
       </div>
+      {onMore ? (
+        <p className="mb-0 mt-6 flex flex-wrap items-center gap-2">
+          <span className="text-quiet">One more trial beside the plan:</span>
+          {study.levels.map((l, i) => {
+            const turn = study.turns.findLast((t) => t.level === l.id)
+            return turn ? (
+              <button key={l.id} type="button" className="btn min-h-[48px] px-3" onClick={() => onMore(turn)}>
+                <Shape n={i} size={16} /> {l.label}
+              </button>
+            ) : null
+          })}
+        </p>
+      ) : null}
     </section>
   )
 }

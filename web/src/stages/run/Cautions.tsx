@@ -1,8 +1,11 @@
 import { useState } from 'react'
 import { v4 as uuid } from 'uuid'
-import type { Study } from '../../data/api'
+import type { NotHeld, Study } from '../../data/api'
 import { queue } from '../../machines/saveQueue'
-import { Field } from '../../parts/parts'
+import { Fold } from '../../parts/Fold'
+import { Field, Says } from '../../parts/parts'
+import { asPlanned, NowFields, notHeld, settled } from './NowSheet'
+import { type Now, useNow } from './useNow'
 
 /** Before the first trial of a run, and again when what was signed off has changed: the adult in charge ticks the cautions. */
 export function Cautions({ study }: { study: Study }) {
@@ -10,7 +13,17 @@ export function Cautions({ study }: { study: Study }) {
   const ticked = marked.filter((c) => study.cautions.includes(c))
   const [adult, setAdult] = useState('')
   const left = study.cautions.length - ticked.length
-  const open = () => {
+  const { now, setNow } = useNow(study.id)
+  const [form, setForm] = useState(() => asPlanned(study, now))
+  const [off, setOff] = useState<{ of: Now; found: NotHeld[] } | null>(null)
+  const told = off && off.of === form ? off.found : []
+  const open = async () => {
+    const found = told.length ? [] : await notHeld(study, form)
+    if (found.length) {
+      setOff({ of: form, found })
+      return
+    }
+    setNow(settled(form))
     const id = uuid()
     void queue.add({ kind: 'run', studyId: study.id, id, body: { id, adult: adult.trim(), cautions: ticked, mark: study.safety_mark } })
   }
@@ -19,7 +32,7 @@ export function Cautions({ study }: { study: Study }) {
       className="mx-auto w-full max-w-[46rem] px-4 py-8"
       onSubmit={(e) => {
         e.preventDefault()
-        if (left === 0 && adult.trim()) open()
+        if (left === 0 && adult.trim()) void open()
       }}
     >
       <h1 className="m-0 text-[2.8rem]">{study.kept || study.run ? 'Before the next trial' : 'Before the first trial'}</h1>
@@ -59,9 +72,30 @@ export function Cautions({ study }: { study: Study }) {
           )}
         </Field>
       </div>
+      <div className="mt-8">
+        <Fold n="" title="As it is now" says={standing(form)} missing={told.length > 0}>
+          <div className="grid max-w-md gap-4">
+            <p className="m-0 text-quiet">Every trial carries this. At the lane it is changed by N when something changes.</p>
+            <NowFields study={study} now={form} onNow={setForm} />
+          </div>
+        </Fold>
+      </div>
+      {told.length ? (
+        <div role="alert" className="mt-4 grid gap-1">
+          {told.map((n) => (
+            <Says key={n.name}>{n.says}</Says>
+          ))}
+        </div>
+      ) : null}
       <button type="submit" className="btn btn-act mt-6 min-h-[72px] w-full text-[1.3rem] md:w-auto md:px-12" disabled={left > 0 || !adult.trim()}>
         {left > 0 ? `${left} line${left === 1 ? '' : 's'} still to tick` : adult.trim() ? 'Open the run' : 'Write who is in charge'}
       </button>
     </form>
   )
 }
+
+/** What is held, in one line. */
+const standing = (now: Now): string =>
+  [now.person && `released by ${now.person}`, ...Object.entries(now.conditions).map(([name, how]) => (how ? `${name}: ${how}` : ''))]
+    .filter(Boolean)
+    .join('; ') || 'who releases is not said'

@@ -9,6 +9,8 @@ export function KeySheet({ open, onClose, timed, words }: { open: boolean; onClo
     ['Z', 'undo the last trial'],
     ['+', 'at the end of a reading: at least this'],
     ['~', 'before a reading: an estimate'],
+    ...(timed ? ([['L', 'a mark passed while the time runs']] as [string, string][]) : []),
+    ['S', 'skip: this turn comes later'],
     ['P', 'a practice: recorded, not counted'],
     ['N', 'who releases and how things stand now'],
     ['D', 'count down (while the field is empty)'],

@@ -1,14 +1,13 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
-import { v4 as uuid } from 'uuid'
-import type { Family, ReadingGiven, Study, Trial, TrialBody, Turn } from '../../data/api'
+import type { Family, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
 import { typed } from '../../data/keep'
 import { firstOf, firstWritten, isNumber, payloadsOf, withUnit } from '../../data/measures'
-import { useAnalysis } from '../../data/queries'
+import { useAnalysis, useVersions } from '../../data/queries'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { dropsOf, nextRung } from '../../machines/drops'
 import { queue } from '../../machines/saveQueue'
-import { Stopwatch } from '../../machines/stopwatch'
+import { inSeconds, Stopwatch } from '../../machines/stopwatch'
 import { countKept, plainNumber, remaining, type SeenTrial, turnKey } from '../../machines/turns'
 import { Sheet } from '../../parts/parts'
 import { Ladder } from '../../tape/Ladder'
@@ -19,71 +18,63 @@ import { Agreed, Done, Then, Who } from './Called'
 import { FaultSheet } from './FaultSheet'
 import { KeySheet } from './Keys'
 import { NowSheet } from './NowSheet'
-import { CountDown, ReadingEntry } from './ReadingEntry'
-import { entryKey, inLine, look, putBack, readingsOf, type Texts, useEntry } from './useEntry'
-import { useDevice, useNow } from './useNow'
+import { CountDown } from './CountDown'
+import type { Open } from './LaneButtons'
+import { ReadingEntry } from './ReadingEntry'
+import { type Before, beforeKeeping, entryKey, type HowFirst, putBack, readingsOf, type Texts, useEntry } from './useEntry'
+import { useGive } from './useGive'
+import { deviceOf, useNow } from './useNow'
 
 /** From so many trials on a mean is worth a flag while the run goes on. */
 const SHOWN_FROM = 3
+/** Marks between the start and the end that one trial can hold. */
+const MOST_LAPS = 10
+
+/** What is asked before the reading in hand is kept. */
+type Asked = { of: string; questions: Question[] }
 
 /** The lane: who and what is next, the reading, keep or void, and the tape filling up. */
 export function Lane({ study, stored, family }: { study: Study; stored: Trial[]; family: Family }) {
   const seen = useTrialsSeen(study, stored)
-  const left = remaining(study.turns, seen)
+  const [lane, setLane] = useLaneChoice(study)
+  const left = remaining(study.turns, seen).filter((t) => lane === 0 || t.lane === lane)
   const [watch] = useState(() => new Stopwatch())
   const running = useSyncExternalStore(watch.subscribe, () => watch.snapshot.state === 'running')
-  const { turn, taken, goTo } = useTurn(study.id, left, running)
+  const { turn, taken, goTo, skip } = useTurn(study, left, running)
   const measure = firstOf(study.draft)
   const timed = Boolean(measure.timed)
   const fields = useEntry(study.id, turn ? turnKey(turn) : 'none', study.draft)
   const { texts, places } = fields
   const [said, setSaid] = useState<{ text: string; bad: boolean }>({ text: '', bad: false })
   const [fresh, setFresh] = useState<string>()
-  const [sheet, setSheet] = useState<'none' | 'fault' | 'keys' | 'count' | 'agreed' | 'now'>('none')
-  const [asked, setAsked] = useState('')
+  const [asked, setAsked] = useState<Asked | null>(null)
   const [practice, setPractice] = useState(false)
   const { now, setNow } = useNow(study.id)
-  const own = useDevice(study, turn)
-  const rung = turn && study.rungs.length ? nextRung(dropsOf(study, seen, turn), study.rungs) : null
+  const [sheet, setSheet] = useState<Open>('none')
+  const versions = useVersions(study.id).data ?? []
+  const own = deviceOf(study, versions, turn)
+  const rungOf = useCallback((t: Turn) => (study.rungs.length ? nextRung(dropsOf(study, seen, t), study.rungs) : null), [study, seen])
+  const rung = turn ? rungOf(turn) : null
   const busy = useRef(false)
-  const stamps = useRef<number[]>([])
+  const how = useRef<HowFirst | null>(null)
+  const laps = useRef<number[]>([])
   const analysis = useAnalysis(study.id)
-
-  const give = useCallback(
-    (t: Turn, part: Partial<TrialBody>, id: string = uuid()) => {
-      const body: TrialBody = {
-        block: t.block,
-        level: t.level,
-        group: t.group,
-        person: now.person,
-        device: own.device,
-        version: own.version,
-        specimen: rung === null ? '' : `number ${t.block}`,
-        rung: rung === null ? '' : String(rung),
-        practice,
-        readings: [],
-        conditions: now.conditions,
-        state: 'kept',
-        fault: '',
-        note: '',
-        placed: false,
-        plan_version: study.version,
-        released_at: new Date().toISOString(),
-        revision: 1,
-        ...part,
-      }
-      void queue.add({ kind: 'trial', studyId: study.id, id, body })
-      return id
-    },
-    [study.id, study.version, now, own.device, own.version, rung, practice],
-  )
+  const give = useGive(study, now, practice, rungOf)
+  const done = useCallback(() => {
+    setAsked(null)
+    setPractice(false)
+    fields.clear()
+    watch.clear()
+    how.current = null
+    laps.current = []
+  }, [fields, watch])
 
   const keep = useCallback(
     async (written: Texts) => {
       if (!turn || busy.current) return
       busy.current = true
       try {
-        const readings = readingsOf(places, written, stamps.current)
+        const readings = readingsOf(places, written, how.current)
         const first = readings.filter((r) => r.measure === measure.id)
         if (first.length < payloadsOf(study.draft, measure).length) {
           setSaid({
@@ -98,41 +89,44 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
           })
           return
         }
-        const question = practice ? null : await questionBefore(study, readings)
-        if (question && (question.refused || asked !== question.of)) {
-          setAsked(question.refused ? '' : question.of)
-          setSaid({ text: question.refused ? question.says : `${question.says} Keep it again if it is what was read.`, bad: true })
+        const of = readings.map((r) => (r.texts ?? []).join('|')).join('||')
+        const before: Before = practice || asked?.of === of ? { state: 'clear' } : await beforeKeeping(study, readings, turn.level)
+        if (before.state === 'refused') {
+          setAsked(null)
+          setSaid({ text: before.says, bad: true })
           return
         }
-        setAsked('')
-        const id = give(turn, { readings })
+        if (before.state === 'asks') {
+          setAsked({ of, questions: before.questions })
+          setSaid({ text: before.questions.map((q) => q.says).join(' '), bad: true })
+          return
+        }
+        const answered = asked?.of === of ? asked.questions.map((q) => q.says.slice(0, 300)) : []
+        const id = give(turn, { readings, answered })
         setFresh(id)
         setSaid({
           text: `${practice ? 'Practice noted, not counted:' : 'Kept'} ${first.map(said_).join(', ')}${rung === null ? '' : ` from ${withUnit(String(rung), study.draft.drop?.unit ?? 'm')}`} for ${labelOf(study, turn.level)}, ${turn.group || 'this class'}.`,
           bad: false,
         })
-        setPractice(false)
-        fields.clear()
-        watch.clear()
-        stamps.current = []
+        done()
+        goTo(undefined)
       } finally {
         busy.current = false
       }
     },
-    [turn, measure, study, places, timed, give, fields, watch, asked, practice, rung],
+    [turn, measure, study, places, timed, give, asked, practice, rung, done, goTo],
   )
 
   const voidIt = useCallback(
     (fault: string) => {
       setSheet('none')
       if (!turn) return
-      give(turn, { state: 'void', fault, readings: readingsOf(places, texts, stamps.current) })
+      give(turn, { state: 'void', fault, readings: readingsOf(places, texts, how.current) })
       setSaid({ text: `Void: ${fault}. ${labelOf(study, turn.level)} comes again.`, bad: false })
-      fields.clear()
-      watch.clear()
-      stamps.current = []
+      done()
+      goTo(undefined)
     },
-    [turn, give, places, texts, study, fields, watch],
+    [turn, give, places, texts, study, done, goTo],
   )
 
   const last = seen.at(-1)
@@ -149,19 +143,36 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     })
   }, [last, study, watch, goTo])
 
+  /** A reading that was pressed, marked or sent rather than typed; kept at once where nothing else is to be written. */
+  const taken_ = useCallback(
+    (text: string, by: Omit<HowFirst, 'text'>, atOnce = true) => {
+      how.current = { ...by, text: text.trim() }
+      fields.setText('0', text)
+      if (atOnce && places.length === 1) void keep({ ...texts, '0': text })
+    },
+    [fields, places.length, texts, keep],
+  )
+
   const press = useCallback(
     (at: number) => {
       if (!turn || !timed) return
+      const from = watch.snapshot
       const time = watch.press(at)
-      if (time === null) {
-        stamps.current = [at / 1000]
-        return
-      }
-      stamps.current = [stamps.current[0] ?? at / 1000, at / 1000]
-      fields.setText('0', time)
-      if (places.length === 1) void keep({ ...texts, '0': time })
+      if (time === null || from.state !== 'running') return
+      const stamps = [from.from, ...laps.current, at].map((ms) => ms / 1000)
+      taken_(time, { taken: laps.current.length ? 'laps' : 'pressed', stamps, source: '' })
     },
-    [turn, timed, watch, fields, places.length, texts, keep],
+    [turn, timed, watch, taken_],
+  )
+  /** A mark passed while the time runs: noted with its stamp. */
+  const lap = useCallback(
+    (at: number) => {
+      if (watch.snapshot.state !== 'running' || laps.current.length >= MOST_LAPS) return
+      laps.current = [...laps.current, at]
+      const from = watch.snapshot.from
+      setSaid({ text: `Marks passed at ${laps.current.map((ms) => `${inSeconds(ms - from)} s`).join(', ')}.`, bad: false })
+    },
+    [watch],
   )
 
   const enter = useCallback(() => void keep(texts), [keep, texts])
@@ -174,6 +185,10 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     },
     [places, measure, texts, fields],
   )
+  const takeOffer = useCallback(() => {
+    const offer = asked?.questions.find((q) => q.offer)?.offer
+    if (offer) fields.setText('0', offer)
+  }, [asked, fields])
 
   useEffect(() => {
     // When a sheet closes, what is typed next belongs to the reading again.
@@ -207,6 +222,12 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       } else if (letter === 'n' && empty) {
         e.preventDefault()
         setSheet('now')
+      } else if (letter === 's' && empty && watch.snapshot.state !== 'running') {
+        e.preventDefault()
+        skip()
+      } else if (letter === 'l' && timed && watch.snapshot.state === 'running') {
+        e.preventDefault()
+        if (!e.repeat) lap(e.timeStamp)
       } else if (words && empty && /^[1-9]$/.test(e.key)) {
         e.preventDefault()
         pickOutcome(Number(e.key))
@@ -225,7 +246,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     }
     window.addEventListener('keydown', hear)
     return () => window.removeEventListener('keydown', hear)
-  }, [sheet, timed, press, undo, measure.scale, pickOutcome, enter])
+  }, [sheet, timed, press, undo, measure.scale, pickOutcome, enter, skip, lap, watch])
 
   const levels = tapeLevels(study, seen, turn?.level, fresh).map((l, i) => {
     const s = analysis.data?.levels.find((x) => levelIndex(study, x.level) === i)
@@ -249,7 +270,10 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             seen={seen}
             next={left.find((t) => turnKey(t) !== turnKey(turn))}
             taken={taken}
-            released={[own.version ? `${own.device} version ${own.version}` : '', now.person].filter(Boolean).join(', ')}
+            family={family}
+            released={[own.version ? `${own.device} version ${now.versions[own.device] ?? own.version}` : '', now.person].filter(Boolean).join(', ')}
+            lane={lane}
+            onLane={setLane}
             onAgreed={() => setSheet('agreed')}
           />
           <ReadingEntry
@@ -258,22 +282,31 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             fields={fields}
             watch={watch}
             said={{ ...said, text: said.bad ? said.text : `${said.text}${worked(seen, fresh)}` }}
-            lastKept={last?.state === 'kept' ? last : undefined}
+            asked={
+              asked &&
+              asked.of ===
+                readingsOf(places, texts)
+                  .map((r) => (r.texts ?? []).join('|'))
+                  .join('||')
+                ? asked.questions
+                : []
+            }
+            level={turn.level}
             practice={practice}
             rung={rung}
+            onOffer={takeOffer}
+            onLap={lap}
+            onSheet={setSheet}
             onPractice={() => setPractice((on) => !on)}
-            onNow={() => setSheet('now')}
             onPress={press}
             onKeep={enter}
-            onVoid={() => setSheet('fault')}
             onUndo={undo}
-            onCount={() => setSheet('count')}
-            onKeys={() => setSheet('keys')}
+            onSkip={left.length > 1 ? skip : undefined}
           />
-          <Then study={study} left={left.filter((t) => turnKey(t) !== turnKey(turn))} seen={seen} />
+          <Then study={study} left={left.filter((t) => turnKey(t) !== turnKey(turn))} seen={seen} onGo={goTo} />
         </div>
       ) : (
-        <Done study={study} onUndo={undo} said={said.text} />
+        <Done study={study} onUndo={undo} said={said.text} lane={lane} onLane={setLane} onMore={goTo} />
       )}
       <div className="px-4 pb-4 md:px-8">
         {study.rungs.length ? (
@@ -296,20 +329,44 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
         <Agreed study={study} />
       </Sheet>
       <KeySheet open={sheet === 'keys'} onClose={() => setSheet('none')} timed={timed} words={measure.scale === 'outcome'} />
-      <NowSheet open={sheet === 'now'} onClose={() => setSheet('none')} study={study} now={now} onNow={setNow} />
+      <NowSheet open={sheet === 'now'} onClose={() => setSheet('none')} study={study} turn={turn} now={now} onNow={setNow} />
       {sheet === 'count' ? <CountDown onEnd={() => setSheet('none')} /> : null}
     </div>
   )
 }
 
-/** The turn in hand: the next one that is left; or the one that something is typed or timed for, whatever comes before it meanwhile: what
- *  was typed stays in sight, and kept when another screen has filled the turn (`taken`) it becomes a further trial of it. */
-function useTurn(studyId: string, left: readonly Turn[], running: boolean): { turn: Turn | undefined; taken: boolean; goTo: (turn: Turn | undefined) => void } {
-  const [held, goTo] = useState<Turn>()
-  const written = held !== undefined && (running || typed.get(entryKey(studyId, turnKey(held), '0')).trim() !== '')
-  const turn = written ? held : left[0]
-  if (turn && (!held || turnKey(turn) !== turnKey(held))) goTo(turn)
-  return { turn, taken: written && !left.some((t) => turnKey(t) === turnKey(held)), goTo }
+/** The turn in hand: the one that was chosen, or the next that is left; or the one that something is typed or timed for, whatever comes
+ *  before it meanwhile: what was typed stays in sight, and kept when another screen has filled the turn (`taken`) it becomes a further
+ *  trial of it. A turn that is skipped waits behind the others until it is chosen or they are done. */
+function useTurn(study: Study, left: readonly Turn[], running: boolean) {
+  const [held, hold] = useState<Turn>()
+  const [chosen, goTo] = useState<Turn>()
+  const [skipped, setSkipped] = useState<readonly string[]>([])
+  const written = held !== undefined && (running || typed.get(entryKey(study.id, turnKey(held), '0')).trim() !== '')
+  const next = left.find((t) => !skipped.includes(turnKey(t))) ?? left[0]
+  const turn = written && !(chosen && turnKey(chosen) !== turnKey(held)) ? held : (chosen ?? next)
+  if (turn && (!held || turnKey(turn) !== turnKey(held))) hold(turn)
+  const skip = useCallback(() => {
+    if (!turn) return
+    goTo(undefined)
+    setSkipped((s) => [...s.filter((k) => k !== turnKey(turn)), turnKey(turn)])
+  }, [turn])
+  const filled = turn !== undefined && !left.some((t) => turnKey(t) === turnKey(turn))
+  return { turn, taken: written && filled && chosen === undefined, goTo, skip }
+}
+
+/** Which lane this screen calls, 0 for all; where several are open at once each can have a screen of its own. */
+function useLaneChoice(study: Study): [number, (lane: number) => void] {
+  const key = `lane:${study.id}`
+  const [lane, set] = useState(() => Number(typed.get(key)) || 0)
+  const most = Math.max(1, ...study.turns.map((t) => t.lane))
+  return [
+    lane > most ? 0 : lane,
+    (n) => {
+      typed.set(key, n ? String(n) : '')
+      set(n)
+    },
+  ]
 }
 
 /** A reading as it was just written. */
@@ -319,25 +376,4 @@ const said_ = (r: ReadingGiven): string => (r.texts ?? []).map((t) => withUnit(t
 function worked(seen: readonly SeenTrial[], fresh: string | undefined): string {
   const found = seen.find((t) => t.id === fresh)?.derived.filter((d) => d.text) ?? []
   return found.length ? ` ${found.map((d) => d.text).join(', ')}.` : ''
-}
-
-/** What stands before keeping: a refusal, or a question about a reading that is out of line; null when nothing does. */
-async function questionBefore(study: Study, readings: readonly ReadingGiven[]): Promise<{ of: string; says: string; refused: boolean } | null> {
-  const first = firstOf(study.draft)
-  for (const r of readings) {
-    const measure = study.draft.measures.find((m) => m.id === r.measure)
-    if (!measure || !isNumber(measure)) continue
-    const written = r.texts ?? []
-    const main = measure.id === first.id
-    const plain = written.length === 1 && (main ? inLine(study, measure, written[0] ?? '') : plainNumber(written[0]) !== null)
-    if (plain) continue
-    const echo = await look(study, measure, written)
-    const of = written.join('|')
-    if (echo.state === 'refused') return { of, says: echo.says, refused: true }
-    if (echo.state === 'read' && echo.asks && main) return { of, says: echo.asks, refused: false }
-    // without a network only what a plain number shows by itself can be asked about
-    if (echo.state === 'unasked' && main && written.some((t) => plainNumber(t) !== null && !inLine(study, measure, t)))
-      return { of, says: `${written.join(', ')} ${measure.unit} is far from the other readings. Is the unit right, and the decimal mark?`, refused: false }
-  }
-  return null
 }

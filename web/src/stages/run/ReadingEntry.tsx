@@ -1,10 +1,8 @@
 import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
-import { Link } from 'react-router'
-import type { Family, Study } from '../../data/api'
+import type { Family, Question, Study } from '../../data/api'
 import { firstOf, isNumber, withUnit } from '../../data/measures'
 import { inSeconds, type Stopwatch } from '../../machines/stopwatch'
-import type { SeenTrial } from '../../machines/turns'
-import { Key } from '../../parts/parts'
+import { LaneButtons, type Open, Pressed } from './LaneButtons'
 import { Rungs } from './Rungs'
 import { type Echo, type Place, useEcho, type useEntry } from './useEntry'
 import { Behaviours, Outcomes, Places } from './Words'
@@ -15,17 +13,18 @@ type Props = {
   fields: ReturnType<typeof useEntry>
   watch: Stopwatch
   said: { text: string; bad: boolean }
-  lastKept: SeenTrial | undefined
+  asked: Question[]
+  level: string
   practice: boolean
   rung: number | null
+  onOffer: () => void
+  onLap: (at: number) => void
+  onSheet: (sheet: Open) => void
   onPractice: () => void
-  onNow: () => void
   onPress: (at: number) => void
   onKeep: () => void
-  onVoid: () => void
   onUndo: () => void
-  onCount: () => void
-  onKeys: () => void
+  onSkip: (() => void) | undefined
 }
 
 const KINDS = { exact: '', at_least: 'at least ', at_most: 'at most ', estimate: 'about ' } as const
@@ -51,16 +50,18 @@ export function ReadingEntry({
   fields,
   watch,
   said,
+  asked,
+  level,
   practice,
   rung,
+  onOffer,
+  onLap,
+  onSheet,
+  onPractice,
   onPress,
   onKeep,
-  onVoid,
   onUndo,
-  onCount,
-  onKeys,
-  onPractice,
-  onNow,
+  onSkip,
 }: Props) {
   const measure = firstOf(study.draft)
   const { texts, places } = fields
@@ -75,6 +76,7 @@ export function ReadingEntry({
     study,
     measure,
     timers.map((p) => texts[p.name] ?? ''),
+    level,
   )
   useEffect(() => {
     // On a wide screen the field is ready for digits; on a phone the keyboard would cover the target.
@@ -100,7 +102,8 @@ export function ReadingEntry({
   const value = texts['0'] ?? ''
   const hint = said.bad ? said.text : echoSays(echo, measure.unit ?? '') || said.text
   const bad = said.bad || echo.state === 'refused'
-  const doubt = echo.state === 'read' && !said.bad ? echo.asks : null
+  const doubt = echo.state === 'read' && !said.bad ? (echo.questions[0]?.says ?? null) : null
+  const offer = asked.find((q) => q.offer)?.offer
   return (
     <section aria-label="Reading" className="min-w-0 px-4 pt-1 md:border-l-2 md:border-hair md:px-8 md:pt-7">
       <label htmlFor="timer-0" className="m-0 block font-semibold text-quiet first-letter:uppercase">
@@ -161,6 +164,18 @@ export function ReadingEntry({
         {hint || <span className="max-md:hidden">{measure.rule}</span>}
         {doubt ? <span className="font-semibold text-doubt"> {doubt}</span> : null}
       </p>
+      {asked.length ? (
+        <p className="m-0 mt-1 flex flex-wrap gap-2.5" data-asked>
+          <button type="button" className="btn" onClick={onKeep}>
+            Keep it all the same <Pressed>Enter</Pressed>
+          </button>
+          {offer ? (
+            <button type="button" className="btn" onClick={onOffer}>
+              Write {offer} <Pressed>+</Pressed>
+            </button>
+          ) : null}
+        </p>
+      ) : null}
       <Rungs study={study} text={value} onPick={(text) => fields.setText('0', text)} />
       {timed ? (
         <button
@@ -175,6 +190,11 @@ export function ReadingEntry({
           <span className="text-[1rem] font-normal">
             {state.state === 'ready' ? 'press as it is let go' : state.state === 'running' ? 'press at first touch' : 'keep it, or void it'}
           </span>
+        </button>
+      ) : null}
+      {timed && state.state === 'running' ? (
+        <button type="button" className="btn mt-2 min-h-[56px]" onPointerDown={(e) => onLap(e.timeStamp)}>
+          Mark passed <Pressed>L</Pressed>
         </button>
       ) : null}
       {timers.length > 1 ? (
@@ -209,70 +229,19 @@ export function ReadingEntry({
         </div>
       ) : null}
       {family.behaviours.length ? <Behaviours words={family.behaviours} chosen={fields.behaviours} onToggle={fields.toggleBehaviour} /> : null}
-      <div className="mt-4 flex flex-wrap gap-2.5">
-        <button
-          type="button"
-          className="btn btn-act min-h-[64px] grow text-[1.2rem] md:min-w-[9.5rem] md:grow-0"
-          onClick={onKeep}
-          disabled={state.state === 'running'}
-        >
-          Keep{' '}
-          <span className="max-md:hidden">
-            <Key>Enter</Key>
-          </span>
-        </button>
-        <button type="button" className="btn min-h-[64px] grow px-3 md:grow-0" onClick={onVoid}>
-          Void{' '}
-          <span className="max-md:hidden">
-            <Key>V</Key>
-          </span>
-        </button>
-        {timed || !numeric ? null : (
-          <button
-            type="button"
-            className="btn min-h-[64px] grow px-3 md:grow-0"
-            disabled={!value.trim()}
-            onClick={() => fields.setText('0', value.endsWith('+') ? value.slice(0, -1) : `${value}+`)}
-          >
-            At least{' '}
-            <span className="max-md:hidden">
-              <Key>+</Key>
-            </span>
-          </button>
-        )}
-        <button type="button" className="btn min-h-[64px] grow px-3 md:grow-0" onClick={onUndo}>
-          Undo{' '}
-          <span className="max-md:hidden">
-            <Key>Z</Key>
-          </span>
-        </button>
-      </div>
-      <div className="mb-1 flex flex-wrap gap-x-1 [&>*]:px-1.5">
-        <button type="button" className="btn btn-plain" onClick={onCount}>
-          Count down{' '}
-          <span className="max-md:hidden">
-            <Key>D</Key>
-          </span>
-        </button>
-        <button type="button" className="btn btn-plain" aria-pressed={practice} onClick={onPractice}>
-          {practice ? 'Count it again' : 'Practice'}{' '}
-          <span className="max-md:hidden">
-            <Key>P</Key>
-          </span>
-        </button>
-        <button type="button" className="btn btn-plain" onClick={onNow}>
-          As it is now{' '}
-          <span className="max-md:hidden">
-            <Key>N</Key>
-          </span>
-        </button>
-        <Link to={`/study/${study.id}/trials`} className="btn btn-plain md:hidden">
-          All trials
-        </Link>
-        <button type="button" className="btn btn-plain max-md:hidden" onClick={onKeys}>
-          Keys <Key>?</Key>
-        </button>
-      </div>
+      <LaneButtons
+        study={study}
+        value={value}
+        written={numeric && !timed}
+        running={state.state === 'running'}
+        practice={practice}
+        onText={(t) => fields.setText('0', t)}
+        onKeep={onKeep}
+        onUndo={onUndo}
+        onSkip={onSkip}
+        onPractice={onPractice}
+        onSheet={onSheet}
+      />
     </section>
   )
 }
@@ -336,31 +305,5 @@ function Elapsed({ from }: { from: number }) {
     <span className="big grow text-[4.2rem] leading-[1.05] md:text-[5.4rem]" role="timer" aria-label="Time running">
       {inSeconds(ms)}
     </span>
-  )
-}
-
-/** Three, two, one, go: large enough for a hall. Any key or press ends it. */
-export function CountDown({ onEnd }: { onEnd: () => void }) {
-  const [n, setN] = useState(3)
-  useEffect(() => {
-    const timer = setTimeout(() => (n <= 0 ? onEnd() : setN(n - 1)), n <= 0 ? 700 : 1000)
-    return () => clearTimeout(timer)
-  }, [n, onEnd])
-  useEffect(() => {
-    const end = (e: KeyboardEvent) => {
-      if (e.key === 'Escape') onEnd()
-    }
-    window.addEventListener('keydown', end)
-    return () => window.removeEventListener('keydown', end)
-  }, [onEnd])
-  return (
-    <button
-      type="button"
-      className="big fixed inset-0 z-40 grid place-items-center border-0 bg-tape text-[40vmin] text-tape-ink"
-      onClick={onEnd}
-      aria-label="Stop the count-down"
-    >
-      <span aria-live="assertive">{n > 0 ? n : 'Go'}</span>
-    </button>
   )
 }

@@ -5,6 +5,7 @@ import { useQueue } from '../../data/useQueue'
 import { Frame } from '../../parts/Frame'
 import { Skeleton, Trouble } from '../../parts/parts'
 import { Cautions } from './Cautions'
+import { HeatLane } from './HeatLane'
 import { Lane } from './Lane'
 
 export function Run() {
@@ -43,9 +44,16 @@ function Opened({ study, trials, family }: { study: Study; trials: Trial[]; fami
   // a run holds for one lesson, and for the plan whose cautions were read; after that they are read again
   const recent = study.run?.covers && Date.now() < Date.parse(study.run.open_until)
   const open = recent || waiting.some((w) => w.kind === 'run' && w.studyId === study.id && !w.refused && (w.body as RunBody).mark === study.safety_mark)
+  const heats = study.turns.some((t) => t.heat > 0)
   return (
     <Frame study={study} title={`Run: ${study.title}`}>
-      {open ? <Lane study={study} stored={trials} family={family} /> : <Cautions study={study} />}
+      {!open ? (
+        <Cautions study={study} />
+      ) : heats ? (
+        <HeatLane study={study} stored={trials} family={family} />
+      ) : (
+        <Lane study={study} stored={trials} family={family} />
+      )}
     </Frame>
   )
 }

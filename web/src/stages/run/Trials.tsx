@@ -168,7 +168,12 @@ function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTri
   }
   /** The readings as they stand here; what was written in another unit keeps it, and so does a measure that the plan no longer has. */
   const readings = async (): Promise<ReadingGiven[] | null> => {
-    const made = readingsOf(places, texts).map((r) => ({ ...r, unit: readingOf(trial, r.measure, r.payload)?.unit ?? r.unit ?? '', taken: 'typed' as const }))
+    // what was not touched stays as it was taken
+    const made = readingsOf(places, texts).map((r) => {
+      const was = readingOf(trial, r.measure, r.payload)
+      const same = was && was.texts.join('|') === (r.texts ?? []).join('|')
+      return { ...r, unit: was?.unit ?? r.unit ?? '', ...(same ? { taken: was.taken, stamps: was.stamps, source: was.source } : {}) }
+    })
     const main = made.filter((r) => r.measure === first.id)
     if (!main.length) {
       setSays('Nothing is written. Write the reading, or make the trial void and name the fault.')
@@ -176,14 +181,15 @@ function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTri
     }
     const kept = main[0]?.texts ?? []
     const same = kept.join('|') === textsOf(trial, first.id).join('|')
-    const looked = await look(study, first, kept, trial.id, main[0]?.unit || first.unit)
+    const looked = await look(study, first, kept, { besides: trial.id, unit: main[0]?.unit || first.unit, level })
     if (looked.state === 'refused') {
       setSays(looked.says)
       return null
     }
-    if (looked.state === 'read' && looked.asks && !same && asked !== kept.join('|')) {
+    const question = looked.state === 'read' ? looked.questions[0] : undefined
+    if (question && !same && asked !== kept.join('|')) {
       setAsked(kept.join('|'))
-      setSays(`${looked.asks} Press again if it is what was read.`)
+      setSays(`${question.says} Press again if it is what was read.`)
       return null
     }
     return made

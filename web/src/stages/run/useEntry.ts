@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
-import { api, ask, type Draft, type MeasureDraft, type Reading, type ReadingGiven, Refusal, type Study } from '../../data/api'
+import { api, ask, type Draft, type HowTaken, type MeasureDraft, type Question, type Reading, type ReadingGiven, Refusal, type Study } from '../../data/api'
 import { typed } from '../../data/keep'
-import { firstOf, isNumber, payloadsOf } from '../../data/measures'
+import { isNumber, payloadsOf } from '../../data/measures'
 import { plainNumber } from '../../machines/turns'
 
 /** Where one text of a turn lies in the browser. */
@@ -55,26 +55,34 @@ export function useEntry(studyId: string, turn: string, draft: Draft) {
   return { places, texts, setText, behaviours, toggleBehaviour, clear }
 }
 
+/** How the first measure was taken, where it was not typed: with the stamps of its marks, and whose timer or which instrument. */
+export type HowFirst = { taken: HowTaken; stamps: readonly number[]; source: string; text: string }
+
 /** What is written as the readings of a trial: one for each measure and payload, the timers together. */
-export function readingsOf(places: readonly Place[], texts: Texts, stamps: readonly number[] = []): ReadingGiven[] {
+export function readingsOf(places: readonly Place[], texts: Texts, how: HowFirst | null = null): ReadingGiven[] {
   const made = new Map<string, ReadingGiven>()
   for (const p of places) {
     const text = (texts[p.name] ?? '').trim()
     if (!text) continue
     const key = `${p.measure.id}.${p.payload}`
     const known = made.get(key)
-    const pressed = stamps.length === 2 && p.name === '0'
+    // typed over, a reading that was pressed or marked is a typed one
+    const own = p.name === '0' && how && how.text === text ? how : null
     made.set(key, {
       measure: p.measure.id,
       payload: p.payload,
       texts: [...(known?.texts ?? []), text],
       unit: isNumber(p.measure) ? p.measure.unit : '',
-      taken: pressed || known?.taken === 'pressed' ? 'pressed' : 'typed',
-      stamps: pressed ? [...stamps] : (known?.stamps ?? []),
+      taken: own?.taken ?? known?.taken ?? 'typed',
+      stamps: own ? [...own.stamps] : (known?.stamps ?? []),
+      source: own?.source ?? known?.source ?? '',
     })
   }
   const words = (texts[BEHAVIOUR] ?? '').split(BETWEEN).filter(Boolean)
-  return [...made.values(), ...(words.length ? [{ measure: BEHAVIOUR, payload: 1, texts: words, unit: '', taken: 'typed' as const, stamps: [] }] : [])]
+  return [
+    ...made.values(),
+    ...(words.length ? [{ measure: BEHAVIOUR, payload: 1, texts: words, unit: '', taken: 'typed' as const, stamps: [], source: '' }] : []),
+  ]
 }
 
 /** Put the readings of a trial back for a turn, as undo does. */
@@ -91,11 +99,16 @@ export function putBack(
   typed.set(entryKey(studyId, turn, BEHAVIOUR), (readings.find((r) => r.measure === BEHAVIOUR)?.texts ?? []).join(BETWEEN))
 }
 
-export type Echo = { state: 'none' } | { state: 'read'; reading: Reading; asks: string | null } | { state: 'refused'; says: string } | { state: 'unasked' }
+export type Echo = { state: 'none' } | { state: 'read'; reading: Reading; questions: Question[] } | { state: 'refused'; says: string } | { state: 'unasked' }
 
 /** How what is written is understood in this study, and what is asked about it first; `unasked` when the server cannot be reached.
- *  unit: in which it was written, where that is not the measure's own. */
-export async function look(study: Study, measure: MeasureDraft, texts: readonly string[], besides?: string, unit = measure.unit): Promise<Echo> {
+ *  unit: in which it was written, where that is not the measure's own; besides: a trial that is being mended. */
+export async function look(
+  study: Study,
+  measure: MeasureDraft,
+  texts: readonly string[],
+  { besides, unit = measure.unit, level = '', taken = 'typed' }: { besides?: string; unit?: string; level?: string; taken?: HowTaken } = {},
+): Promise<Echo> {
   if (texts.every((t) => !t.trim())) return { state: 'none' }
   try {
     const body = {
@@ -103,51 +116,77 @@ export async function look(study: Study, measure: MeasureDraft, texts: readonly 
       payload: 1,
       texts: [...texts],
       unit: isNumber(measure) ? unit : '',
-      taken: 'typed' as const,
+      taken,
       stamps: [],
+      source: '',
       besides: besides ?? null,
+      level,
     }
     const found = await ask(
       api.POST('/api/studies/{study_id}/readings', { params: { path: { study_id: study.id } }, body, signal: AbortSignal.timeout(3_000) }),
     )
-    return found.reading ? { state: 'read', reading: found.reading, asks: found.asks } : { state: 'none' }
+    return found.reading ? { state: 'read', reading: found.reading, questions: found.questions } : { state: 'none' }
   } catch (why) {
     if (why instanceof Refusal && !why.away) return { state: 'refused', says: why.message }
     return { state: 'unasked' }
   }
 }
 
-/** A plain number is kept without asking the server while it is not out of line with the others (the bounds come with the study). */
-export const inLine = (study: Study, measure: MeasureDraft, text: string): boolean => {
+const decimals = (text: string) => /[.,](\d+)/.exec(text)?.[1]?.length ?? 0
+/** A plain number is kept without asking the server while it is not out of line with the others (the bounds come with the study), and
+ *  written no finer than the tool's step. */
+export const inLine = (study: Study, measure: MeasureDraft, text: string, level = ''): boolean => {
   const value = plainNumber(text)
-  const usual = study.usual[measure.id] as [number, number] | undefined
-  return value !== null && usual !== undefined && value >= usual[0] && value <= usual[1]
+  const usual = study.usual[measure.id]
+  if (value === null || !usual || measure.quantity === 'voltage') return false
+  const { low, high } = usual.at[level] ?? usual.anywhere
+  return value >= low && value <= high && (!measure.step || decimals(text) <= decimals(measure.step))
 }
 
 /** The echo of what is typed, a moment after the last key: how it is read, and for several timers what they give together. */
-export function useEcho(study: Study, measure: MeasureDraft, texts: readonly string[]): Echo {
+export function useEcho(study: Study, measure: MeasureDraft, texts: readonly string[], level = ''): Echo {
   const text = texts.join('\n')
   const [echo, setEcho] = useState<Echo>({ state: 'none' })
   useEffect(() => {
     let live = true
     const written = text.split('\n').filter((t) => t.trim())
-    const first = measure.id === firstOf(study.draft).id
-    if (
-      !written.length ||
-      measure.scale === 'outcome' ||
-      (written.length === 1 && plainNumber(written[0]) !== null && (!first || inLine(study, measure, written[0] ?? '')))
-    ) {
+    if (!written.length || measure.scale === 'outcome' || (written.length === 1 && inLine(study, measure, written[0] ?? '', level))) {
       setEcho({ state: 'none' })
       return
     }
     const timer = setTimeout(async () => {
-      const found = await look(study, measure, written)
+      const found = await look(study, measure, written, { level })
       if (live) setEcho(found)
     }, 250)
     return () => {
       live = false
       clearTimeout(timer)
     }
-  }, [text, measure, study])
+  }, [text, measure, study, level])
   return echo
+}
+
+export type Before = { state: 'clear' } | { state: 'refused'; says: string } | { state: 'asks'; questions: Question[] }
+
+/** What stands before keeping: a refusal, or what is asked about readings that are out of line. */
+export async function beforeKeeping(study: Study, readings: readonly ReadingGiven[], level: string): Promise<Before> {
+  const asked: Question[] = []
+  for (const r of readings) {
+    const measure = study.draft.measures.find((m) => m.id === r.measure)
+    const written = r.texts ?? []
+    if (!measure || !isNumber(measure) || (written.length === 1 && inLine(study, measure, written[0] ?? '', level))) continue
+    const echo = await look(study, measure, written, { level, unit: r.unit || measure.unit, taken: r.taken ?? 'typed' })
+    if (echo.state === 'refused') return { state: 'refused', says: echo.says }
+    if (echo.state === 'read') asked.push(...echo.questions)
+    // without a network only what a plain number shows by itself can be asked about
+    const bounds = study.usual[measure.id]?.anywhere
+    const far = written.some((t) => ((v) => v !== null && bounds && (v < bounds.low || v > bounds.high))(plainNumber(t)))
+    if (echo.state === 'unasked' && far)
+      asked.push({
+        doubt: 'line',
+        says: `${written.join(', ')} ${measure.unit} is far from the other readings. Is the unit right, and the decimal mark?`,
+        offer: '',
+      })
+  }
+  return asked.length ? { state: 'asks', questions: asked } : { state: 'clear' }
 }

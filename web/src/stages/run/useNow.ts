@@ -1,14 +1,15 @@
 import { useState } from 'react'
-import type { Study, Turn } from '../../data/api'
+import type { Study, Turn, Version } from '../../data/api'
 import { typed } from '../../data/keep'
-import { useVersions } from '../../data/queries'
 
-/** What holds at the lane until something changes: who releases, and how the held things stand. Kept in the browser. */
-export type Now = { person: string; conditions: Record<string, string> }
+/** What holds at the lane until something changes: who releases, how the held things stand, and which version of a device is released
+ *  where that is not the newest. Kept in the browser; `asked`: it was confirmed once. */
+export type Now = { person: string; conditions: Record<string, string>; versions: Record<string, number>; asked: boolean }
+const NOTHING: Now = { person: '', conditions: {}, versions: {}, asked: false }
 
 export function useNow(studyId: string): { now: Now; setNow: (now: Now) => void } {
   const key = `now:${studyId}`
-  const [now, set] = useState<Now>(() => JSON.parse(typed.get(key) || '{"person":"","conditions":{}}') as Now)
+  const [now, set] = useState<Now>(() => ({ ...NOTHING, ...(JSON.parse(typed.get(key) || '{}') as Partial<Now>) }))
   const setNow = (next: Now) => {
     typed.set(key, JSON.stringify(next))
     set(next)
@@ -18,12 +19,15 @@ export function useNow(studyId: string): { now: Now; setNow: (now: Now) => void 
 
 const same = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toLowerCase()
 
-/** The device and version that is released at a turn: the newest that is written down for its group, or in a contest for its device. */
-export function useDevice(study: Study, turn: Turn | undefined): { device: string; version: number | null } {
-  const versions = useVersions(study.id).data ?? []
-  if (!turn || study.draft.study_kind === 'design_rounds') return { device: '', version: null }
+/** The versions that can be released at a turn: those of its group, or in a contest of its device. */
+export function versionsAt(study: Study, versions: readonly Version[], turn: Turn | undefined): Version[] {
+  if (!turn || study.draft.study_kind === 'design_rounds') return []
   const label = study.levels.find((l) => l.id === turn.level)?.text ?? turn.level
-  const mine = versions.filter((v) => !v.withdrawn && (same(v.device, turn.group) || (study.draft.study_kind === 'contest' && same(v.device, label))))
-  const newest = mine.reduce<(typeof mine)[number] | undefined>((a, b) => (a && a.number > b.number ? a : b), undefined)
+  return versions.filter((v) => !v.withdrawn && (same(v.device, turn.group) || (study.draft.study_kind === 'contest' && same(v.device, label))))
+}
+
+/** The device and version that is released at a turn: the newest that is written down for it. */
+export function deviceOf(study: Study, versions: readonly Version[], turn: Turn | undefined): { device: string; version: number | null } {
+  const newest = versionsAt(study, versions, turn).reduce<Version | undefined>((a, b) => (a && a.number > b.number ? a : b), undefined)
   return { device: newest?.device ?? '', version: newest?.number ?? null }
 }

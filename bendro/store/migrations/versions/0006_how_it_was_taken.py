@@ -1,0 +1,22 @@
+"""a trial knows its heat and what was answered before it was kept; a reading knows whose timer or which instrument it came from"""
+
+import sqlalchemy as sa
+from alembic import op
+from sqlalchemy.dialects import postgresql
+
+revision = "0006"
+down_revision = "0005"
+branch_labels = None
+depends_on = None
+
+
+def upgrade() -> None:
+    op.add_column("trial", sa.Column("heat", sa.Text(), nullable=False, server_default=""))
+    op.add_column("trial", sa.Column("answered", postgresql.JSONB(astext_type=sa.Text()), nullable=False, server_default="[]"))
+    op.add_column("reading", sa.Column("source", sa.Text(), nullable=False, server_default=""))
+
+
+def downgrade() -> None:
+    op.drop_column("reading", "source")
+    op.drop_column("trial", "answered")
+    op.drop_column("trial", "heat")

@@ -1,0 +1,384 @@
+import { useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { v4 as uuid } from 'uuid'
+import type { Family, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
+import { firstOf } from '../../data/measures'
+import { bodyOf, labelOf, levelIndex } from '../../data/trials'
+import { useTrialsSeen } from '../../data/useTrialsSeen'
+import { Heat, placesOf } from '../../machines/heat'
+import { queue } from '../../machines/saveQueue'
+import { inSeconds } from '../../machines/stopwatch'
+import { remaining, turnKey } from '../../machines/turns'
+import { Shape, Sheet } from '../../parts/parts'
+import { tapeLevels } from '../../tape/marks'
+import { Tape } from '../../tape/Tape'
+import { Agreed, Done } from './Called'
+import { CountDown } from './CountDown'
+import { FaultSheet } from './FaultSheet'
+import { Pressed } from './LaneButtons'
+import { NowSheet } from './NowSheet'
+import { type Before, beforeKeeping } from './useEntry'
+import { useGive } from './useGive'
+import { useNow } from './useNow'
+
+const NOT_TOGETHER = 'not released together'
+const RANKS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth']
+const noRung = () => null
+
+/** Several let go together: one release, a landing for each lane, and what each gives at once. */
+export function HeatLane({ study, stored, family }: { study: Study; stored: Trial[]; family: Family }) {
+  const seen = useTrialsSeen(study, stored)
+  const left = remaining(study.turns, seen)
+  const heatNo = left[0]?.heat ?? 0
+  const [heat] = useState(() => new Heat())
+  const state = useSyncExternalStore(heat.subscribe, () => heat.snapshot)
+  // the heat in hand stays while it falls, whatever another screen keeps meanwhile
+  const [held, hold] = useState<Turn[]>([])
+  const next = left.filter((t) => t.heat === heatNo)
+  const running = state.state === 'ready' ? next : held
+  const { now, setNow } = useNow(study.id)
+  const [practice, setPractice] = useState(false)
+  const [out, setOut] = useState<Readonly<Record<number, string>>>({})
+  const [faulting, setFaulting] = useState<Turn>()
+  const [asked, setAsked] = useState<{ of: string; questions: Question[] } | null>(null)
+  const [said, setSaid] = useState<{ text: string; bad: boolean }>({ text: '', bad: false })
+  const [sheet, setSheet] = useState<'none' | 'now' | 'agreed' | 'count'>('none')
+  const busy = useRef(false)
+  const give = useGive(study, now, practice, noRung)
+  const measure = firstOf(study.draft)
+  const heats = Math.max(0, ...study.turns.map((t) => t.heat))
+  const landed = state.state === 'ready' ? {} : state.landed
+  const complete = state.state !== 'ready' && running.every((t) => landed[t.lane] !== undefined || out[t.lane])
+
+  const clear = useCallback(() => {
+    heat.clear()
+    setOut({})
+    setAsked(null)
+    setPractice(false)
+  }, [heat])
+
+  const keep = useCallback(async () => {
+    if (state.state === 'ready' || busy.current) return
+    busy.current = true
+    try {
+      const given = running.filter((t) => !out[t.lane] && landed[t.lane] !== undefined)
+      const readings = readingsOf(study, landed, state.from)
+      const of = JSON.stringify(landed)
+      const questions: Question[] = []
+      for (const t of asked?.of === of || practice ? [] : given) {
+        const before: Before = await beforeKeeping(study, readings[t.lane] ?? [], t.level)
+        if (before.state === 'refused') return setSaid({ text: before.says, bad: true })
+        if (before.state === 'asks') questions.push(...before.questions.map((q) => ({ ...q, says: `${labelOf(study, t.level)}: ${q.says}` })))
+      }
+      if (questions.length) {
+        setAsked({ of, questions })
+        setSaid({ text: questions.map((q) => q.says).join(' '), bad: true })
+        return
+      }
+      const id = uuid()
+      const answered = asked?.of === of ? asked.questions.map((q) => q.says.slice(0, 300)) : []
+      for (const t of running)
+        if (out[t.lane]) give(t, { heat: id, state: 'void', fault: out[t.lane] ?? '', readings: readings[t.lane] ?? [] })
+        else give(t, { heat: id, readings: readings[t.lane] ?? [], answered: answered.filter((a) => a.startsWith(labelOf(study, t.level))) })
+      setSaid({ text: `${practice ? 'Practice noted, not counted:' : 'Kept'} ${said_(study, given, landed)}.`, bad: false })
+      clear()
+    } finally {
+      busy.current = false
+    }
+  }, [state, running, out, landed, study, asked, practice, give, clear])
+
+  useEffect(() => {
+    if (complete && !asked) void keep()
+  }, [complete, asked, keep])
+
+  const release = useCallback(
+    (at: number) => {
+      if (!next.length || heat.snapshot.state !== 'ready') return
+      hold(next)
+      setSaid({ text: '', bad: false })
+      heat.release(at)
+    },
+    [next, heat],
+  )
+  const land = useCallback(
+    (lane: number, at: number) => {
+      heat.land(
+        lane,
+        at,
+        running.map((t) => t.lane),
+      )
+    },
+    [heat, running],
+  )
+  const uneven = useCallback(() => {
+    if (!running.length) return
+    const id = uuid()
+    const readings = state.state === 'ready' ? {} : readingsOf(study, landed, state.from)
+    for (const t of running) give(t, { heat: id, state: 'void', fault: NOT_TOGETHER, readings: readings[t.lane] ?? [] })
+    setSaid({ text: `Void: ${NOT_TOGETHER}. The heat comes again.`, bad: false })
+    clear()
+  }, [running, give, clear, state, landed, study])
+  const undo = useCallback(() => {
+    if (heat.snapshot.state !== 'ready') {
+      setAsked(null)
+      setOut({})
+      heat.back()
+      return
+    }
+    const last = seen.at(-1)
+    if (!last) return
+    const whole = last.heat ? seen.filter((t) => t.heat === last.heat) : [last]
+    for (const t of whole) void queue.add({ kind: 'trial', studyId: study.id, id: t.id, body: { ...bodyOf(t), state: 'withdrawn', revision: t.revision + 1 } })
+    setSaid({ text: whole.length > 1 ? `Taken back: the whole heat of ${whole.length}.` : 'Taken back: the last trial.', bad: false })
+  }, [heat, seen, study.id])
+
+  useLayoutEffect(() => {
+    const hear = (e: KeyboardEvent) => {
+      if (e.ctrlKey || e.metaKey || document.querySelector('[role=dialog]') || e.target instanceof HTMLInputElement || e.repeat) return
+      const lane = /^[1-6]$/.test(e.key) ? Number(e.key) : 0
+      const acts: Record<string, () => void> = {
+        ' ': () => {
+          setSheet('none')
+          release(e.timeStamp)
+        },
+        u: uneven,
+        z: undo,
+        p: () => setPractice((on) => !on),
+        n: () => setSheet('now'),
+        d: () => setSheet('count'),
+        v: () => setFaulting(running.find((t) => landed[t.lane] === undefined) ?? running[0]),
+        enter: () => void keep(),
+      }
+      const act = lane ? () => land(lane, e.timeStamp) : acts[e.key.toLowerCase()]
+      if (!act || (e.key === 'Enter' && e.target instanceof HTMLButtonElement)) return
+      e.preventDefault()
+      act()
+    }
+    window.addEventListener('keydown', hear)
+    return () => window.removeEventListener('keydown', hear)
+  }, [release, uneven, undo, keep, land, running, landed])
+
+  const places = placesOf(landed)
+  const byHeat = [...new Set(seen.map((t) => t.heat).filter(Boolean))].map((h) =>
+    [...seen.filter((t) => t.heat === h && t.state === 'kept')].sort((a, b) => levelIndex(study, a.level) - levelIndex(study, b.level)).map((t) => t.id),
+  )
+  const timed = measure.scale !== 'order'
+  const unit = timed ? measure.unit : ''
+  const caption = `Readings so far in heats: ${study.levels.map((l) => l.label).join(', ')}.`
+  if (!running.length)
+    return (
+      <div className="flex grow flex-col">
+        <Done study={study} onUndo={undo} said={said.text} lane={0} onLane={() => undefined} onMore={undefined} />
+        <div className="px-4 pb-4 md:px-8">
+          <Tape levels={tapeLevels(study, seen)} unit={unit} caption={caption} joined={byHeat} />
+        </div>
+      </div>
+    )
+  return (
+    <div className="flex grow flex-col">
+      <section aria-label="Now on the lanes" className="px-4 pt-3 md:px-8 md:pt-5">
+        <div className="flex items-end gap-x-5 gap-y-2 border-b-2 border-ink pb-3 max-md:flex-wrap">
+          <h1 className="big m-0 text-[2.2rem] md:text-[3.4rem]" style={{ fontStretch: '68%' }}>
+            Heat {running[0]?.heat} of {heats}
+          </h1>
+          <p className="m-0 min-w-0 grow text-[1.1rem] md:pb-2 md:text-[1.25rem]">
+            {running.map((t) => t.group || labelOf(study, t.level)).join(', ')} let go together{practice ? ', for practice' : ''}.{' '}
+            <span className="text-quiet">{family.reset.length ? `First: ${family.reset.join(', ')}.` : ''}</span>
+          </p>
+          <button type="button" className="btn min-h-[56px] shrink-0" onClick={uneven}>
+            Not together <Pressed>U</Pressed>
+          </button>
+        </div>
+        {state.state === 'ready' ? (
+          <button
+            type="button"
+            data-press
+            className="btn btn-act my-3 min-h-[19vh] w-full flex-col text-[2.4rem] md:min-h-[96px]"
+            style={{ touchAction: 'manipulation' }}
+            onPointerDown={(e) => release(e.timeStamp)}
+          >
+            <span className="big">Release</span>
+            <span className="text-[1rem] font-normal">
+              one press lets all of them go <Pressed>Space</Pressed>
+            </span>
+          </button>
+        ) : null}
+        <ol className="m-0 grid list-none p-0 md:grid-flow-col md:auto-cols-fr md:border-b-2 md:border-ink" data-lanes>
+          {running.map((t) => (
+            <LaneOf
+              key={turnKey(t)}
+              study={study}
+              turn={t}
+              from={state.state === 'ready' ? null : state.from}
+              ms={landed[t.lane]}
+              fault={out[t.lane]}
+              place={places[t.lane]}
+              many={running.length > 3}
+              onLand={(at) => land(t.lane, at)}
+              onFault={() => setFaulting(t)}
+            />
+          ))}
+        </ol>
+        <p
+          role="status"
+          aria-live="polite"
+          className={`m-0 mt-2 min-h-[1.6rem] ${said.bad ? 'font-semibold text-doubt' : 'text-quiet'}`}
+          data-says={said.bad || undefined}
+        >
+          {said.text || 'One press lets go, one for each landing. The lines join what fell together.'}
+        </p>
+        <div className="mt-1 flex flex-wrap gap-2.5">
+          {asked ? (
+            <button type="button" className="btn btn-act min-h-[56px]" onClick={() => void keep()}>
+              Keep it all the same <Pressed>Enter</Pressed>
+            </button>
+          ) : null}
+          <button type="button" className="btn min-h-[56px]" onClick={undo}>
+            Undo <Pressed>Z</Pressed>
+          </button>
+          <button type="button" className="btn btn-plain" aria-pressed={practice} onClick={() => setPractice((on) => !on)}>
+            {practice ? 'Count it again' : 'Practice'} <Pressed>P</Pressed>
+          </button>
+          <button type="button" className="btn btn-plain" onClick={() => setSheet('count')}>
+            Count down <Pressed>D</Pressed>
+          </button>
+          <button type="button" className="btn btn-plain" onClick={() => setSheet('now')}>
+            As it is now <Pressed>N</Pressed>
+          </button>
+          <button type="button" className="btn btn-plain" onClick={() => setSheet('agreed')}>
+            What was agreed
+          </button>
+        </div>
+      </section>
+      <div className="mt-3 px-4 pb-4 md:px-8">
+        <Tape levels={tapeLevels(study, seen)} unit={unit} caption={caption} joined={byHeat} />
+      </div>
+      <FaultSheet
+        open={faulting !== undefined}
+        faults={family.faults}
+        onClose={() => setFaulting(undefined)}
+        onFault={(fault) => {
+          if (faulting) setOut({ ...out, [faulting.lane]: fault })
+          setFaulting(undefined)
+        }}
+      />
+      <Sheet open={sheet === 'agreed'} onClose={() => setSheet('none')} title="What was agreed">
+        <Agreed study={study} />
+      </Sheet>
+      <NowSheet open={sheet === 'now'} onClose={() => setSheet('none')} study={study} turn={running[0]} now={now} onNow={setNow} />
+      {sheet === 'count' ? <CountDown onEnd={() => setSheet('none')} /> : null}
+    </div>
+  )
+}
+
+/** One lane: its level, the time while it falls, and a target that is hard to miss. */
+function LaneOf({
+  study,
+  turn,
+  from,
+  ms,
+  fault,
+  place,
+  many,
+  onLand,
+  onFault,
+}: {
+  study: Study
+  turn: Turn
+  from: number | null
+  ms: number | undefined
+  fault: string | undefined
+  place: string | undefined
+  many: boolean
+  onLand: (at: number) => void
+  onFault: () => void
+}) {
+  const down = ms !== undefined
+  const word = fault
+    ? `void: ${fault}`
+    : down
+      ? (RANKS[Number.parseInt(place ?? '', 10) - 1] ?? '') + (place?.endsWith('=') ? ', together' : '')
+      : from === null
+        ? ''
+        : 'still falling'
+  return (
+    <li
+      className="grid grid-cols-[1fr_auto] items-center gap-x-4 border-b border-hair py-2 md:block md:border-b-0 md:border-l-2 md:px-6 md:py-3 md:first:border-l-0"
+      data-lane={turn.lane}
+    >
+      <div>
+        <p className="big m-0 flex flex-wrap items-center gap-3 text-[1.5rem] md:text-[2rem]">
+          <Shape n={levelIndex(study, turn.level)} size={many ? 24 : 30} />
+          {labelOf(study, turn.level)}
+          <span className="ml-auto text-[1rem] font-normal text-quiet max-md:hidden" style={{ fontFamily: 'var(--font-text)' }}>
+            lane {turn.lane}
+            {turn.group ? ` · ${turn.group}` : ''}
+          </span>
+        </p>
+        <p
+          className={`big m-0 leading-none ${many ? 'text-[2.4rem] md:text-[3.6rem]' : 'text-[2.8rem] md:text-[5.6rem]'} ${down ? '' : 'text-quiet'}`}
+          style={{ fontStretch: '70%' }}
+        >
+          {down ? inSeconds(ms) : from === null ? '0.00' : <Falling from={from} />} <span className="text-[0.35em] text-quiet">s</span>
+        </p>
+        <p className="m-0 mt-1 flex min-h-[44px] items-center justify-between gap-3 md:text-[1.15rem]">
+          <span className={fault ? 'font-semibold text-doubt' : down ? 'font-bold' : 'text-quiet'}>{word}</span>
+          {from !== null && !fault ? (
+            <button type="button" className="btn btn-plain min-h-[44px] px-0" aria-label={`Void the lane of ${labelOf(study, turn.level)}`} onClick={onFault}>
+              Void
+            </button>
+          ) : null}
+        </p>
+      </div>
+      <div>
+        <button
+          type="button"
+          data-press
+          className={`btn min-h-[72px] w-[42vw] text-[1.5rem] md:min-h-[80px] md:w-full ${from !== null && !down && !fault ? 'bg-tape text-tape-ink' : 'border-hair text-quiet'}`}
+          style={{ touchAction: 'manipulation' }}
+          aria-label={`${labelOf(study, turn.level)} has landed`}
+          disabled={from === null || down || Boolean(fault)}
+          onPointerDown={(e) => onLand(e.timeStamp)}
+        >
+          {down ? 'down' : 'Landed'} <Pressed>{turn.lane}</Pressed>
+        </button>
+      </div>
+    </li>
+  )
+}
+
+/** The running time, repainted with the screen; readings come from the events' stamps. */
+function Falling({ from }: { from: number }) {
+  const [ms, setMs] = useState(0)
+  useEffect(() => {
+    let frame = 0
+    const paint = () => {
+      setMs(Math.max(0, performance.now() - from))
+      frame = requestAnimationFrame(paint)
+    }
+    frame = requestAnimationFrame(paint)
+    return () => cancelAnimationFrame(frame)
+  }, [from])
+  return <span role="timer">{inSeconds(ms)}</span>
+}
+
+/** What each lane gives: the time from the release where time is read, and the place for every measure of order. */
+function readingsOf(study: Study, landed: Readonly<Record<number, number>>, from: number): Record<number, ReadingGiven[]> {
+  const places = placesOf(landed)
+  return Object.fromEntries(
+    Object.entries(landed).map(([lane, ms]) => {
+      const stamps = [from / 1000, (from + ms) / 1000]
+      const given = study.draft.measures.flatMap((m, i): ReadingGiven[] => {
+        const one = { measure: m.id, payload: 1, taken: 'lanes' as const, stamps, source: '' }
+        if (m.scale === 'order') return [{ ...one, texts: [places[Number(lane)] ?? ''], unit: '' }]
+        return i === 0 && m.timed ? [{ ...one, texts: [inSeconds(ms)], unit: 's' }] : []
+      })
+      return [lane, given]
+    }),
+  )
+}
+
+const said_ = (study: Study, turns: readonly Turn[], landed: Readonly<Record<number, number>>): string =>
+  [...turns]
+    .sort((a, b) => (landed[a.lane] ?? 0) - (landed[b.lane] ?? 0))
+    .map((t) => `${labelOf(study, t.level)} ${inSeconds(landed[t.lane] ?? 0)} s`)
+    .join(', ')
