@@ -130,6 +130,8 @@ def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no
         log_level="warning",
         access_log=False,
         timeout_graceful_shutdown=5,
+        ws="websockets-sansio",
+        ws_max_size=64_000,  # a line of an instrument is short
         timeout_keep_alive=75,  # tablets come back every few seconds: the connection is still there
     )
     print(f"Bendro is at {address}   (Ctrl-C stops it; data stay)", flush=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -10,7 +11,7 @@ from typing import Any, Literal
 from bendro.core.errors import CoreError
 from bendro.core.measuring.derived import Facts, Prepared, Worked, derive, prepare_all
 from bendro.core.measuring.drops import Bracket
-from bendro.core.measuring.taking import Taken, doubt_of, over_payloads, whole_outcome
+from bendro.core.measuring.taking import HAND_S, Taken, doubt_of, over_payloads, whole_outcome
 from bendro.core.measuring.zones import points_of
 from bendro.core.planning.draft import Draft, MeasureDraft
 from bendro.core.planning.ideas import said
@@ -23,6 +24,7 @@ from bendro.store.tables import Study
 
 from .building import versions_of
 from .errors import Refused
+from .instruments import thumbs_of
 from .trials import Row, TrialSeen, brackets_of, on_rungs
 
 Shape = Literal["number", "survival", "rungs", "places", "behaviour"]
@@ -138,6 +140,7 @@ class Deriving:
     ready: Mapping[str, Prepared]
     levels: Mapping[str, Level]
     made: Made
+    thumb_s: float = HAND_S
 
     def at(self, t: TrialSeen) -> dict[str, Worked | str]:
         """Every derived measure of one trial, or what it lacks there."""
@@ -146,7 +149,7 @@ class Deriving:
         for r in t.readings:
             measure = self.draft.measure_of(r.measure)
             if r.reading is not None and measure is not None and r.payload == 1:
-                readings[r.measure] = r.reading.model_copy(update={"doubt": doubt_of(measure, r.reading, how=r.taken)})
+                readings[r.measure] = r.reading.model_copy(update={"doubt": doubt_of(measure, r.reading, how=r.taken, scatter_s=self.thumb_s)})
         facts = Facts(readings=readings, level=level, level_unit=self.draft.variable.unit, version=self.made.of(self.draft, t.row, level))
         return derive(self.ready, facts)
 
@@ -156,7 +159,9 @@ def deriving(owned: Owned, study: Study, draft: Draft) -> Deriving | None:
     ready, _ = prepare_all(draft) if draft.derived else ({}, ())
     if not ready:
         return None
-    return Deriving(draft=draft, ready=ready, levels=levels_by_id(draft), made=made_of(owned, study.id))
+    thumbs = list(thumbs_of(owned, study.id).values()) if draft.measure.timed else []
+    own = math.sqrt(math.fsum(t.scatter_s**2 for t in thumbs) / len(thumbs)) if thumbs else HAND_S
+    return Deriving(draft=draft, ready=ready, levels=levels_by_id(draft), made=made_of(owned, study.id), thumb_s=own)
 
 
 def levels_by_id(draft: Draft) -> dict[str, Level]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import statistics
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, cast
@@ -13,12 +14,13 @@ from sqlmodel import col, select
 from bendro.core.judgement.evidence import level_label
 from bendro.core.measuring.before_keeping import Bounds, Others, Question, bounds_of, questions
 from bendro.core.measuring.drops import Bracket, Drop, bracket
-from bendro.core.measuring.taking import Read, Taken, Told, same_quantity, survived
+from bendro.core.measuring.taking import STEADY, Read, Taken, Told, same_quantity, survived
+from bendro.core.measuring.thumb import Thumb, share_says
 from bendro.core.planning.draft import Draft, MeasureDraft
 from bendro.core.planning.plan import planned_levels, planned_turns
 from bendro.core.planning.safety import drop_heights
 from bendro.core.planning.stock import OUTSIDE_WHY, Place, Ran, Stock, take_stock
-from bendro.core.readings import read
+from bendro.core.readings import convert, read
 from bendro.core.record import BEHAVIOUR, ReadingRecord
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
@@ -363,6 +365,16 @@ def _by_level(trials: Sequence[TrialSeen], measure_id: str) -> dict[str, list[fl
 def usual_of(draft: Draft, trials: Sequence[TrialSeen]) -> dict[str, Bounds]:
     """For each measure that is a number, between which values a reading is not asked about."""
     return {m.id: bounds_of(m, _by_level(trials, m.id)) for m in draft.measures if m.scale in ("quantity", "count", "zone")}
+
+
+def timing_of(draft: Draft, trials: Sequence[TrialSeen], thumbs: Sequence[Thumb]) -> str:
+    """How much of the shortest level's time is the thumb, in a sentence; "" while nothing was timed by hand."""
+    first = draft.measure
+    read_by_hand = [t.of(first.id) for t in trials if t.counts]
+    times = [r.reading.value for r in read_by_hand if r is not None and r.reading is not None and r.taken not in STEADY]
+    if not first.timed or first.quantity != "time" or not times:
+        return ""
+    return share_says(convert(statistics.median(times), first.unit, "s"), thumbs, first.timers)
 
 
 def history_of(owned: Owned, study_id: UUID, trial_id: UUID) -> list[Event]:

@@ -72,6 +72,10 @@ class Gate:
         self._photos = Slots(1, given.body_s)
 
     async def __call__(self, scope: MutableMapping[str, Any], receive: Receive, send: Send) -> None:
+        if scope["type"] == "websocket" and not _may_connect(Headers(scope=scope)):
+            await receive()
+            await send({"type": "websocket.close", "code": 4403})
+            return
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
@@ -176,6 +180,12 @@ def _refused(method: str, path: str, headers: Headers) -> JSONResponse | None:
     if method not in ("GET", "HEAD") and origin and urlparse(origin).netloc != headers.get("host"):
         return problem(403, "other_origin", "This came from a page that is not Bendro's.")
     return None
+
+
+def _may_connect(headers: Headers) -> bool:
+    """A connection that stays is opened by our own pages, or by a program that is no page and says no origin."""
+    origin = headers.get("origin")
+    return _is_ours(headers.get("host", "")) and (not origin or urlparse(origin).netloc == headers.get("host"))
 
 
 def _name(host: str) -> str:

@@ -6,6 +6,7 @@ from uuid import UUID
 from fastapi import APIRouter, Response
 
 from bendro.actions import copying, plan_record, responses, studies, trials
+from bendro.actions.instruments import thumbs_of
 from bendro.actions.plans import plan_of
 from bendro.actions.studies import Standing
 from bendro.core.families import Family, families
@@ -86,6 +87,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             else [LevelOut(id=p.id, text=p.text, label=level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)],
             "turns": [TurnOut.model_validate(t) for t in studies.turns_of(study)],
             "roles": roles(draft.people, max(1, min(draft.repeats, 12))),
+            "timing": trials.timing_of(draft, seen, list(thumbs_of(owned, study.id).values())) if draft.measure.timed else "",
             "usual": {} if unreadable(draft) else trials.usual_of(draft, seen),
             "responses": [ResponseOut.model_validate(r) for r in responses.responses_of(draft)],
             "factors": [FactorOut.model_validate(f) for f in responses.factors_of(draft, seen)],

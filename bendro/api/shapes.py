@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from bendro.core.building.side_view import SideView
 from bendro.core.building.version import Change, VersionDraft
+from bendro.core.measuring.heard import Instrument
 from bendro.core.planning.arithmetic import RuleMet
 from bendro.core.planning.draft import Draft, storable
 from bendro.core.record import ReadingRecord, TrialRecord
@@ -124,6 +125,23 @@ class ConditionsBody(Body):
     """How the held things stand now: each by its name, as written."""
 
     conditions: dict[Word, Word] = Field(default={}, max_length=60)
+
+
+class SimulateBody(Body):
+    """first: number of the first event, after those that were sent before."""
+
+    instrument: Instrument
+    trials: int = Field(default=1, ge=1, le=50)
+    faults: bool = False
+    first: int = Field(default=1, ge=1, le=10_000_000)
+
+
+class ThumbBody(Body):
+    """Ten intervals in seconds, as they were shown and as they were pressed. who: by seat or number."""
+
+    who: str = Field(min_length=1, max_length=40)
+    shown: list[float] = Field(max_length=20)
+    pressed: list[float] = Field(max_length=20)
 
 
 class TableBody(Body):
@@ -397,6 +415,18 @@ class HeldOut(Answered):
     how: str
 
 
+class CodeOut(Answered):
+    code: str
+
+
+class ThumbOut(Answered):
+    who: str
+    bias_s: float
+    scatter_s: float
+    n: int
+    says: str
+
+
 class RangeOut(Answered):
     low: float
     high: float
@@ -411,7 +441,7 @@ class BoundsOut(Answered):
 
 class StudyOut(StudyLine):
     """usual: for each measure, between which values a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
-    roles: block by block, what each seat does.
+    roles: block by block, what each seat does. timing: how much of a time that is read is the thumb.
     limits_said, held_said: what stands at the lane. safety_mark: of what a sign-off covers."""
 
     draft: Draft
@@ -419,6 +449,7 @@ class StudyOut(StudyLine):
     levels: list[LevelOut]
     turns: list[TurnOut]
     roles: list[list[str]]
+    timing: str
     usual: dict[str, BoundsOut]
     responses: list[ResponseOut]
     factors: list[FactorOut]

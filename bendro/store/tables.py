@@ -91,7 +91,8 @@ class Invitation(SQLModel, table=True):
 
 class Study(SQLModel, table=True):
     """draft: the plan as typed, with the version of its form (core.planning.upgrade). version: rises with every change.
-    archived: kept out of the way on Home. deleted_at: thrown away, and gone for good after a while."""
+    archived: kept out of the way on Home. deleted_at: thrown away, and gone for good after a while.
+    instrument_code: under which instruments send to its lane, None until one is wanted."""
 
     __tablename__ = "study"
     __table_args__ = (UniqueConstraint("workspace_id", "id", name="study_in_workspace"),)
@@ -104,6 +105,7 @@ class Study(SQLModel, table=True):
     next_lesson: date | None = None
     finished: bool = False
     archived: bool = False
+    instrument_code: str | None = Field(default=None, unique=True)
     deleted_at: datetime | None = _when(null=True)
     created_at: datetime = _when()
     changed_at: datetime = _when()

@@ -14,6 +14,7 @@ const Materials = piece(() => import('./stages/plan/Materials'), 'Materials')
 const Plan = piece(() => import('./stages/plan/Plan'), 'Plan')
 const ReadIn = piece(() => import('./stages/ReadIn'), 'ReadIn')
 const Run = piece(() => import('./stages/run/Run'), 'Run')
+const SheetPage = piece(() => import('./stages/run/SheetPage'), 'SheetPage')
 const Trials = piece(() => import('./stages/run/Trials'), 'Trials')
 const SignIn = lazy(async () => ({ default: (await import('./stages/SignIn')).SignIn }))
 const Usual = piece(() => import('./stages/Usual'), 'Usual')
@@ -60,6 +61,7 @@ export function App() {
         <Route path="/study/:id/plan/materials" element={<Materials />} />
         <Route path="/study/:id/build" element={<Build />} />
         <Route path="/study/:id/run" element={<Run />} />
+        <Route path="/study/:id/sheet" element={<SheetPage />} />
         <Route path="/study/:id/trials" element={<Trials />} />
         <Route path="/study/:id/work-out" element={<WorkOut />} />
         <Route path="*" element={<Navigate to="/" replace />} />

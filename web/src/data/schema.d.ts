@@ -38,6 +38,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/instruments/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send
+         * @description Lines of JSON, one event each; the answer has a line for what became of each.
+         */
+        post: operations["send_events"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans": {
         parameters: {
             query?: never;
@@ -420,6 +440,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make Code */
+        post: operations["instrument_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/instruments/simulate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Simulate
+         * @description Send the events of a simulated instrument to this study's lane.
+         */
+        post: operations["simulate_instrument"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/plan.json": {
         parameters: {
             query?: never;
@@ -551,6 +608,24 @@ export interface paths {
         put?: never;
         /** Take Back */
         post: operations["take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/thumbs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Thumbs */
+        get: operations["thumbs"];
+        put?: never;
+        /** Practise Thumb */
+        post: operations["practise_thumb"];
         delete?: never;
         options?: never;
         head?: never;
@@ -984,6 +1059,11 @@ export interface components {
             now: string | null;
             /** Was */
             was: string | null;
+        };
+        /** CodeOut */
+        CodeOut: {
+            /** Code */
+            code: string;
         };
         /**
          * Compared
@@ -3418,6 +3498,32 @@ export interface components {
             signed_at: string;
         };
         /**
+         * SimulateBody
+         * @description first: number of the first event, after those that were sent before.
+         */
+        SimulateBody: {
+            /**
+             * Faults
+             * @default false
+             */
+            faults: boolean;
+            /**
+             * First
+             * @default 1
+             */
+            first: number;
+            /**
+             * Instrument
+             * @enum {string}
+             */
+            instrument: "gate" | "scale" | "meter" | "sound";
+            /**
+             * Trials
+             * @default 1
+             */
+            trials: number;
+        };
+        /**
          * Sitting
          * @description One group busy with one thing, from start to end (minutes from the beginning of the lesson). lane and adult: 1 …, only
          *     while testing.
@@ -3555,7 +3661,7 @@ export interface components {
         /**
          * StudyOut
          * @description usual: for each measure, between which values a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
-         *     roles: block by block, what each seat does.
+         *     roles: block by block, what each seat does. timing: how much of a time that is read is the thumb.
          *     limits_said, held_said: what stands at the lane. safety_mark: of what a sign-off covers.
          */
         StudyOut: {
@@ -3625,6 +3731,8 @@ export interface components {
              * @enum {string}
              */
             stage: "ask" | "plan" | "build" | "run" | "work_out" | "show";
+            /** Timing */
+            timing: string;
             /** Title */
             title: string;
             /** Turns */
@@ -3899,6 +4007,31 @@ export interface components {
              * Format: date
              */
             until: string;
+        };
+        /**
+         * ThumbBody
+         * @description Ten intervals in seconds, as they were shown and as they were pressed. who: by seat or number.
+         */
+        ThumbBody: {
+            /** Pressed */
+            pressed: number[];
+            /** Shown */
+            shown: number[];
+            /** Who */
+            who: string;
+        };
+        /** ThumbOut */
+        ThumbOut: {
+            /** Bias S */
+            bias_s: number;
+            /** N */
+            n: number;
+            /** Says */
+            says: string;
+            /** Scatter S */
+            scatter_s: number;
+            /** Who */
+            who: string;
         };
         /**
          * TimingDraft
@@ -4822,6 +4955,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Family"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    send_events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Unauthorized */
@@ -6490,6 +6685,132 @@ export interface operations {
             };
         };
     };
+    instrument_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    simulate_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SimulateBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    }[];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     plan_form: {
         parameters: {
             query?: never;
@@ -7003,6 +7324,130 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    thumbs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThumbOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    practise_thumb: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThumbBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThumbOut"];
+                };
             };
             /** @description Unauthorized */
             401: {

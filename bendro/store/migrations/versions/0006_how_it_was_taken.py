@@ -14,9 +14,12 @@ def upgrade() -> None:
     op.add_column("trial", sa.Column("heat", sa.Text(), nullable=False, server_default=""))
     op.add_column("trial", sa.Column("answered", postgresql.JSONB(astext_type=sa.Text()), nullable=False, server_default="[]"))
     op.add_column("reading", sa.Column("source", sa.Text(), nullable=False, server_default=""))
+    op.add_column("study", sa.Column("instrument_code", sa.Text(), nullable=True))
+    op.create_unique_constraint("study_instrument_code_key", "study", ["instrument_code"])
 
 
 def downgrade() -> None:
+    op.drop_column("study", "instrument_code")
     op.drop_column("reading", "source")
     op.drop_column("trial", "answered")
     op.drop_column("trial", "heat")

@@ -1,0 +1,62 @@
+"""What instruments need of the record: a code by which they find their lane, and how the thumbs of a class did in practice."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Sequence
+from datetime import datetime
+from uuid import UUID, uuid5
+
+from sqlmodel import Session, col, select
+
+from bendro.core.measuring.thumb import Thumb, thumb_of
+from bendro.store.errors import NotFound
+from bendro.store.owned import Owned
+from bendro.store.tables import Event, Study
+
+from .record import note_event
+
+#: Letters and digits that are not taken for one another when a code is read out.
+_LETTERS = "ABCDEFGHJKMNPQRSTUVWXYZ23456789"
+CODE_LENGTH = 10
+THUMB = "thumb"
+
+
+def instrument_code(owned: Owned, study_id: UUID) -> str:
+    """The code under which instruments send to this study; made the first time. Raises NotFound."""
+    study = owned.get(Study, study_id, lock="update")
+    if not study.instrument_code:
+        study.instrument_code = "".join(secrets.choice(_LETTERS) for _ in range(CODE_LENGTH))
+        owned.session.add(study)
+        owned.session.commit()
+    return study.instrument_code or ""
+
+
+def study_of_code(session: Session, code: str) -> UUID:
+    """The study that listens under a code: the code is the whole right to send. Raises NotFound."""
+    plain = code.strip().upper()
+    found = session.exec(select(Study.id).where(Study.instrument_code == plain)).first() if len(plain) == CODE_LENGTH else None
+    if found is None:
+        raise NotFound("instrument_code")
+    return found
+
+
+def practise_thumb(owned: Owned, study_id: UUID, who: str, shown: Sequence[float], pressed: Sequence[float], *, now: datetime) -> Thumb:
+    """Keep how a thumb did against known intervals, in s; the newest of each seat or number counts. Raises CoreError, NotFound."""
+    owned.get(Study, study_id)
+    thumb = thumb_of(shown, pressed)
+    name = " ".join(who.split())
+    subject = uuid5(study_id, f"thumb:{name.casefold()}")
+    last = owned.first(owned.select(Event).where(Event.kind == THUMB, Event.subject == subject).order_by(col(Event.revision).desc()).limit(1))
+    body = {"who": name, "bias_s": thumb.bias_s, "scatter_s": thumb.scatter_s, "n": thumb.n, "lost": thumb.lost}
+    note_event(owned, study_id, THUMB, subject, 1 if last is None else last.revision + 1, body, now=now)
+    owned.session.commit()
+    return thumb
+
+
+def thumbs_of(owned: Owned, study_id: UUID) -> dict[str, Thumb]:
+    """The newest practice of each thumb of a study, by seat or number."""
+    found: dict[str, Thumb] = {}
+    for e in owned.all(owned.select(Event).where(Event.kind == THUMB, Event.study_id == study_id).order_by(Event.id)):
+        found[e.body["who"]] = Thumb(**{k: e.body[k] for k in ("bias_s", "scatter_s", "n", "lost")})
+    return found

@@ -1,0 +1,157 @@
+"""From what instruments send to readings: gates, scales, meters and sound triggers speak one protocol, and none of them can be trusted to
+send each event once, in time and in order."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..planning.draft import MeasureDraft, Typed
+from ..readings import QUANTITIES, convert, find_unit, quantity
+
+Instrument = Literal["gate", "scale", "meter", "sound"]
+What = Literal["release", "land", "value", "cleared"]
+#: Which quantity each kind of instrument reads.
+READS: dict[Instrument, str] = {"gate": "time", "sound": "time", "scale": "mass", "meter": "voltage"}
+#: An event older than this by the instrument's own count of seconds, against the newest it sent, came late.
+LATE_S = 2.0
+#: Two ends of one time closer than this are a bounce; further apart than this the first was forgotten.
+SHORTEST_S, LONGEST_S = 0.03, 600.0
+#: So many numbers of one instrument are remembered, to know a doubled one.
+REMEMBERED = 500
+
+
+class Heard(Typed):
+    """One event of an instrument: a line of JSON. instrument: what it is; name: which of them; n: its own running number, by which a
+    doubled or missing one is known; t: its own clock in s, steady; what: of a gate or sound trigger `release` and `land`, of a scale
+    or meter `value` with value and unit, of a meter `cleared`; step: the smallest step that it reads, in `unit` (s for times)."""
+
+    instrument: Instrument
+    name: Annotated[str, Field(min_length=1, max_length=40)]
+    n: int = Field(ge=0, le=2**53)
+    t: float = Field(ge=0, le=1e12)
+    what: What
+    value: float | None = Field(default=None, ge=-1e12, le=1e12)
+    unit: str = Field(default="", max_length=12)
+    step: float = Field(default=0.001, gt=0, le=1e6)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Got:
+    """What became of an event. state: `reading` with its text, unit and stamps; `started` when a time began; `told` when something was
+    wrong or is only noted, and says what; `doubled` when it had been heard before."""
+
+    state: Literal["reading", "started", "told", "doubled"]
+    says: str
+    text: str = ""
+    unit: str = ""
+    stamps: tuple[float, ...] = ()
+    taken: Instrument = "gate"
+    source: str = ""
+
+
+@dataclass(slots=True)
+class _One:
+    """What is known of one instrument."""
+
+    last_n: int = -1
+    newest_t: float = 0.0
+    seen: set[int] = field(default_factory=set)
+    released: float | None = None
+    value: float | None = None
+    cleared: bool = True
+
+
+class Listener:
+    """Puts the events of a lane's instruments together into readings of the first measure. Holds only what it heard; time comes with
+    the events."""
+
+    def __init__(self, measure: MeasureDraft) -> None:
+        self._measure = measure
+        self._known: dict[str, _One] = {}
+
+    def hear(self, event: Heard) -> list[Got]:
+        """What an event gives, what is wrong with it told first."""
+        one = self._known.setdefault(event.name, _One())
+        if event.n in one.seen:
+            return [Got(state="doubled", says=f"{event.name} sent number {event.n} twice; it counts once.", source=event.name)]
+        told = self._in_order(event, one)
+        one.seen.add(event.n)
+        if len(one.seen) > REMEMBERED:
+            one.seen = {n for n in one.seen if n > max(one.seen) - REMEMBERED // 2}
+        if told is not None and event.n < one.last_n:
+            return [told]
+        one.last_n, one.newest_t = max(one.last_n, event.n), max(one.newest_t, event.t)
+        wrong = self._wrong_kind(event)
+        got = [wrong] if wrong else self._time(event, one) if READS[event.instrument] == "time" else self._value(event, one)
+        return [*([told] if told else []), *got]
+
+    def _in_order(self, event: Heard, one: _One) -> Got | None:
+        if one.last_n < 0:
+            return None
+        if event.n < one.last_n or event.t < one.newest_t - LATE_S:
+            return _told(event, f"Number {event.n} of {event.name} came late and is left out.")
+        if event.n > one.last_n + 1:
+            one.released = None  # an end without its own beginning is no time
+            gone = event.n - one.last_n - 1
+            return _told(event, f"{'One event' if gone == 1 else f'{gone} events'} of {event.name} did not arrive. If a trial ran meanwhile, run it again.")
+        return None
+
+    def _wrong_kind(self, event: Heard) -> Got | None:
+        if self._measure.quantity == READS[event.instrument]:
+            return None
+        return _told(event, f"{event.name} reads {READS[event.instrument]}, and this study measures {self._measure.name or self._measure.quantity}. Type the reading.")
+
+    def _time(self, event: Heard, one: _One) -> list[Got]:
+        if event.what == "release":
+            one.released = event.t
+            return [Got(state="started", says=f"{event.name} saw it go.", taken=event.instrument, source=event.name)]
+        if event.what != "land":
+            return [_told(event, f"{event.name} sent “{event.what}”, which is no part of a time.")]
+        if one.released is None:
+            return [_told(event, f"{event.name} saw a landing without a release. Nothing is timed.")]
+        took = event.t - one.released
+        if took < SHORTEST_S:
+            return [_told(event, f"{event.name} saw the landing {took:.3f} s after the release, which is a bounce. It still waits for the landing.")]
+        one_from, one.released = one.released, None
+        if took > LONGEST_S:
+            return [_told(event, f"{event.name} saw a landing {took:.0f} s after a release. That is no trial; nothing is timed.")]
+        return [_reading(event, self._measure.unit, convert(took, "s", self._measure.unit), convert(event.step, "s", self._measure.unit), (one_from, event.t))]
+
+    def _value(self, event: Heard, one: _One) -> list[Got]:
+        if event.what == "cleared":
+            one.cleared = True
+            return [_told(event, f"{event.name} is cleared.")]
+        if event.what != "value" or event.value is None:
+            return [_told(event, f"{event.name} sent “{event.what}” without a value. Read it off and type it.")]
+        name = READS[event.instrument]
+        unit = find_unit(event.unit, name)
+        if unit is None:
+            return [_told(event, f"{event.name} sent a value in “{event.unit}”, which is no unit of {name}. Read it off and type it.")]
+        most = QUANTITIES[name].absurd
+        if event.value < 0 or (most is not None and convert(event.value, unit, quantity(name).si) > most):
+            return [_told(event, f"{event.name} sent {event.value:g} {unit}, which cannot be. Look at it, set it to zero, and try again.")]
+        told = []
+        if event.instrument == "meter" and not one.cleared and one.value is not None and event.value <= one.value:
+            told = [_told(event, f"{event.name} shows {event.value:g} {unit} and was not cleared since {one.value:g} {unit}. Clear it and run again.")]
+        one.cleared, one.value = False, event.value
+        own = self._measure.unit
+        return [*told, _reading(event, own, convert(event.value, unit, own), convert(event.step, unit, own), (event.t,))]
+
+
+def _told(event: Heard, says: str) -> Got:
+    return Got(state="told", says=says, taken=event.instrument, source=event.name)
+
+
+def _reading(event: Heard, unit: str, value: float, step: float, stamps: tuple[float, ...]) -> Got:
+    """The reading with as many digits as the instrument's step warrants."""
+    places = max(0, min(6, -_exponent(step)))
+    text = f"{value:.{places}f}"
+    return Got(state="reading", says=f"{event.name} reads {text} {unit}.", text=text, unit=unit, stamps=stamps, taken=event.instrument, source=event.name)
+
+
+def _exponent(step: float) -> int:
+    """The place of the first digit of a step: 0.001 gives −3, 0.05 gives −2."""
+    return int(f"{step:e}".rpartition("e")[2])
