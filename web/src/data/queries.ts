@@ -100,6 +100,7 @@ export const useShopping = (id: string) =>
   useQuery<Shopping>({ queryKey: ['shopping', id], queryFn: () => orCopy(`shopping:${id}`, () => ask(api.GET('/api/studies/{study_id}/shopping', at(id)))) })
 export const useVersions = (id: string) =>
   useQuery<Version[]>({ queryKey: ['versions', id], queryFn: () => orCopy(`versions:${id}`, () => ask(api.GET('/api/studies/{study_id}/versions', at(id)))) })
+export const useThumbs = (id: string) => useQuery({ queryKey: ['thumbs', id], queryFn: () => ask(api.GET('/api/studies/{study_id}/thumbs', at(id))) })
 export const useChanges = (id: string) =>
   useQuery<PlanChange[]>({ queryKey: ['changes', id], queryFn: () => ask(api.GET('/api/studies/{study_id}/changes', at(id))) })
 export const useHistory = (study: string, trial: string) =>

@@ -129,6 +129,9 @@ export function Tape({
   pending,
   span = [],
   joined = [],
+  bands = [],
+  step = 0,
+  onPoint,
   children,
 }: {
   levels: TapeLevel[]
@@ -139,6 +142,12 @@ export function Tape({
   span?: readonly number[]
   /** Marks that belong together, by id, such as what was let go at once: a line joins them. */
   joined?: readonly (readonly string[])[]
+  /** Stretches of the tape that score, with what they score. */
+  bands?: readonly { from: number; to: number; text: string }[]
+  /** The tool's step: what is pointed at is written to it. */
+  step?: number
+  /** A press or drag on the tape writes the place that it is at. */
+  onPoint?: ((text: string) => void) | undefined
   children?: ReactNode
 }) {
   const [ref, width] = useWidth()
@@ -165,12 +174,34 @@ export function Tape({
       return at ? [at] : []
     }),
   )
+  const pointAt = (e: React.PointerEvent<SVGSVGElement>) => {
+    if (!onPoint || !e.isPrimary || (e.type === 'pointermove' && e.buttons === 0)) return
+    const at = e.clientX - e.currentTarget.getBoundingClientRect().left - x0
+    if (at < -12 || at > inner + 12) return
+    onPoint(written(s.from + (Math.max(0, Math.min(inner, at)) / inner) * (s.to - s.from), step || (s.minor[1] ?? 1) - (s.minor[0] ?? 0)))
+  }
   let top = 0
   return (
     <figure ref={ref} className="m-0 w-full overflow-x-clip">
       <figcaption className="sr-only">{caption}</figcaption>
       {width > 0 ? (
-        <svg width={width} height={base + tapeH + 12} role="img" aria-label={caption}>
+        <svg
+          width={width}
+          height={base + tapeH + 12}
+          role="img"
+          aria-label={caption}
+          style={onPoint ? { touchAction: 'pan-y', cursor: 'crosshair' } : undefined}
+          onPointerDown={onPoint ? pointAt : undefined}
+          onPointerMove={onPoint ? pointAt : undefined}
+        >
+          {bands.map((b) => (
+            <g key={`${b.from} ${b.to}`} transform={`translate(${x0} 0)`}>
+              <rect x={s.x(b.from)} width={Math.max(0, s.x(b.to) - s.x(b.from))} y={0} height={base} fill="var(--tape)" opacity={0.22} />
+              <text x={(s.x(b.from) + s.x(b.to)) / 2} y={16} textAnchor="middle" className="big" fontSize={16} fill="var(--ink)">
+                {b.text}
+              </text>
+            </g>
+          ))}
           {lines.map((at) =>
             at.length > 1 ? (
               <polyline key={at.join(' ')} points={at.map((p) => p.join(',')).join(' ')} fill="none" stroke="var(--quiet)" strokeWidth={1.4} opacity={0.7} />
@@ -251,4 +282,10 @@ function Flag({ x, foot, text, colour, limit }: { x: number; foot: number; text:
       </text>
     </g>
   )
+}
+
+/** A place on the tape as it is written down, to the step of the tool. */
+export function written(value: number, step: number): string {
+  const places = Math.max(0, -Math.floor(Math.log10(step) + 1e-9))
+  return (Math.round(value / step) * step).toFixed(places)
 }

@@ -109,16 +109,17 @@ function LaneChoice({ study, lane, turn, onLane }: { study: Study; lane: number;
   return (
     <fieldset className="m-0 mt-1 flex flex-wrap items-center gap-2 border-0 p-0">
       <legend className="sr-only">This screen calls</legend>
-      <span className="text-quiet">Lane {turn.lane}. This screen calls</span>
+      <span className="text-quiet">Lane {turn.lane}. Call</span>
       {[0, ...Array.from({ length: lanes }, (_, i) => i + 1)].map((n) => (
         <button
           key={n}
           type="button"
           aria-pressed={lane === n}
-          className={`btn min-h-[48px] px-3 ${lane === n ? 'bg-tape text-tape-ink' : 'border-hair'}`}
+          aria-label={n === 0 ? 'This screen calls all lanes' : `This screen calls lane ${n}`}
+          className={`btn min-h-[44px] min-w-[44px] px-2.5 ${lane === n ? 'bg-tape text-tape-ink' : 'border-hair'}`}
           onClick={() => onLane(n)}
         >
-          {n === 0 ? 'every lane' : `lane ${n}`}
+          {n === 0 ? 'all' : n}
         </button>
       ))}
     </fieldset>
@@ -153,8 +154,8 @@ export function Agreed({ study, brief = false }: { study: Study; brief?: boolean
   const rows: [string, string[]][] = [
     ['Limit', study.limits_said],
     ['Read', measure.rule && !brief ? [measure.rule] : []],
-    ['Start line', start_line ? [start_line] : []],
-    ['Void when', void_rule ? [void_rule] : []],
+    ['Start line', start_line && !brief ? [start_line] : []],
+    ['Void when', void_rule && !brief ? [void_rule] : []],
     ['Kept the same', brief ? [] : study.held_said.map((h) => `${h.name}: ${h.how}`)],
   ]
   return (
@@ -189,10 +190,10 @@ export function Then({ study, left, seen, onGo }: { study: Study; left: Turn[]; 
             <button
               type="button"
               className="flex min-h-[44px] w-full cursor-pointer items-center gap-3 border-0 bg-transparent p-0 text-left text-ink"
-              aria-label={`Call ${t.group || 'the class'} with ${labelOf(study, t.level)} now`}
               onClick={() => onGo(t)}
             >
               <Shape n={levelIndex(study, t.level)} size={18} />
+              <span className="sr-only">Call now: </span>
               <span className="grow font-semibold">{t.group || 'Class'}</span>
               <span className="big text-[1.05rem]">{labelOf(study, t.level)}</span>
             </button>

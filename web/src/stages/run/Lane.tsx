@@ -1,5 +1,5 @@
-import { useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
-import type { Family, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
+import { lazy, Suspense, useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
+import type { Family, HowTaken, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
 import { typed } from '../../data/keep'
 import { firstOf, firstWritten, isNumber, payloadsOf, withUnit } from '../../data/measures'
 import { useAnalysis, useVersions } from '../../data/queries'
@@ -19,17 +19,28 @@ import { FaultSheet } from './FaultSheet'
 import { KeySheet } from './Keys'
 import { NowSheet } from './NowSheet'
 import { CountDown } from './CountDown'
+import { useInstruments } from './InstrumentsSheet'
+import { pairOf } from './pair'
 import type { Open } from './LaneButtons'
 import { ReadingEntry } from './ReadingEntry'
 import { type Before, beforeKeeping, entryKey, type HowFirst, putBack, readingsOf, type Texts, useEntry } from './useEntry'
 import { useGive } from './useGive'
 import { deviceOf, useNow } from './useNow'
 
+// what is needed now and then is fetched when it is
+const FramesSheet = lazy(async () => ({ default: (await import('./FramesSheet')).FramesSheet }))
+const SoundSheet = lazy(async () => ({ default: (await import('./SoundSheet')).SoundSheet }))
+const ThumbSheet = lazy(async () => ({ default: (await import('./ThumbSheet')).ThumbSheet }))
+const InstrumentsSheet = lazy(async () => ({ default: (await import('./InstrumentsSheet')).InstrumentsSheet }))
+const LandingMap = lazy(async () => ({ default: (await import('./LandingMap')).LandingMap }))
+
 /** From so many trials on a mean is worth a flag while the run goes on. */
 const SHOWN_FROM = 3
 /** Marks between the start and the end that one trial can hold. */
 const MOST_LAPS = 10
 
+const NOTHING_SAID = { text: '', bad: false }
+const asText = (readings: readonly ReadingGiven[]): string => readings.map((r) => (r.texts ?? []).join('|')).join('||')
 /** What is asked before the reading in hand is kept. */
 type Asked = { of: string; questions: Question[] }
 
@@ -89,7 +100,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
           })
           return
         }
-        const of = readings.map((r) => (r.texts ?? []).join('|')).join('||')
+        const of = asText(readings)
         const before: Before = practice || asked?.of === of ? { state: 'clear' } : await beforeKeeping(study, readings, turn.level)
         if (before.state === 'refused') {
           setAsked(null)
@@ -175,6 +186,23 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     [watch],
   )
 
+  const close = useCallback(() => setSheet('none'), [])
+  const takeFrom = useCallback(
+    (taken: HowTaken, text: string, stamps: number[], source = '') => {
+      taken_(text, { taken, stamps, source }, false)
+      setSheet('none')
+      setSaid({ text: '', bad: false })
+    },
+    [taken_],
+  )
+  const [instruments, setInstruments] = useState(false)
+  const [told, setTold] = useState<readonly string[]>([])
+  const listening = useInstruments(study.id, instruments, (got) => {
+    setTold((all) => [got.says, ...all].slice(0, 6))
+    if (got.state === 'reading') taken_(got.text, { taken: got.taken, stamps: got.stamps, source: got.source }, false)
+    setSaid({ text: got.says, bad: got.state === 'told' })
+  })
+
   const enter = useCallback(() => void keep(texts), [keep, texts])
   const pickOutcome = useCallback(
     (n: number) => {
@@ -258,7 +286,14 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       ? (study.draft.drop?.heights ?? []).map(plainNumber).filter((v): v is number => v !== null)
       : []
   const span = rungs.length ? [0, Math.max(...rungs)] : []
+  const bands = measure.scale === 'zone' ? measure.zones.flatMap((z) => bandOf(z)) : []
+  const point =
+    isNumber(measure) && measure.scale !== 'count' && !timed && !study.rungs.length && turn
+      ? (text: string) => taken_(text, { taken: 'map', stamps: [], source: '' }, false)
+      : undefined
+  const pair = pairOf(study, places)
   const pending = (measure.timers ?? 1) === 1 && isNumber(measure) ? plainNumber(texts['0']) : null
+  const inHand = asText(readingsOf(places, texts))
   const caption = `Readings so far: ${study.levels.map((l) => `${l.label} ${countKept(seen, l.id)} kept`).join(', ')}.`
   return (
     <div className="flex grow flex-col">
@@ -281,7 +316,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             family={family}
             fields={fields}
             watch={watch}
-            said={{ ...said, text: said.bad ? said.text : `${said.text}${worked(seen, fresh)}` }}
+            said={asked && asked.of !== inHand ? NOTHING_SAID : { ...said, text: said.bad ? said.text : `${said.text}${worked(seen, fresh)}` }}
             asked={
               asked &&
               asked.of ===
@@ -297,6 +332,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             onOffer={takeOffer}
             onLap={lap}
             onSheet={setSheet}
+            map={pair !== null}
             onPractice={() => setPractice((on) => !on)}
             onPress={press}
             onKeep={enter}
@@ -316,10 +352,28 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
         ) : (
           <>
             <div className="md:hidden">
-              <Tape levels={levels.filter((l) => l.now || !turn)} unit={measure.unit ?? ''} caption={caption} pending={pending} span={span} />
+              <Tape
+                levels={levels.filter((l) => l.now || !turn)}
+                unit={measure.unit ?? ''}
+                caption={caption}
+                pending={pending}
+                span={[...span, ...bands.flatMap((b) => [b.from, b.to])]}
+                bands={bands}
+                step={plainNumber(measure.step) ?? 0}
+                onPoint={point}
+              />
             </div>
             <div className="max-md:hidden">
-              <Tape levels={levels} unit={measure.unit ?? ''} caption={caption} pending={pending} span={span} />
+              <Tape
+                levels={levels}
+                unit={measure.unit ?? ''}
+                caption={caption}
+                pending={pending}
+                span={[...span, ...bands.flatMap((b) => [b.from, b.to])]}
+                bands={bands}
+                step={plainNumber(measure.step) ?? 0}
+                onPoint={point}
+              />
             </div>
           </>
         )}
@@ -330,6 +384,17 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       </Sheet>
       <KeySheet open={sheet === 'keys'} onClose={() => setSheet('none')} timed={timed} words={measure.scale === 'outcome'} />
       <NowSheet open={sheet === 'now'} onClose={() => setSheet('none')} study={study} turn={turn} now={now} onNow={setNow} />
+      <Suspense>
+        {sheet === 'frames' ? <FramesSheet open onClose={close} onTake={(text, stamps) => takeFrom('frames', text, stamps)} /> : null}
+        {sheet === 'sound' ? <SoundSheet open onClose={close} onTake={(text, stamps) => takeFrom('sound', text, stamps)} /> : null}
+        {sheet === 'thumbs' ? <ThumbSheet open onClose={close} study={study} /> : null}
+        {sheet === 'instruments' ? (
+          <InstrumentsSheet open onClose={close} study={study} state={listening} on={instruments} onOn={setInstruments} told={told} />
+        ) : null}
+        {sheet === 'map' && pair ? (
+          <LandingMap open onClose={close} study={study} pair={pair} seen={seen} texts={texts} onPoint={(name, text) => fields.setText(name, text)} />
+        ) : null}
+      </Suspense>
       {sheet === 'count' ? <CountDown onEnd={() => setSheet('none')} /> : null}
     </div>
   )
@@ -367,6 +432,13 @@ function useLaneChoice(study: Study): [number, (lane: number) => void] {
       set(n)
     },
   ]
+}
+
+/** A band of a zone measure, drawn once both of its ends are numbers. */
+function bandOf(z: { start?: string; end?: string; points?: number }): { from: number; to: number; text: string }[] {
+  const from = plainNumber(z.start)
+  const to = plainNumber(z.end)
+  return from === null || to === null ? [] : [{ from, to, text: String(z.points ?? 0) }]
 }
 
 /** A reading as it was just written. */

@@ -1,9 +1,15 @@
+import { DropdownMenu } from 'radix-ui'
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { Study } from '../../data/api'
 import { Key } from '../../parts/parts'
 
-export type Open = 'none' | 'fault' | 'keys' | 'count' | 'agreed' | 'now' | 'frames' | 'sound' | 'thumbs' | 'instruments'
+export type Open = 'none' | 'fault' | 'keys' | 'count' | 'agreed' | 'now' | 'frames' | 'sound' | 'thumbs' | 'instruments' | 'map'
+
+/** Quantities that some instrument sends. */
+const INSTRUMENTS_READ = ['time', 'mass', 'voltage']
+const ITEM =
+  'flex min-h-[48px] cursor-pointer items-center px-3 font-semibold text-ink no-underline outline-none data-[highlighted]:bg-tape data-[highlighted]:text-tape-ink'
 
 /** A key that is shown only where there is a keyboard. */
 export const Pressed = ({ children }: { children: ReactNode }) => (
@@ -23,6 +29,7 @@ export function LaneButtons({
   written,
   running,
   practice,
+  map,
   onText,
   onKeep,
   onUndo,
@@ -36,6 +43,8 @@ export function LaneButtons({
   written: boolean
   running: boolean
   practice: boolean
+  /** Whether along and off the line are both read, so that a landing can be pointed at. */
+  map: boolean
   onText: (text: string) => void
   onKeep: () => void
   onUndo: () => void
@@ -44,76 +53,86 @@ export function LaneButtons({
   onSheet: (sheet: Open) => void
 }) {
   const timed = Boolean(study.draft.measures[0]?.timed)
-  const meter = ['voltage', 'mass', 'time'].includes(study.draft.measures[0]?.quantity ?? '')
+  const quantity = study.draft.measures[0]?.quantity ?? ''
+  const ways: [Open, string][] = [
+    ...(timed
+      ? ([
+          ['frames', 'Time it by frames of a video'],
+          ['sound', 'Time it by sound'],
+          ['thumbs', 'Try the thumb'],
+        ] as [Open, string][])
+      : []),
+    ...(map ? ([['map', 'Point at the landing']] as [Open, string][]) : []),
+    ...(INSTRUMENTS_READ.includes(quantity) ? ([['instruments', 'Instruments']] as [Open, string][]) : []),
+  ]
   return (
     <>
-      <div className="mt-4 flex flex-wrap gap-2.5">
-        <button type="button" className="btn btn-act min-h-[64px] grow text-[1.2rem] md:min-w-[9.5rem] md:grow-0" onClick={onKeep} disabled={running}>
+      <div className="mt-3 flex flex-wrap gap-2">
+        <button type="button" className="btn btn-act min-h-[64px] grow text-[1.2rem] md:min-w-[8.5rem] md:grow-0" onClick={onKeep} disabled={running}>
           Keep <Pressed>Enter</Pressed>
         </button>
-        <button type="button" className="btn min-h-[64px] grow px-3 md:grow-0" onClick={() => onSheet('fault')}>
+        <button type="button" className="btn min-h-[64px] grow px-2.5 md:grow-0" onClick={() => onSheet('fault')}>
           Void <Pressed>V</Pressed>
+        </button>
+        <button type="button" className="btn min-h-[64px] grow px-2.5 md:grow-0" onClick={onUndo}>
+          Undo <Pressed>Z</Pressed>
         </button>
         {written ? (
           <>
-            <button type="button" className="btn min-h-[64px] grow px-3 md:grow-0" disabled={!value.trim()} onClick={() => onText(asBound(value))}>
-              At least <Pressed>+</Pressed>
+            <button
+              type="button"
+              className="btn min-h-[64px] grow px-2.5 max-md:basis-[40%] md:grow-0"
+              disabled={!value.trim()}
+              onClick={() => onText(asBound(value))}
+            >
+              At least
             </button>
             <button
               type="button"
-              className="btn min-h-[64px] grow px-3 md:grow-0"
+              className="btn min-h-[64px] grow px-2.5 max-md:basis-[40%] md:grow-0"
               disabled={!value.trim()}
               aria-pressed={value.startsWith('~')}
               onClick={() => onText(asEstimate(value))}
             >
-              About <Pressed>~</Pressed>
+              About
             </button>
           </>
         ) : null}
-        <button type="button" className="btn min-h-[64px] grow px-3 md:grow-0" onClick={onUndo}>
-          Undo <Pressed>Z</Pressed>
-        </button>
       </div>
       <div className="mb-1 flex flex-wrap gap-x-1 [&>*]:px-1.5">
         <button type="button" className="btn btn-plain" onClick={onSkip} disabled={!onSkip || running || value.trim() !== ''}>
-          Skip <Pressed>S</Pressed>
+          Skip
         </button>
         <button type="button" className="btn btn-plain" onClick={() => onSheet('count')}>
-          Count down <Pressed>D</Pressed>
+          Count down
         </button>
         <button type="button" className="btn btn-plain" aria-pressed={practice} onClick={onPractice}>
-          {practice ? 'Count it again' : 'Practice'} <Pressed>P</Pressed>
+          {practice ? 'Count it again' : 'Practice'}
         </button>
         <button type="button" className="btn btn-plain" onClick={() => onSheet('now')}>
-          As it is now <Pressed>N</Pressed>
+          As it is now
         </button>
-        {timed ? (
-          <>
-            <button type="button" className="btn btn-plain" onClick={() => onSheet('frames')}>
-              Frames
-            </button>
-            <button type="button" className="btn btn-plain" onClick={() => onSheet('sound')}>
-              Sound
-            </button>
-            <button type="button" className="btn btn-plain" onClick={() => onSheet('thumbs')}>
-              Try the thumb
-            </button>
-          </>
-        ) : null}
-        {meter ? (
-          <button type="button" className="btn btn-plain" onClick={() => onSheet('instruments')}>
-            Instruments
-          </button>
-        ) : null}
-        <Link to={`/study/${study.id}/sheet`} className="btn btn-plain">
-          Sheet
-        </Link>
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger className="btn btn-plain">Other ways</DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content className="z-20 grid min-w-[16rem] border-2 border-ink bg-floor p-1" sideOffset={4} collisionPadding={8}>
+              {ways.map(([sheet, label]) => (
+                <DropdownMenu.Item key={sheet} className={ITEM} onSelect={() => onSheet(sheet)}>
+                  {label}
+                </DropdownMenu.Item>
+              ))}
+              <DropdownMenu.Item className={`${ITEM} max-md:hidden`} onSelect={() => onSheet('keys')}>
+                <span className="grow">Keys</span> <Key>?</Key>
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={ITEM} asChild>
+                <Link to={`/study/${study.id}/sheet`}>Sheet on paper, or typed in</Link>
+              </DropdownMenu.Item>
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
         <Link to={`/study/${study.id}/trials`} className="btn btn-plain md:hidden">
           All trials
         </Link>
-        <button type="button" className="btn btn-plain max-md:hidden" onClick={() => onSheet('keys')}>
-          Keys <Key>?</Key>
-        </button>
       </div>
     </>
   )

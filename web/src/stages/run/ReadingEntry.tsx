@@ -16,6 +16,7 @@ type Props = {
   asked: Question[]
   level: string
   practice: boolean
+  map: boolean
   rung: number | null
   onOffer: () => void
   onLap: (at: number) => void
@@ -53,6 +54,7 @@ export function ReadingEntry({
   asked,
   level,
   practice,
+  map,
   rung,
   onOffer,
   onLap,
@@ -161,7 +163,7 @@ export function ReadingEntry({
         className={`m-0 mt-1 min-h-[1.6rem] ${bad ? 'font-semibold text-doubt' : 'text-quiet'}`}
         data-says={bad || undefined}
       >
-        {hint || <span className="max-md:hidden">{measure.rule}</span>}
+        {hint || <span className="max-md:hidden">{study.timing || measure.rule}</span>}
         {doubt ? <span className="font-semibold text-doubt"> {doubt}</span> : null}
       </p>
       {asked.length ? (
@@ -235,6 +237,7 @@ export function ReadingEntry({
         written={numeric && !timed}
         running={state.state === 'running'}
         practice={practice}
+        map={map}
         onText={(t) => fields.setText('0', t)}
         onKeep={onKeep}
         onUndo={onUndo}

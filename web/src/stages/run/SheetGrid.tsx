@@ -38,7 +38,6 @@ export function SheetGrid({ study, turns, seen, faults }: { study: Study; turns:
         {count} of {turns.length} rows kept
         {asking.length ? `; ${asking.length === 1 ? 'one row asks' : `${asking.length} rows ask`} something before it is kept` : ''}.
       </p>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a wide table scrolls by keyboard */}
       <div className="mt-2 overflow-x-auto" tabIndex={0} role="region" aria-label="The sheet">
         <table className="w-full border-collapse" data-sheet>
           <thead>

@@ -1,0 +1,233 @@
+import { useEffect, useRef, useState } from 'react'
+import { between, evenRate } from '../../machines/frames'
+import type { Clip } from '../../machines/video'
+import { Field, Says, Sheet } from '../../parts/parts'
+import { useKeys } from '../../parts/useKeys'
+
+type Props = { open: boolean; onClose: () => void; onTake: (text: string, stamps: number[]) => void }
+
+/** A fall timed by the pictures of a video: stepped frame by frame, release and landing marked. */
+export function FramesSheet({ open, onClose, onTake }: Props) {
+  return (
+    <Sheet open={open} onClose={onClose} title="Time it by frames" wide>
+      {open ? <Stepper onTake={onTake} onClose={onClose} /> : null}
+    </Sheet>
+  )
+}
+
+/** Of a clip whose rate is not known otherwise. */
+const USUAL_RATE = 30
+
+function Stepper({ onTake, onClose }: Omit<Props, 'open'>) {
+  const [clip, setClip] = useState<Clip | null>(null)
+  const [file, setFile] = useState<Blob | null>(null)
+  const [at, setAt] = useState(0)
+  const [marks, setMarks] = useState<{ release: number | null; land: number | null }>({ release: null, land: null })
+  const [second, setSecond] = useState<string[]>([])
+  const [rate, setRate] = useState('')
+  const [says, setSays] = useState('')
+  const [busy, setBusy] = useState(false)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const slider = useRef<HTMLInputElement>(null)
+  const typedRate = Number(rate.replace(',', '.')) > 0 ? Number(rate.replace(',', '.')) : null
+
+  // a typed rate changes only what a reading is called, except where the browser seeks by it
+  const rateNow = useRef(USUAL_RATE)
+  rateNow.current = typedRate ?? USUAL_RATE
+
+  useEffect(() => {
+    if (!file) return
+    let live = true
+    let opened: Clip | null = null
+    setBusy(true)
+    setSays('')
+    void import('../../machines/video')
+      .then(({ openClip }) => openClip(file, rateNow.current))
+      .then((found) => {
+        if (!live) return found.close()
+        opened = found
+        setClip(found)
+        setAt(0)
+        setMarks({ release: null, land: null })
+      })
+      .catch((why: unknown) => live && setSays(why instanceof Error ? why.message : String(why)))
+      .finally(() => live && setBusy(false))
+    return () => {
+      live = false
+      opened?.close()
+    }
+  }, [file])
+
+  useEffect(() => {
+    if (clip && canvas.current) void clip.draw(at, canvas.current).then((ok) => setSays(ok ? '' : 'This picture could not be read. Step on to the next.'))
+  }, [clip, at])
+
+  useEffect(() => {
+    if (clip) slider.current?.focus()
+  }, [clip])
+
+  const last = (clip?.times.length ?? 1) - 1
+  const step = (by: number) => setAt((n) => Math.max(0, Math.min(last, n + by)))
+  const mark = (which: 'release' | 'land') => setMarks((m) => ({ ...m, [which]: at }))
+  const text = clip && marks.release !== null && marks.land !== null ? between(clip.times, marks.release, marks.land, typedRate) : null
+  const wrongWay = marks.release !== null && marks.land !== null && marks.land <= marks.release
+  const take = () => {
+    if (clip && text && marks.release !== null && marks.land !== null) onTake(text, [clip.times[marks.release] ?? 0, clip.times[marks.land] ?? 0])
+  }
+  useKeys((e) => {
+    const far = e.shiftKey ? 10 : 1
+    const by = { ArrowLeft: -far, ArrowRight: far }[e.key]
+    const act = by ? () => step(by) : { r: () => mark('release'), l: () => mark('land'), Enter: take }[e.key]
+    if (!act || !clip || (e.key === 'Enter' && e.target instanceof HTMLButtonElement)) return
+    e.preventDefault()
+    act()
+  })
+  const seconds = (frame: number | null) => (clip && frame !== null ? `${(clip.times[frame] ?? 0).toFixed(3)} s` : 'not marked')
+  const even = clip ? evenRate(clip.times) : null
+  return (
+    <div className="grid gap-4">
+      <p className="m-0 text-quiet">
+        The video stays on this device. Step to the picture in which it is let go and press R, then to the one in which it first touches and press L.
+      </p>
+      <div className="flex flex-wrap items-end gap-4">
+        <Field label="A video">
+          {(p) => <input {...p} type="file" accept="video/*" className="max-w-full" onChange={(e) => setFile(e.target.files?.[0] ?? null)} />}
+        </Field>
+        <Camera onClip={setFile} onSays={setSays} />
+        <Field label="Pictures a second, if it was slowed down">
+          {(p) => (
+            <input
+              {...p}
+              inputMode="decimal"
+              className="field w-32"
+              value={rate}
+              placeholder={even ? String(even) : '30'}
+              onChange={(e) => setRate(e.target.value)}
+            />
+          )}
+        </Field>
+      </div>
+      {busy ? (
+        <p className="m-0" role="status">
+          Reading the pictures …
+        </p>
+      ) : null}
+      {says ? (
+        <div role="alert">
+          <Says>{says}</Says>
+        </div>
+      ) : null}
+      {clip ? (
+        <>
+          <div className="grid justify-items-center bg-black">
+            <canvas ref={canvas} className="max-h-[38vh] max-w-full" data-frame={at} aria-label={`Picture ${at + 1} of ${last + 1}`} role="img" />
+          </div>
+          <input
+            ref={slider}
+            type="range"
+            min={0}
+            max={last}
+            value={at}
+            aria-label="Picture"
+            className="w-full"
+            style={{ minHeight: 48 }}
+            onChange={(e) => setAt(Number(e.target.value))}
+          />
+          <div className="flex flex-wrap items-center gap-2.5">
+            {[-10, -1, 1, 10].map((by) => (
+              <button key={by} type="button" className="btn min-h-[56px] min-w-[56px]" onClick={() => step(by)}>
+                {by > 0 ? `+${by}` : `−${-by}`}
+              </button>
+            ))}
+            <span className="big text-[1.3rem]" data-at>
+              {at + 1} of {last + 1} · {seconds(at)}
+            </span>
+          </div>
+          <div className="flex flex-wrap gap-2.5">
+            <button type="button" className="btn min-h-[64px]" aria-pressed={marks.release !== null} onClick={() => mark('release')}>
+              Released: {seconds(marks.release)}
+            </button>
+            <button type="button" className="btn min-h-[64px]" aria-pressed={marks.land !== null} onClick={() => mark('land')}>
+              Landed: {seconds(marks.land)}
+            </button>
+            {text ? (
+              <button
+                type="button"
+                className="btn min-h-[64px]"
+                onClick={() => {
+                  setSecond([...second, text])
+                  setMarks({ release: null, land: null })
+                }}
+              >
+                Mark a second pair
+              </button>
+            ) : null}
+          </div>
+          <p className="big m-0 text-[1.6rem]" role="status" data-between>
+            {wrongWay ? 'The landing is marked before the release. Mark one of them again.' : (text ?? 'Mark both pictures.')}
+            {second.length ? <span className="block text-[1.05rem] text-quiet">Before: {second.join('; ')}</span> : null}
+          </p>
+          <p className="m-0 text-quiet">
+            {clip.exact
+              ? even
+                ? `The file says ${even} pictures a second.`
+                : 'The pictures of this file do not come evenly; each has its own time.'
+              : 'This browser steps by the typed rate, because the page is not on this machine or on https.'}
+          </p>
+        </>
+      ) : null}
+      <div className="flex flex-wrap gap-3">
+        <button type="button" className="btn btn-act" disabled={!text} onClick={take}>
+          Write it down
+        </button>
+        <button type="button" className="btn" onClick={onClose}>
+          Without it
+        </button>
+      </div>
+    </div>
+  )
+}
+
+const letGo = (recorder: MediaRecorder | null) => {
+  for (const t of recorder?.stream.getTracks() ?? []) t.stop()
+}
+
+/** A clip taken with the tablet's own camera. */
+function Camera({ onClip, onSays }: { onClip: (clip: Blob) => void; onSays: (says: string) => void }) {
+  const [recorder, setRecorder] = useState<MediaRecorder | null>(null)
+  const preview = useRef<HTMLVideoElement>(null)
+  useEffect(() => () => letGo(recorder), [recorder])
+  useEffect(() => {
+    if (recorder && preview.current) preview.current.srcObject = recorder.stream
+  }, [recorder])
+  if (!('mediaDevices' in navigator) || !('MediaRecorder' in globalThis))
+    return <p className="m-0 max-w-[18rem] text-quiet">The camera needs this page on this machine or on https. A video file can still be opened.</p>
+  const begin = async () => {
+    try {
+      const stream = await navigator.mediaDevices.getUserMedia({ video: { facingMode: 'environment', frameRate: { ideal: 120 } }, audio: false })
+      const parts: Blob[] = []
+      const made = new MediaRecorder(stream)
+      made.ondataavailable = (e) => parts.push(e.data)
+      made.onstop = () => {
+        onClip(new Blob(parts, { type: made.mimeType }))
+        setRecorder(null)
+      }
+      made.start()
+      setRecorder(made)
+    } catch {
+      onSays('The camera could not be opened. Allow it in the browser, or choose a video file.')
+    }
+  }
+  return recorder ? (
+    <span className="flex items-center gap-3">
+      <video ref={preview} autoPlay muted playsInline className="h-28" aria-label="The camera's picture" />
+      <button type="button" className="btn btn-act min-h-[64px]" onClick={() => recorder.stop()}>
+        Stop the camera
+      </button>
+    </span>
+  ) : (
+    <button type="button" className="btn" onClick={() => void begin()}>
+      Take a clip
+    </button>
+  )
+}

@@ -1,0 +1,154 @@
+import { useEffect, useRef, useState } from 'react'
+import { api, ask, type HowTaken, Refusal, type Study } from '../../data/api'
+import { Pick, Says, Sheet, Tick } from '../../parts/parts'
+
+/** What an instrument gave, as the lane hears it. */
+export type Got = {
+  state: 'reading' | 'started' | 'told' | 'doubled'
+  says: string
+  text: string
+  unit: string
+  stamps: number[]
+  taken: HowTaken
+  source: string
+}
+
+/** The lane listens while `on`: readings go to the field, faults are told. It comes back by itself after the network was gone. */
+export function useInstruments(studyId: string, on: boolean, onGot: (got: Got) => void): 'off' | 'listening' | 'away' {
+  const [state, setState] = useState<'off' | 'listening' | 'away'>('off')
+  const heard = useRef(onGot)
+  heard.current = onGot
+  useEffect(() => {
+    if (!on) return setState('off')
+    let socket: WebSocket | undefined
+    let timer: ReturnType<typeof setTimeout> | undefined
+    let over = false
+    const open = () => {
+      socket = new WebSocket(`${location.origin.replace(/^http/, 'ws')}/api/studies/${studyId}/lane`)
+      socket.onopen = () => setState('listening')
+      socket.onmessage = (e: MessageEvent<string>) => heard.current(JSON.parse(e.data) as Got)
+      socket.onclose = () => {
+        if (over) return
+        setState('away')
+        timer = setTimeout(open, 2_000)
+      }
+    }
+    open()
+    return () => {
+      over = true
+      clearTimeout(timer)
+      socket?.close()
+    }
+  }, [studyId, on])
+  return state
+}
+
+const KINDS = [
+  ['gate', 'a light gate'],
+  ['sound', 'a sound trigger'],
+  ['scale', 'a scale'],
+  ['meter', 'a meter'],
+] as const
+const READS: Record<string, (typeof KINDS)[number][0][]> = { time: ['gate', 'sound'], mass: ['scale'], voltage: ['meter'] }
+
+/** How an instrument finds this lane, and stand-ins for those that are not there. */
+export function InstrumentsSheet({
+  open,
+  onClose,
+  study,
+  state,
+  on,
+  onOn,
+  told,
+}: {
+  open: boolean
+  onClose: () => void
+  study: Study
+  state: 'off' | 'listening' | 'away'
+  on: boolean
+  onOn: (on: boolean) => void
+  told: readonly string[]
+}) {
+  const [code, setCode] = useState('')
+  const [says, setSays] = useState('')
+  const kinds = KINDS.filter(([k]) => READS[study.draft.measures[0]?.quantity ?? '']?.includes(k))
+  const [kind, setKind] = useState<(typeof KINDS)[number][0]>(kinds[0]?.[0] ?? 'gate')
+  const [faults, setFaults] = useState(false)
+  const sent = useRef(1)
+  const path = { study_id: study.id }
+  useEffect(() => {
+    if (!open) return
+    ask(api.POST('/api/studies/{study_id}/instruments', { params: { path: { study_id: study.id } } }))
+      .then((found) => setCode(found.code))
+      .catch((why: unknown) => setSays(why instanceof Refusal ? why.message : String(why)))
+  }, [open, study.id])
+  const simulate = async () => {
+    setSays('')
+    try {
+      const answers = await ask(
+        api.POST('/api/studies/{study_id}/instruments/simulate', { params: { path }, body: { instrument: kind, trials: 1, faults, first: sent.current } }),
+      )
+      sent.current += 2
+      const nobody = answers.find((a) => a.state === 'nobody')
+      if (nobody) setSays(String(nobody.says))
+    } catch (why) {
+      if (!(why instanceof Refusal)) throw why
+      setSays(why.message)
+    }
+  }
+  return (
+    <Sheet open={open} onClose={onClose} title="Instruments" wide>
+      <div className="grid gap-4">
+        <p className="m-0 text-quiet">
+          A gate, a scale, a meter or a sound trigger on the same network sends lines of JSON to this lane. Its reading stands in the field; Enter keeps it.
+        </p>
+        <Tick checked={on} onChange={onOn}>
+          Listen to instruments at this lane
+        </Tick>
+        <p className="m-0" role="status" data-listening={state}>
+          {state === 'listening'
+            ? 'This lane listens.'
+            : state === 'away'
+              ? 'The server cannot be reached; it is tried again by itself.'
+              : 'This lane does not listen.'}
+        </p>
+        {code ? (
+          <p className="m-0">
+            Send to <code className="break-all">{`${location.origin}/api/instruments/${code}`}</code>. The code is{' '}
+            <strong className="big text-[1.3rem]">{code}</strong>. How a line looks is in docs/instruments.md.
+          </p>
+        ) : null}
+        {kinds.length ? (
+          <fieldset className="hair m-0 grid gap-3 border-x-0 border-b-0 p-0 pt-3">
+            <legend className="sr-only">Without an instrument</legend>
+            <p className="m-0 font-semibold">No instrument at hand: a made-up one sends one trial</p>
+            <div className="flex flex-wrap items-end gap-4">
+              <Pick label="Made-up instrument" value={kind} options={kinds} onChange={setKind} />
+              <button type="button" className="btn" disabled={!on} onClick={() => void simulate()}>
+                Send one
+              </button>
+            </div>
+            <Tick checked={faults} onChange={setFaults}>
+              Lose, double and delay some events
+            </Tick>
+          </fieldset>
+        ) : null}
+        {says ? (
+          <div role="alert">
+            <Says>{says}</Says>
+          </div>
+        ) : null}
+        {told.length ? (
+          <ul className="m-0 list-none p-0" aria-label="Heard last">
+            {told.map((t, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: the same words may come twice
+              <li key={i} className="hair py-1">
+                {t}
+              </li>
+            ))}
+          </ul>
+        ) : null}
+      </div>
+    </Sheet>
+  )
+}
