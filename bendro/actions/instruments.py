@@ -56,7 +56,5 @@ def practise_thumb(owned: Owned, study_id: UUID, who: str, shown: Sequence[float
 
 def thumbs_of(owned: Owned, study_id: UUID) -> dict[str, Thumb]:
     """The newest practice of each thumb of a study, by seat or number."""
-    found: dict[str, Thumb] = {}
-    for e in owned.all(owned.select(Event).where(Event.kind == THUMB, Event.study_id == study_id).order_by(Event.id)):
-        found[e.body["who"]] = Thumb(**{k: e.body[k] for k in ("bias_s", "scatter_s", "n", "lost")})
-    return found
+    newest = {e.subject: e.body for e in owned.all(owned.select(Event).where(Event.kind == THUMB, Event.study_id == study_id).order_by(Event.id))}
+    return {body["who"]: Thumb(**{k: body[k] for k in ("bias_s", "scatter_s", "n", "lost")}) for body in newest.values()}

@@ -138,7 +138,8 @@ def _too_fine(measure: MeasureDraft, taken: Taken, texts: Sequence[str], how: st
     steps = written.to(measure.unit) / step
     if abs(steps - round(steps)) < 1e-6 * max(1.0, abs(steps)):
         return []
-    return [Question(doubt="finer", says=f"{texts[0].strip()} {measure.unit} is finer than the tool reads, which is {measure.step.strip()} {_bare_unit(measure)}. Write what it shows.")]
+    tool = f"{measure.step.strip()} {_bare_unit(measure)}".strip()
+    return [Question(doubt="finer", says=f"{texts[0].strip()} {measure.unit} is finer than the tool reads, which is {tool}. Write what it shows.")]
 
 
 def _bare_unit(measure: MeasureDraft) -> str:

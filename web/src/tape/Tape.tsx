@@ -155,9 +155,12 @@ export function Tape({
   const longest = Math.max(3, ...levels.map((l) => l.label.length))
   const x0 = levels.length > 1 || roomy ? Math.min(narrow ? 92 : 190, 34 + longest * (roomy && !narrow ? 10.5 : 8.6)) : 18
   const inner = Math.max(60, width - x0 - 48)
-  const values = levels.flatMap((l) => [...l.marks.map((m) => m.value), ...(l.mean != null ? [l.mean] : [])]).concat(pending != null ? [pending] : [], span)
+  const values = levels.flatMap((l) => [...l.marks.map((m) => m.value), ...(l.mean != null ? [l.mean] : [])]).concat(span)
   const steps = levels.flatMap((l) => l.marks.flatMap((m) => (m.resolution ? [m.resolution] : [])))
-  const s = strip(values, inner, undefined, steps.length ? Math.min(...steps) : 0)
+  const finest = steps.length ? Math.min(...steps) : 0
+  const held = strip(values, inner, undefined, finest)
+  // the tape stays where it is under the finger; only what lies off it makes it longer
+  const s = pending != null && (pending < held.from || pending > held.to) ? strip([...values, pending], inner, undefined, finest) : held
   const r = narrow ? 9 : 10
   const placed = levels.map((l) => place(l.marks, s.x, r * 2))
   const heights = levels.map((l, i) => {

@@ -229,7 +229,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
         <div className="mt-1 flex flex-wrap gap-2.5">
           {asked ? (
             <button type="button" className="btn btn-act min-h-[56px]" onClick={() => void keep()}>
-              Keep it all the same <Pressed>Enter</Pressed>
+              It is what was read <Pressed>Enter</Pressed>
             </button>
           ) : null}
           <button type="button" className="btn min-h-[56px]" onClick={undo}>
@@ -335,11 +335,10 @@ function LaneOf({
           data-press
           className={`btn min-h-[72px] w-[42vw] text-[1.5rem] md:min-h-[80px] md:w-full ${from !== null && !down && !fault ? 'bg-tape text-tape-ink' : 'border-hair text-quiet'}`}
           style={{ touchAction: 'manipulation' }}
-          aria-label={`${labelOf(study, turn.level)} has landed`}
           disabled={from === null || down || Boolean(fault)}
           onPointerDown={(e) => onLand(e.timeStamp)}
         >
-          {down ? 'down' : 'Landed'} <Pressed>{turn.lane}</Pressed>
+          {down ? 'down' : 'Landed'} <span className="sr-only">{labelOf(study, turn.level)}</span> <Pressed>{turn.lane}</Pressed>
         </button>
       </div>
     </li>

@@ -61,9 +61,9 @@ function Floor({ study, pair, seen, texts, onPoint }: Omit<Props, 'open' | 'onCl
   const name = (p: typeof along) => `${p.measure.name} ${texts[p.name] || '–'} ${p.measure.unit}`
   return (
     <figure ref={ref} className="m-0">
-      <figcaption className="big text-[1.3rem]" role="status" data-pointed>
+      <p className="big m-0 text-[1.3rem]" role="status" data-pointed>
         {name(along)}, {name(off)}
-      </figcaption>
+      </p>
       <p className="m-0 text-quiet">Left of the line is above it here, right below. Press or drag; the fields at the lane take both.</p>
       {width > 0 ? (
         <svg

@@ -169,7 +169,7 @@ export function ReadingEntry({
       {asked.length ? (
         <p className="m-0 mt-1 flex flex-wrap gap-2.5" data-asked>
           <button type="button" className="btn" onClick={onKeep}>
-            Keep it all the same <Pressed>Enter</Pressed>
+            It is what was read <Pressed>Enter</Pressed>
           </button>
           {offer ? (
             <button type="button" className="btn" onClick={onOffer}>

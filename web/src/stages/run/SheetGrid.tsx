@@ -175,7 +175,7 @@ const Row = memo(function Row({ study, turn, row, done, give, onVoid, onAsks }: 
             {says.text}
             {says.of ? (
               <button type="button" className="btn min-h-[44px]" onClick={() => void keep()}>
-                Keep it all the same
+                It is what was read
               </button>
             ) : null}
           </span>
