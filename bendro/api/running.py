@@ -2,6 +2,7 @@
 
 import dataclasses
 import json
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
@@ -82,10 +83,15 @@ def _work(mine: Owned, study_id: UUID) -> Deriving | None:
     return responses.deriving(mine, study, plan_of(study))
 
 
+def trial_documents(mine: Owned, study_id: UUID, seen: Sequence[TrialSeen]) -> list[dict[str, Any]]:
+    """Trials as they are told."""
+    work = _work(mine, study_id)
+    return [_out(t, work) for t in seen]
+
+
 @router.get("/studies/{study_id}/trials", operation_id="trials", response_model=list[TrialOut])
 def all_trials(study_id: UUID, mine: Mine) -> Response:
-    work = _work(mine, study_id)
-    return _json([_out(t, work) for t in trials.study_trials(mine, study_id)])
+    return _json(trial_documents(mine, study_id, trials.study_trials(mine, study_id)))
 
 
 @router.get("/studies/{study_id}/trials/taken-back", operation_id="taken_back", response_model=list[TrialOut])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -15,6 +15,8 @@ from bendro.core.planning.arithmetic import RuleMet
 from bendro.core.planning.draft import Draft, storable
 from bendro.core.record import ReadingRecord, TrialRecord
 from bendro.core.record.model import HowTaken, Word
+from bendro.core.report.poster import Part
+from bendro.core.results import Analysis
 
 
 class Body(BaseModel):
@@ -142,6 +144,19 @@ class ThumbBody(Body):
     who: str = Field(min_length=1, max_length=40)
     shown: list[float] = Field(max_length=20)
     pressed: list[float] = Field(max_length=20)
+
+
+class ReportBody(Body):
+    id: UUID
+
+
+class OwnBody(Body):
+    """What a class wrote over the parts of a report, and which parts it left out. comment: the teacher's, for the group."""
+
+    texts: dict[Part, Annotated[str, Field(max_length=1200)]] = Field(default={}, max_length=20)
+    without: list[Annotated[str, Field(max_length=20)]] = Field(default=[], max_length=20)
+    comment: str = Field(default="", max_length=2000)
+    revision: int = Field(ge=1, le=1_000_000)
 
 
 class TableBody(Body):
@@ -607,3 +622,60 @@ class Sorry(BaseModel):
     where: str | None = None
     errors: list[dict[str, str]] = Field(default_factory=list)
     facts: dict[str, Any] = Field(default_factory=dict)
+
+
+class StepOut(Answered):
+    """A step of the podium. shape: which level it is in the order of the plan."""
+
+    place: int
+    shared: bool
+    label: str
+    number: str
+    shape: int
+
+
+class SectionsOut(Answered):
+    """What stands in the parts of a poster and report before anything is written over them."""
+
+    who: str
+    predicted: str
+    found: str
+    kept_same: list[str]
+    how_sure: str
+    fairer: str
+    next: str
+    method: list[str]
+    stems: list[str]
+    marker: list[str]
+    does: str
+
+
+class OwnOut(Answered):
+    texts: dict[str, str]
+    without: list[str]
+    comment: str
+
+
+class ReportLineOut(Answered):
+    """made_by: version of the core. answer, says: the verdict as it was told. kept: trials."""
+
+    id: UUID
+    made_at: datetime
+    made_by: str
+    answer: str
+    says: str
+    kept: int
+    revision: int
+    own: OwnOut
+
+
+class ReportOut(ReportLineOut):
+    """A report as it was frozen. trials: none where they were too many. changed: what the study says otherwise now."""
+
+    study: StudyOut
+    trials: list[TrialOut]
+    analysis: Analysis
+    steps: list[StepOut]
+    sections: SectionsOut
+    workings: list[WorkingOut]
+    changed: list[str]

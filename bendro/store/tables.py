@@ -319,3 +319,24 @@ class Photo(SQLModel, table=True):
     width: int
     height: int
     taken_at: datetime = _when()
+
+
+class Report(SQLModel, table=True):
+    """What was shown of a study, frozen. state: of the study when it was made (plan version, last event). frozen: the study, its trials,
+    the analysis and the sections, as they were told then. made_by: version of the core. own: what the class wrote (texts by part), the
+    parts that it left out, and what a marker said; revision: rises with every change of it."""
+
+    __tablename__ = "report"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        Index("report_by_study", "study_id", "made_at"),
+    )
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID
+    state: list[Any] = _json()
+    frozen: dict[str, Any] = _json()
+    made_by: str
+    own: dict[str, Any] = _json()
+    revision: int = 1
+    made_at: datetime = _when()

@@ -16,6 +16,7 @@ const ReadIn = piece(() => import('./stages/ReadIn'), 'ReadIn')
 const Run = piece(() => import('./stages/run/Run'), 'Run')
 const SheetPage = piece(() => import('./stages/run/SheetPage'), 'SheetPage')
 const Trials = piece(() => import('./stages/run/Trials'), 'Trials')
+const Show = piece(() => import('./stages/show/Show'), 'Show')
 const SignIn = lazy(async () => ({ default: (await import('./stages/SignIn')).SignIn }))
 const Usual = piece(() => import('./stages/Usual'), 'Usual')
 const WorkOut = piece(() => import('./stages/work-out/WorkOut'), 'WorkOut')
@@ -63,6 +64,7 @@ export function App() {
         <Route path="/study/:id/run" element={<Run />} />
         <Route path="/study/:id/sheet" element={<SheetPage />} />
         <Route path="/study/:id/trials" element={<Trials />} />
+        <Route path="/study/:id/show/:report?" element={<Show />} />
         <Route path="/study/:id/work-out" element={<WorkOut />} />
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>

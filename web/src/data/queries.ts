@@ -10,6 +10,8 @@ import {
   type Me,
   type PlanChange,
   Refusal,
+  type Report,
+  type ReportLine,
   type RotaMade,
   type Shopping,
   type Study,
@@ -100,6 +102,16 @@ export const useShopping = (id: string) =>
   useQuery<Shopping>({ queryKey: ['shopping', id], queryFn: () => orCopy(`shopping:${id}`, () => ask(api.GET('/api/studies/{study_id}/shopping', at(id)))) })
 export const useVersions = (id: string) =>
   useQuery<Version[]>({ queryKey: ['versions', id], queryFn: () => orCopy(`versions:${id}`, () => ask(api.GET('/api/studies/{study_id}/versions', at(id)))) })
+export const useReports = (id: string) =>
+  useQuery<ReportLine[]>({ queryKey: ['reports', id], queryFn: () => orCopy(`reports:${id}`, () => ask(api.GET('/api/studies/{study_id}/reports', at(id)))) })
+export const useReport = (id: string, report: string) =>
+  useQuery<Report>({
+    queryKey: ['report', id, report],
+    queryFn: async () => {
+      const found: unknown = await ask(api.GET('/api/studies/{study_id}/reports/{report_id}', { params: { path: { study_id: id, report_id: report } } }))
+      return found as Report // the client widens tuples to arrays; the document says tuples
+    },
+  })
 export const useThumbs = (id: string) => useQuery({ queryKey: ['thumbs', id], queryFn: () => ask(api.GET('/api/studies/{study_id}/thumbs', at(id))) })
 export const useChanges = (id: string) =>
   useQuery<PlanChange[]>({ queryKey: ['changes', id], queryFn: () => ask(api.GET('/api/studies/{study_id}/changes', at(id))) })

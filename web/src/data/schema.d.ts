@@ -511,6 +511,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All Reports */
+        get: operations["reports"];
+        put?: never;
+        /** Make Report */
+        post: operations["make_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/reports/{report_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Report
+         * @description As it was frozen: nothing of it is worked out anew.
+         */
+        get: operations["report"];
+        /** Write On */
+        put: operations["write_on_report"];
+        post?: never;
+        /** Take Away */
+        delete: operations["take_report_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/rota": {
         parameters: {
             query?: never;
@@ -2687,6 +2727,42 @@ export interface components {
             why_not: string | null;
         };
         /**
+         * OwnBody
+         * @description What a class wrote over the parts of a report, and which parts it left out. comment: the teacher's, for the group.
+         */
+        OwnBody: {
+            /**
+             * Comment
+             * @default
+             */
+            comment: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Texts
+             * @default {}
+             */
+            texts: {
+                [key: string]: string;
+            };
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
+        };
+        /** OwnOut */
+        OwnOut: {
+            /** Comment */
+            comment: string;
+            /** Texts */
+            texts: {
+                [key: string]: string;
+            };
+            /** Without */
+            without: string[];
+        };
+        /**
          * PackDraft
          * @description One pack that can be bought. holds: "12", "10 m", "42 x 59.4 cm", "500 g". price: for one pack.
          */
@@ -3064,6 +3140,79 @@ export interface components {
             /** Timing Share */
             timing_share: number | null;
         };
+        /** ReportBody */
+        ReportBody: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
+         * ReportLineOut
+         * @description made_by: version of the core. answer, says: the verdict as it was told. kept: trials.
+         */
+        ReportLineOut: {
+            /** Answer */
+            answer: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kept */
+            kept: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: string;
+            own: components["schemas"]["OwnOut"];
+            /** Revision */
+            revision: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * ReportOut
+         * @description A report as it was frozen. trials: none where they were too many. changed: what the study says otherwise now.
+         */
+        ReportOut: {
+            analysis: components["schemas"]["Analysis"];
+            /** Answer */
+            answer: string;
+            /** Changed */
+            changed: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kept */
+            kept: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: string;
+            own: components["schemas"]["OwnOut"];
+            /** Revision */
+            revision: number;
+            /** Says */
+            says: string;
+            sections: components["schemas"]["SectionsOut"];
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+            study: components["schemas"]["StudyOut"];
+            /** Trials */
+            trials: components["schemas"]["TrialOut"][];
+            /** Workings */
+            workings: components["schemas"]["WorkingOut"][];
+        };
         /** Response */
         Response: {
             /** Name */
@@ -3358,6 +3507,34 @@ export interface components {
             teachers: components["schemas"]["TeacherOut"][];
         };
         /**
+         * SectionsOut
+         * @description What stands in the parts of a poster and report before anything is written over them.
+         */
+        SectionsOut: {
+            /** Does */
+            does: string;
+            /** Fairer */
+            fairer: string;
+            /** Found */
+            found: string;
+            /** How Sure */
+            how_sure: string;
+            /** Kept Same */
+            kept_same: string[];
+            /** Marker */
+            marker: string[];
+            /** Method */
+            method: string[];
+            /** Next */
+            next: string;
+            /** Predicted */
+            predicted: string;
+            /** Stems */
+            stems: string[];
+            /** Who */
+            who: string;
+        };
+        /**
          * Shopping
          * @description The whole list. one, thousand: money for a device and for a thousand, with assembly; None while something has no price.
          */
@@ -3586,6 +3763,22 @@ export interface components {
             holds: "words" | "size" | "interval" | "level";
             /** Text */
             text: string;
+        };
+        /**
+         * StepOut
+         * @description A step of the podium. shape: which level it is in the order of the plan.
+         */
+        StepOut: {
+            /** Label */
+            label: string;
+            /** Number */
+            number: string;
+            /** Place */
+            place: number;
+            /** Shape */
+            shape: number;
+            /** Shared */
+            shared: boolean;
         };
         /**
          * StraighterOut
@@ -6898,6 +7091,315 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LookedOut"];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    reports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportLineOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    make_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                report_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    write_on_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                report_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportLineOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    take_report_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                report_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {

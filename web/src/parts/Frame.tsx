@@ -17,6 +17,7 @@ const STAGES = [
   { id: 'build', label: 'Build' },
   { id: 'run', label: 'Run' },
   { id: 'work-out', label: 'Work out' },
+  { id: 'show', label: 'Show' },
 ] as const
 
 /** The frame of every page: where we are, the way through, what still waits to be sent. */

@@ -16,15 +16,15 @@ export type TapeLevel = {
 /** Width of a drawing on A4 paper between margins of 12 mm, in px: a page is laid out for its paper, whatever the screen was. */
 export const PAPER_WIDTH = 690
 
-/** Width of an element, followed as it changes; the paper's while the page is printed. */
-export function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
+/** Width of an element, followed as it changes; the paper's while the page is printed, unless it is drawn at its paper's size already. */
+export function useWidth(asDrawn = false): [React.RefObject<HTMLDivElement | null>, number] {
   const ref = useRef<HTMLDivElement>(null)
   const [width, setWidth] = useState(0)
   useLayoutEffect(() => {
     const el = ref.current
     if (!el) return
     let printing = false
-    const measure = () => setWidth(printing ? PAPER_WIDTH : el.clientWidth)
+    const measure = () => setWidth(printing && !asDrawn ? PAPER_WIDTH : el.clientWidth)
     const see = new ResizeObserver(measure)
     const print = (on: boolean) => () => {
       printing = on
@@ -40,7 +40,7 @@ export function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
       window.removeEventListener('beforeprint', begin)
       window.removeEventListener('afterprint', end)
     }
-  }, [])
+  }, [asDrawn])
   return [ref, width]
 }
 
@@ -130,6 +130,7 @@ export function Tape({
   span = [],
   joined = [],
   bands = [],
+  asDrawn = false,
   step = 0,
   onPoint,
   children,
@@ -142,6 +143,8 @@ export function Tape({
   span?: readonly number[]
   /** Marks that belong together, by id, such as what was let go at once: a line joins them. */
   joined?: readonly (readonly string[])[]
+  /** It stands on a page that has its paper's size on the screen as well. */
+  asDrawn?: boolean
   /** Stretches of the tape that score, with what they score. */
   bands?: readonly { from: number; to: number; text: string }[]
   /** The tool's step: what is pointed at is written to it. */
@@ -150,7 +153,7 @@ export function Tape({
   onPoint?: ((text: string) => void) | undefined
   children?: ReactNode
 }) {
-  const [ref, width] = useWidth()
+  const [ref, width] = useWidth(asDrawn)
   const narrow = width < 520
   const longest = Math.max(3, ...levels.map((l) => l.label.length))
   const x0 = levels.length > 1 || roomy ? Math.min(narrow ? 92 : 190, 34 + longest * (roomy && !narrow ? 10.5 : 8.6)) : 18

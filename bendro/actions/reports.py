@@ -1,0 +1,131 @@
+"""Reports: what was shown of a study, frozen as it was told then, and what the class wrote over it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sqlmodel import col
+
+from bendro import __version__
+from bendro.core.judgement.evidence import level_label
+from bendro.core.judgement.ranking import PlaceTaken
+from bendro.core.judgement.working import Working
+from bendro.core.planning.draft import Draft
+from bendro.core.planning.plan import planned_levels
+from bendro.core.report.changes import changed_since
+from bendro.core.report.podium import podium
+from bendro.core.report.poster import sections
+from bendro.core.results import Analysis
+from bendro.store.errors import NotFound
+from bendro.store.owned import Owned
+from bendro.store.tables import Report, Study
+
+from .analysing import how, state_of
+from .errors import Clash, Refused
+from .plans import plan_of
+from .trials import TrialSeen
+
+#: A report of more trials keeps their levels and not each of them.
+MOST_TRIALS = 2_000
+MOST_REPORTS = 50
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shown:
+    """What is frozen beside the sections, as the API tells it: study, trials and analysis as documents."""
+
+    study: Mapping[str, Any]
+    trials: Sequence[Mapping[str, Any]]
+    analysis: Analysis
+
+
+def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, seen: Sequence[TrialSeen], shown: Shown, places: Sequence[PlaceTaken], now: datetime) -> Report:
+    """Freeze a study as it is told now. The same report_id again gives the first one. Raises Refused where nothing was kept."""
+    study = owned.get(Study, study_id, lock="update")
+    there = owned.find(Report, report_id)
+    if there is not None:
+        return there
+    if not any(t.counts for t in seen):
+        raise Refused("No trial has been kept yet, so there is nothing to show. Run one first.", code="report_empty", where="trials")
+    held = owned.all(owned.select(Report).where(Report.study_id == study_id))
+    if len(held) >= MOST_REPORTS:
+        raise Refused(f"This study has {MOST_REPORTS} reports. Take one away before making another.", code="reports_many", where="report")
+    draft = plan_of(study)
+    row: Report = owned.new(
+        Report, id=report_id, study_id=study_id, state=[str(s) for s in state_of(owned, study_id)], made_by=__version__,
+        own={"texts": {}, "without": [], "comment": ""}, made_at=now,
+        frozen={
+            "study": dict(shown.study),
+            "trials": [dict(t) for t in shown.trials] if len(shown.trials) <= MOST_TRIALS else [],
+            "analysis": shown.analysis.model_dump(mode="json"),
+            **_told(draft, shown.analysis, seen, places),
+            "workings": [asdict(w) for w in _workings(owned, study_id, draft, shown.analysis)],
+        },
+    )  # fmt: skip
+    owned.session.commit()
+    return row
+
+
+def _told(draft: Draft, analysis: Analysis, seen: Sequence[TrialSeen], places: Sequence[PlaceTaken]) -> dict[str, Any]:
+    labels = [(p.level, level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)]
+    steps = podium(analysis, labels, better=draft.measure.better, agreed=places)
+    faults = [str(t.row["fault"]) for t in seen if t.row["state"] == "void"]
+    conditions = list(dict.fromkeys(f"{name}: {how}" for t in seen if t.counts for name, how in t.conditions.items()))
+    days = sorted({t.row["released_at"].date() for t in seen if t.counts})
+    day = " to ".join(f"{d.day} {d:%B %Y}" for d in dict.fromkeys((days[0], days[-1])))
+    said = sections(draft, analysis, steps, faults=faults, conditions=conditions[:12], day=day)
+    return {"steps": [asdict(s) for s in steps], "sections": asdict(said)}
+
+
+def _workings(owned: Owned, study_id: UUID, draft: Draft, a: Analysis) -> list[Working]:
+    """The sums that a report shows: the first level's mean, and the difference between the first level and the last."""
+    ids = [p.id for p in planned_levels(draft) if any(s.level == p.level and s.n_kept and s.mean is not None for s in a.levels)]
+    if draft.measure.scale in ("outcome", "order") or not ids:
+        return []
+    mean = how(owned, study_id, about="mean", first=ids[0], second=None)
+    return [mean] if len(ids) < 2 else [mean, how(owned, study_id, about="difference", first=ids[0], second=ids[-1])]
+
+
+def reports_of(owned: Owned, study_id: UUID) -> list[Report]:
+    """The reports of a study, the newest first. Raises NotFound."""
+    owned.get(Study, study_id)
+    return owned.all(owned.select(Report).where(Report.study_id == study_id).order_by(col(Report.made_at).desc(), Report.id))
+
+
+def report(owned: Owned, study_id: UUID, report_id: UUID, *, lock: bool = False) -> Report:
+    """Raises NotFound."""
+    found = owned.get(Report, report_id, lock="update" if lock else "none")
+    if found.study_id != study_id:
+        raise NotFound("report")
+    return found
+
+
+def differs(owned: Owned, row: Report, now: Analysis) -> tuple[str, ...]:
+    """What the study as it stands says otherwise than a report of it; empty where its state is the same."""
+    if row.state == [str(s) for s in state_of(owned, row.study_id)]:
+        return ()
+    return changed_since(Analysis.model_validate(row.frozen["analysis"]), now)
+
+
+def write_over(owned: Owned, study_id: UUID, report_id: UUID, own: Mapping[str, Any], revision: int) -> Report:
+    """Keep what the class wrote over a report, and which parts it left out. revision: of the report that it was written on. The same
+    again changes nothing. Raises Clash, NotFound."""
+    row = report(owned, study_id, report_id, lock=True)
+    if row.own == dict(own):
+        return row
+    if row.revision != revision:
+        raise Clash("This report was written on by someone else meanwhile. Look at theirs first.", code="report_changed", facts={"revision": row.revision, "theirs": row.own})
+    row.own, row.revision = dict(own), row.revision + 1
+    owned.session.add(row)
+    owned.session.commit()
+    return row
+
+
+def take_away(owned: Owned, study_id: UUID, report_id: UUID) -> None:
+    """A report is gone; the study stays. Raises NotFound."""
+    owned.session.delete(report(owned, study_id, report_id))
+    owned.session.commit()

@@ -1,0 +1,82 @@
+"""Reports: frozen, listed, written over."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+from uuid import UUID
+
+from fastapi import APIRouter, Response
+
+from bendro.actions import analysing, besides, reports, trials
+from bendro.actions.reports import Shown
+from bendro.core.analyse import Question
+from bendro.core.results import Analysis
+from bendro.core.trials import Trial
+from bendro.store.owned import Owned
+from bendro.store.tables import Report, Study
+
+from .computing import computing
+from .needs import Mine, Now
+from .planning import study_out
+from .running import trial_documents
+from .shapes import OwnBody, ReportBody, ReportLineOut, ReportOut
+
+router = APIRouter(prefix="/api", tags=["showing"])
+
+
+def _analysis(mine: Owned, study_id: UUID) -> Analysis:
+    def asked() -> tuple[list[Trial], Question]:
+        return analysing.question_of(mine, study_id)
+
+    return Analysis.model_validate_json(computing.answer((*analysing.state_of(mine, study_id), "", ""), asked))
+
+
+@router.post("/studies/{study_id}/reports", operation_id="make_report", response_model=ReportOut, status_code=201)
+def make_report(study_id: UUID, body: ReportBody, mine: Mine, now: Now) -> Response:
+    study = mine.get(Study, study_id)
+    seen = trials.study_trials(mine, study_id)
+    shown = Shown(
+        study=study_out(mine, study).model_dump(mode="json"),
+        trials=trial_documents(mine, study_id, seen) if len(seen) <= reports.MOST_TRIALS else [{}] * len(seen),
+        analysis=_analysis(mine, study_id),
+    )
+    row = reports.make_report(
+        mine, study_id, report_id=body.id, seen=seen, shown=shown, places=besides.beside(mine, study_id).places, now=now
+    )  # fmt: skip
+    return Response(json.dumps(_whole(row, ()), ensure_ascii=False), media_type="application/json", status_code=201)
+
+
+@router.get("/studies/{study_id}/reports", operation_id="reports")
+def all_reports(study_id: UUID, mine: Mine) -> list[ReportLineOut]:
+    return [ReportLineOut.model_validate(_line(r)) for r in reports.reports_of(mine, study_id)]
+
+
+@router.get("/studies/{study_id}/reports/{report_id}", operation_id="report", response_model=ReportOut)
+def one_report(study_id: UUID, report_id: UUID, mine: Mine) -> Response:
+    """As it was frozen: nothing of it is worked out anew."""
+    row = reports.report(mine, study_id, report_id)
+    return Response(json.dumps(_whole(row, reports.differs(mine, row, _analysis(mine, study_id))), ensure_ascii=False), media_type="application/json")
+
+
+@router.put("/studies/{study_id}/reports/{report_id}", operation_id="write_on_report")
+def write_on(study_id: UUID, report_id: UUID, body: OwnBody, mine: Mine) -> ReportLineOut:
+    own = {"texts": {k: v for k, v in body.texts.items() if v.strip()}, "without": sorted(set(body.without)), "comment": body.comment}
+    return ReportLineOut.model_validate(_line(reports.write_over(mine, study_id, report_id, own, body.revision)))
+
+
+@router.delete("/studies/{study_id}/reports/{report_id}", operation_id="take_report_away", status_code=204)
+def take_away(study_id: UUID, report_id: UUID, mine: Mine) -> None:
+    reports.take_away(mine, study_id, report_id)
+
+
+def _line(row: Report) -> dict[str, Any]:
+    verdict = row.frozen["analysis"]["verdict"]
+    return {
+        "id": str(row.id), "made_at": row.made_at.isoformat(), "made_by": row.made_by, "answer": verdict["answer"], "says": verdict["says"],
+        "kept": sum(s["n_kept"] for s in row.frozen["analysis"]["levels"]), "revision": row.revision, "own": row.own,
+    }  # fmt: skip
+
+
+def _whole(row: Report, changed: tuple[str, ...]) -> dict[str, Any]:
+    return {**_line(row), **row.frozen, "changed": list(changed)}

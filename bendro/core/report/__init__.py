@@ -1,0 +1,1 @@
+"""What a poster, a report and a product card say: sections as data, without layout."""

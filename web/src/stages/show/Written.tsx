@@ -1,0 +1,40 @@
+import { useLayoutEffect, useRef } from 'react'
+
+/** A part that begins with what is known; the class may write its own over it. */
+export function Written({
+  part,
+  label,
+  known,
+  texts,
+  write,
+  className = '',
+}: {
+  part: string
+  label: string
+  known: string
+  texts: Record<string, string>
+  write: ((part: string, text: string) => void) | undefined
+  className?: string
+}) {
+  const box = useRef<HTMLTextAreaElement>(null)
+  const text = texts[part] ?? known
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the box grows with its text
+  useLayoutEffect(() => {
+    if (!box.current) return
+    box.current.style.height = '0'
+    box.current.style.height = `${box.current.scrollHeight + 4}px`
+  }, [text, write])
+  if (!write) return text ? <p className={`m-0 whitespace-pre-line ${className}`}>{text}</p> : null
+  return (
+    <textarea
+      ref={box}
+      aria-label={label}
+      data-part={part}
+      maxLength={1200}
+      rows={1}
+      className={`w-full resize-none border-2 border-dashed border-ink bg-transparent p-1 text-[inherit] font-[inherit] text-ink ${className}`}
+      value={text}
+      onChange={(e) => write(part, e.target.value)}
+    />
+  )
+}
