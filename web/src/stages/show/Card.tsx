@@ -24,6 +24,7 @@ export function Card({ report, own, write }: { report: Report; own: Own; write: 
   ]
   return (
     <article className="max-w-[44rem] border-4 border-ink p-6" data-card>
+      <h1 className="sr-only">The card of {own.texts.name ?? (best || study.title)}</h1>
       <div className="big text-[2.8rem] leading-none">{part('name', 'Its name', best || study.title)}</div>
       <div className="mt-2 text-[1.2rem]">
         {part('for_whom', 'Who needs it', own.texts.for_whom || write ? '' : `Made for: ${study.draft.question || study.title}`)}

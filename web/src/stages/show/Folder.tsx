@@ -5,6 +5,7 @@ import type { SeenTrial } from '../../machines/turns'
 import { PaperHead } from '../../parts/PaperHead'
 import { Line, Part } from '../../parts/parts'
 import { Drawn } from './drawn'
+import { Fitted } from './Fitted'
 import type { Own } from './useOwn'
 import { Written } from './Written'
 
@@ -28,7 +29,7 @@ export function Folder({
   const { study, sections, analysis } = report
   const counted = seen.filter((t) => t.place !== 'outside' && !t.practice)
   return (
-    <article className="max-w-[60rem] text-[1.02rem] print:max-w-none" data-folder>
+    <article className="max-w-[60rem] text-[1.02rem] print:max-w-none print:text-[9.5pt] print:leading-snug" data-folder>
       <PaperHead study={study} />
       <h1 className="no-print m-0 text-[2.2rem]">{study.draft.question || study.title}</h1>
       <Part title="How it was run">
@@ -71,7 +72,15 @@ export function Folder({
           </tbody>
         </table>
       </Part>
-      <Part title="The picture">{seen.length ? <Drawn report={report} seen={seen} paper={false} /> : null}</Part>
+      <Part title="The picture">
+        {seen.length ? (
+          <div className="h-[62mm] w-[180mm] max-w-full print:break-inside-avoid">
+            <Fitted again={report.id}>
+              <Drawn report={report} seen={seen} paper />
+            </Fitted>
+          </div>
+        ) : null}
+      </Part>
       <Sums report={report} />
       <Part title="What we found">
         <p className="m-0 font-semibold">{analysis.verdict.says}</p>

@@ -106,7 +106,10 @@ export function Opened({ report }: { report: Report }) {
         ) : view === 'card' ? (
           <Card report={report} own={own.own} write={writing ? own.write : undefined} />
         ) : (
-          <Podium steps={report.steps} tall />
+          <>
+            <h1 className="m-0 mb-4 text-[2.4rem]">{report.study.draft.question || report.study.title}</h1>
+            <Podium steps={report.steps} tall />
+          </>
         )}
       </div>
     </div>

@@ -26,7 +26,7 @@ export function Podium({ steps, tall = false }: { steps: readonly Step[]; tall?:
           <li key={`${s.place} ${s.label}`} className="flex h-full min-w-0 flex-col justify-end text-center" data-place={s.place}>
             <div
               className={`flex flex-col items-center overflow-hidden border-[0.18em] border-ink px-[0.2em] pt-[0.3em] ${s.place === 1 ? 'bg-tape text-tape-ink' : 'bg-floor'}`}
-              style={{ height: `${92 - (last > 1 ? ((s.place - 1) / (last - 1)) * 52 : 0)}%`, borderBottomColor: colourOf(s.shape) }}
+              style={{ minHeight: 'fit-content', height: `${90 - (last > 1 ? ((s.place - 1) / (last - 1)) * 52 : 0)}%`, borderBottomColor: colourOf(s.shape) }}
             >
               <span className={`big leading-none ${tall ? 'text-[9vh]' : many ? 'text-[1.9em]' : 'text-[2.6em]'}`}>
                 {s.place}

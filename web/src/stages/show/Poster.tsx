@@ -2,6 +2,7 @@ import { type ReactNode, useLayoutEffect, useRef, useState } from 'react'
 import type { Report } from '../../data/api'
 import type { SeenTrial } from '../../machines/turns'
 import { Drawn } from './drawn'
+import { Fitted } from './Fitted'
 import { PAPERS, type Paper } from './Opened'
 import { Podium } from './Podium'
 import type { Own } from './useOwn'
@@ -80,6 +81,7 @@ export function Poster({
     ['fairer', 'Fairer next time', part('fairer', 'Fairer next time', sections.fairer)],
     ['next', 'Next', part('next', 'Next', sections.next)],
   ]
+  const one = out('podium') || out('tape')
   const below = foot.filter(([id]) => !out(id))
   return (
     <div ref={room} className="overflow-hidden print:overflow-visible">
@@ -93,7 +95,7 @@ export function Poster({
           ref={page}
           data-poster={paper}
           data-letters={scale.toFixed(2)}
-          className="origin-top-left bg-floor text-ink shadow-[0_0_0_2px_var(--hair)] print:!transform-none print:shadow-none"
+          className="origin-top-left bg-floor text-ink shadow-[0_0_0_2px_var(--hair)] print:!transform-none print:bg-white print:shadow-none"
           style={{ width: w, height: h, transform: `scale(${shown})`, padding: EDGE_MM * PX_PER_MM, boxSizing: 'border-box', lineHeight: 1.28, fontSize: base }}
         >
           <div ref={body} className="flex h-full flex-col overflow-hidden" data-page-body>
@@ -117,19 +119,22 @@ export function Poster({
               ))}
             </p>
             <div
-              className={`mt-[0.6em] grid min-h-0 grow gap-[1.2em] ${upright ? 'grid-rows-[minmax(0,1.25fr)_minmax(0,1fr)]' : out('podium') ? '' : 'grid-cols-[minmax(0,1.7fr)_minmax(0,1fr)]'}`}
+              className={`mt-[0.6em] grid shrink-0 grow basis-0 gap-[1.2em] ${upright && !one ? 'grid-rows-[minmax(0,1.35fr)_minmax(0,1fr)]' : one ? 'grid-rows-[minmax(0,1fr)]' : 'grid-cols-[minmax(0,1.7fr)_minmax(0,1fr)] grid-rows-[minmax(0,1fr)]'}`}
+              style={{ minHeight: h * (upright ? 0.4 : 0.36) }}
             >
               {out('tape') ? null : (
-                <div className="min-h-0 min-w-0 self-end" data-drawn>
+                <div className="min-h-0 min-w-0" data-drawn>
                   {report.trials.length ? (
-                    <Drawn report={report} seen={seen} paper />
+                    <Fitted again={content}>
+                      <Drawn report={report} seen={seen} paper />
+                    </Fitted>
                   ) : (
                     <p className="m-0">{`${analysis.levels.reduce((n, l) => n + l.n_kept, 0)} trials: too many to draw each.`}</p>
                   )}
                 </div>
               )}
               {out('podium') ? null : (
-                <div className="min-h-[8em] min-w-0" data-steps>
+                <div className="min-h-0 min-w-0" data-steps>
                   <Podium steps={steps} />
                 </div>
               )}

@@ -7,6 +7,9 @@ import { flagOf, tapeLevels } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
 import { Tape } from '../../tape/Tape'
 
+/** More rows than this stand close together; their results are on the podium. */
+const MOST_ROOMY = 6
+
 /** The picture of a report, as the run drew it: tape, shares or ladder. */
 export function Drawn({ report, seen, paper }: { report: Report; seen: readonly SeenTrial[]; paper: boolean }) {
   const { study, analysis } = report
@@ -19,7 +22,7 @@ export function Drawn({ report, seen, paper }: { report: Report; seen: readonly 
   })
   return (
     <Tape
-      roomy
+      roomy={levels.length <= MOST_ROOMY}
       asDrawn={paper}
       levels={levels}
       unit={first.unit}

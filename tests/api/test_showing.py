@@ -1,0 +1,106 @@
+"""Reports: frozen as they were told, written over, told of what came later."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import uuid4
+
+import pytest
+
+from tests.conftest import Application, TeacherClient, new_study, sign_up, trial_body
+
+pytestmark = pytest.mark.api
+
+
+def run_some(teacher: TeacherClient, study: dict[str, Any], readings: dict[int, list[str]]) -> None:
+    for at, texts in readings.items():
+        for block, text in enumerate(texts, 1):
+            body = trial_body(study["levels"][at]["id"], text, block=block, released_at=f"2026-05-04T{9 + at:02}:{block:02}:00Z")
+            teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=body)
+
+
+def make(teacher: TeacherClient, study: dict[str, Any]) -> dict[str, Any]:
+    found: dict[str, Any] = teacher.ok("POST", f"/api/studies/{study['id']}/reports", json={"id": str(uuid4())})
+    return found
+
+
+def test_a_report_says_the_same_whatever_comes_later_and_tells_what_changed(teacher: TeacherClient) -> None:
+    study = new_study(teacher, repeats=3)
+    run_some(teacher, study, {0: ["4.1", "4.2", "4.3"], 1: ["6.1", "6.2", "6.3"]})
+    made = make(teacher, study)
+    path = f"/api/studies/{study['id']}/reports/{made['id']}"
+    assert made["changed"] == []
+    assert made["analysis"] == teacher.ok("GET", f"/api/studies/{study['id']}/analysis")
+    assert made["sections"]["who"].endswith("4 May 2026")
+    assert [t["texts"] for t in (r["readings"][0] for r in made["trials"])] == [["4.1"], ["4.2"], ["4.3"], ["6.1"], ["6.2"], ["6.3"]]
+    assert made["steps"][0]["number"].endswith(" m")
+    assert made["workings"][0]["lines"]
+    teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body(study["levels"][0]["id"], "9.9", block=2, released_at="2026-05-04T12:00:00Z"))
+    later = teacher.ok("GET", path)
+    assert later["changed"] != []
+    assert any("1 kept trial more." in c for c in later["changed"])
+    for part in ("analysis", "sections", "steps", "trials", "workings", "made_by", "made_at"):
+        assert later[part] == made[part]
+    new = make(teacher, study)
+    assert [r["id"] for r in teacher.ok("GET", f"/api/studies/{study['id']}/reports")] == [new["id"], made["id"]]
+
+
+def test_the_same_report_asked_for_twice_is_one(teacher: TeacherClient) -> None:
+    study = new_study(teacher, repeats=2)
+    run_some(teacher, study, {0: ["4.1", "4.2"]})
+    one = str(uuid4())
+    for _ in range(2):
+        teacher.ok("POST", f"/api/studies/{study['id']}/reports", json={"id": one})
+    assert len(teacher.ok("GET", f"/api/studies/{study['id']}/reports")) == 1
+    teacher.ok("DELETE", f"/api/studies/{study['id']}/reports/{one}")
+    assert teacher.ok("GET", f"/api/studies/{study['id']}/reports") == []
+
+
+def test_nothing_kept_is_nothing_to_show(teacher: TeacherClient) -> None:
+    study = new_study(teacher)
+    refused = teacher.http.post(f"/api/studies/{study['id']}/reports", json={"id": str(uuid4())})
+    assert refused.status_code == 422
+    assert "No trial has been kept yet" in refused.json()["detail"]
+
+
+def test_what_a_class_writes_over_it_is_kept_once_and_a_second_writer_is_told(teacher: TeacherClient) -> None:
+    study = new_study(teacher, repeats=2)
+    run_some(teacher, study, {0: ["4.1", "4.2"], 1: ["5.1", "5.2"]})
+    made = make(teacher, study)
+    path = f"/api/studies/{study['id']}/reports/{made['id']}"
+    own = {"texts": {"next": "A longer arm.", "fairer": "   "}, "without": ["podium"], "comment": "Say which reading was odd.", "revision": 1}
+    for _ in range(2):
+        line = teacher.ok("PUT", path, json=own)
+    assert line["revision"] == 2
+    assert line["own"] == {"texts": {"next": "A longer arm."}, "without": ["podium"], "comment": "Say which reading was odd."}
+    clash = teacher.http.put(path, json={**own, "texts": {"next": "A shorter arm."}})
+    assert clash.status_code == 409
+    assert clash.json()["facts"]["theirs"]["texts"] == {"next": "A longer arm."}
+    assert teacher.http.put(path, json={**own, "texts": {"elsewhere": "x"}}).status_code == 422
+
+
+def test_a_report_is_its_schools_own(app: Application, teacher: TeacherClient) -> None:
+    study = new_study(teacher, repeats=2)
+    run_some(teacher, study, {0: ["4.1"]})
+    made = make(teacher, study)
+    stranger, other = sign_up(app), new_study(teacher)
+    for client, at in ((stranger, study["id"]), (teacher, other["id"])):
+        assert client.http.get(f"/api/studies/{at}/reports/{made['id']}").status_code == 404
+        assert client.http.delete(f"/api/studies/{at}/reports/{made['id']}").status_code == 404
+
+
+def test_every_demo_study_with_trials_has_its_poster(app: Application) -> None:
+    demo = sign_up(app)
+    demo.http.post("/api/session/demo")
+    shown = 0
+    for line in demo.ok("GET", "/api/studies"):
+        answer = demo.http.post(f"/api/studies/{line['id']}/reports", json={"id": str(uuid4())})
+        if line["kept"]:
+            assert answer.status_code == 201, answer.text
+            body = answer.json()
+            assert body["steps"] or body["analysis"]["effect"]["kind"] == "none"
+            assert all(body["sections"][p] for p in ("who", "how_sure", "fairer", "next"))
+            shown += 1
+        else:
+            assert answer.status_code == 422
+    assert shown >= 5

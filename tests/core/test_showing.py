@@ -1,0 +1,110 @@
+"""What a poster and a report say: the podium with its shared steps, the sections, and what is different since."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import pytest
+
+from bendro.core.analyse import Question, analyse
+from bendro.core.judgement.ranking import PlaceTaken
+from bendro.core.planning.draft import Draft, Held, MeasureDraft, VariableDraft
+from bendro.core.report.changes import changed_since
+from bendro.core.report.podium import podium
+from bendro.core.report.poster import sections
+from bendro.core.results import Analysis
+from bendro.core.trials import Trial
+
+
+def trials_of(readings: Mapping[Any, Sequence[float]]) -> list[Trial]:
+    made, row = [], 0
+    for level, values in readings.items():
+        for block, value in enumerate(values, 1):
+            row += 1
+            made.append(Trial(row=row, level=level, value=value, resolution=0.01, block=str(block)))
+    return made
+
+
+def worked(readings: Mapping[Any, Sequence[float]], **asked: Any) -> Analysis:
+    unit = "cm" if all(not isinstance(level, str) for level in readings) else None
+    return analyse(trials_of(readings), Question(factor="folds", response="distance", unit="m", factor_unit=unit, **asked))
+
+
+def steps(a: Analysis, labels: Sequence[tuple[Any, str]], better: Any = "high", agreed: Sequence[PlaceTaken] = ()) -> list[tuple[int, bool, str, str]]:
+    return [(s.place, s.shared, s.label, s.number) for s in podium(a, labels, better=better, agreed=agreed)]
+
+
+APART = {"a": [1.01, 1.03, 1.02, 1.04], "b": [2.51, 2.53, 2.52, 2.50], "c": [2.52, 2.50, 2.53, 2.51]}
+
+
+def test_devices_that_the_trials_cannot_tell_apart_share_a_step() -> None:
+    got = steps(worked(APART), [("a", "Red"), ("b", "Blue"), ("c", "Green")])
+    assert [(p, s, n) for p, s, n, _ in got] == [(1, True, "Blue"), (1, True, "Green"), (3, False, "Red")]
+    assert got[2][3] == "1.03 m"
+
+
+def test_less_is_better_where_the_plan_says_so_and_a_number_variable_is_ordered_by_its_results() -> None:
+    readings = {1.0: [4.0, 4.1, 4.2], 2.0: [3.0, 3.1, 3.2], 3.0: [5.0, 5.1, 5.2]}
+    labels = [(1.0, "1 cm"), (2.0, "2 cm"), (3.0, "3 cm")]
+    assert [s[2] for s in steps(worked(readings), labels, "low")] == ["2 cm", "1 cm", "3 cm"]
+    assert [s[2] for s in steps(worked(readings), labels, "high")] == ["3 cm", "1 cm", "2 cm"]
+    assert [s.shape for s in podium(worked(readings), labels, better="low")] == [1, 0, 2]
+
+
+def test_two_that_luck_could_have_ordered_stand_on_one_step() -> None:
+    close = worked({"a": [1.0, 1.4, 1.2], "b": [1.1, 1.5, 1.3]})
+    assert [(s[0], s[1]) for s in steps(close, [("a", "a"), ("b", "b")])] == [(1, True), (1, True)]
+    far = worked({"a": [1.0, 1.1, 1.2], "b": [9.1, 9.5, 9.3]})
+    assert [s[2] for s in steps(far, [("a", "a"), ("b", "b")])] == ["b", "a"]
+
+
+def test_the_rule_agreed_goes_before_the_readings() -> None:
+    agreed = [PlaceTaken(place=1, names=("Red",), why="2.4 m, 30 g"), PlaceTaken(place=2, names=("Blue", "Green"), why="1.6 m, 30 g")]
+    got = steps(worked(APART), [("a", "Red"), ("b", "Blue"), ("c", "Green")], agreed=agreed)
+    assert [(p, s, n) for p, s, n, _ in got] == [(1, False, "Red"), (2, True, "Blue"), (2, True, "Green")]
+
+
+def plan(**more: Any) -> Draft:
+    return Draft(
+        question="Does it?", variable=VariableDraft(name="canopy side", kind="number", quantity="length", unit="cm", levels=["20", "30"]),
+        measures=[MeasureDraft(id="m1", name="fall time", quantity="time", unit="s", rule="To first touch", timed=True, timers=3)],
+        groups=["Avocet"], class_label="9 Teal", prediction="The wider falls slower", reason="it holds more air", repeats=3, hold=[Held(name="lines", how="four of 30 cm")], **more,
+    )  # fmt: skip
+
+
+def test_every_part_of_a_poster_begins_with_what_is_known() -> None:
+    a = worked({20.0: [1.2, 1.3, 1.25], 30.0: [1.9, 2.0, 1.95]})
+    got = sections(plan(), a, podium(a, [(20.0, "20 cm"), (30.0, "30 cm")], better="high"), faults=["tangled", "tangled", "late"], conditions=["draught: none"], day="4 May 2026")
+    assert got.who == "Avocet · 9 Teal · 4 May 2026"
+    assert got.predicted == "The wider falls slower. Because: it holds more air."
+    assert "lines: four of 30 cm" in got.kept_same
+    assert got.how_sure.startswith("3 trials each, in shuffled order, block by block, 3 timers.")
+    assert got.fairer.endswith("3 trials were void and run again, mostly “tangled”.")
+    assert got.method[:3] == ("Changed: canopy side (20 cm, 30 cm).", "Measured: fall time in s. To first touch.", "Each level 3 times, in shuffled order, block by block.")
+    assert "Void and run again: tangled (2), late (1)." in got.method
+    assert got.method[-1] == "As it was: draught: none."
+    assert got.does.startswith("Fall time: ")
+    assert got.next == a.verdict.next
+
+
+@pytest.mark.parametrize(("faults", "says"), [(["slipped"], "1 trial was void and run again (slipped)."), ([], "more repeats would make it surer")])
+def test_what_would_make_it_fairer_counts_the_voids(faults: list[str], says: str) -> None:
+    a = worked({20.0: [1.2, 1.3, 1.25, 1.22], 30.0: [1.9, 2.0, 1.95, 1.93]})
+    told = sections(plan(), a.model_copy(update={"audit": ()}), (), faults=faults, conditions=[], day="").fairer
+    assert says in told
+
+
+def test_each_reading_level_has_its_own_stems_and_marks() -> None:
+    a = worked({20.0: [1.2, 1.3, 1.25], 30.0: [1.9, 2.0, 1.95]})
+    found = [sections(plan(reading_level=level), a, (), faults=[], conditions=[], day="") for level in ("first", "middle", "senior")]
+    assert len({f.stems for f in found}) == len({f.marker for f in found}) == 3
+
+
+def test_what_is_different_since_is_said_and_nothing_where_nothing_is() -> None:
+    then = worked({"a": [1.0, 1.4, 1.2], "b": [1.1, 1.5, 1.3]})
+    now = worked({"a": [1.0, 1.1, 1.2, 1.1], "b": [9.1, 9.5, 9.3]})
+    assert changed_since(then, then) == ()
+    told = changed_since(then, now)
+    assert told[0].startswith("The verdict was “")
+    assert "1 kept trial more." in told
