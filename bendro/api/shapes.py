@@ -159,6 +159,30 @@ class OwnBody(Body):
     revision: int = Field(ge=1, le=1_000_000)
 
 
+class WhatIfBody(Body):
+    """The same trials judged otherwise: core.judgement.what_if. response: as in the analysis."""
+
+    response: str = Field(default="", max_length=12)
+    evidence: Literal["shuffle", "interval", "ranges"] | None = None
+    result: Literal["mean", "median", "best", "total"] | None = None
+    without: list[Annotated[int, Field(ge=1, le=1_000_000)]] = Field(default=[], max_length=200)
+    estimates: bool = True
+    groups: list[Annotated[str, Field(max_length=30)]] = Field(default=[], max_length=100)
+
+
+class AnswerBody(Body):
+    """level: its identity. text: as the pupil wrote it."""
+
+    level: str = Field(max_length=60)
+    about: Literal["mean", "range"] = "mean"
+    text: str = Field(max_length=40)
+
+
+class SumsBody(Body):
+    response: str = Field(default="", max_length=12)
+    answers: list[AnswerBody] = Field(max_length=1000)
+
+
 class TableBody(Body):
     text: str
 
@@ -679,3 +703,19 @@ class ReportOut(ReportLineOut):
     sections: SectionsOut
     workings: list[WorkingOut]
     changed: list[str]
+
+
+class SupposedOut(Answered):
+    """says: what is supposed, as a heading."""
+
+    says: str
+    analysis: Analysis
+
+
+class SumOut(Answered):
+    """slip: None when it is right, or when no slip gives the number."""
+
+    right: bool
+    slip: str | None
+    says: str
+    working: list[str]

@@ -5,15 +5,29 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
 
-from bendro.actions import analysing, besides, tables
+from bendro.actions import analysing, besides, sums, tables
 from bendro.core.analyse import Question
+from bendro.core.judgement.pupil_sum import SumChecked
+from bendro.core.judgement.what_if import WhatIf, if_so, in_words
 from bendro.core.results import Analysis
 from bendro.core.trials import Trial
 
 from .computing import computing
 from .needs import Mine, Now, Teacher
 from .planning import study_out
-from .shapes import BesideOut, ImportBody, StudyOut, TableBody, TableColumnOut, TableOut, WorkingOut
+from .shapes import (
+    BesideOut,
+    ImportBody,
+    StudyOut,
+    SumOut,
+    SumsBody,
+    SupposedOut,
+    TableBody,
+    TableColumnOut,
+    TableOut,
+    WhatIfBody,
+    WorkingOut,
+)
 
 router = APIRouter(prefix="/api", tags=["working out"])
 
@@ -29,6 +43,32 @@ def analysis(
 
     state = (*analysing.state_of(mine, study_id), response, factor)
     return Response(computing.answer(state, asked), media_type="application/json")
+
+
+@router.post("/studies/{study_id}/what-if", operation_id="what_if")
+def what_if(study_id: UUID, body: WhatIfBody, mine: Mine) -> SupposedOut:
+    """The verdict as it would be, beside the one that stands; nothing is stored."""
+    what = WhatIf.model_validate(body.model_dump(exclude={"response"}))
+
+    def asked() -> tuple[list[Trial], Question]:
+        found = if_so(*analysing.question_of(mine, study_id, response=body.response), what)
+        mine.session.close()
+        return found
+
+    state = (*analysing.state_of(mine, study_id), body.response, what)
+    return SupposedOut(says=in_words(what), analysis=Analysis.model_validate_json(computing.answer(state, asked)))
+
+
+@router.post("/studies/{study_id}/sums", operation_id="check_sums")
+def check_sums(study_id: UUID, body: SumsBody, mine: Mine) -> list[SumOut]:
+    given = [sums.Answered(level=a.level, about=a.about, text=a.text) for a in body.answers]
+    return [_sum(s) for s in sums.check_sums(mine, study_id, given, response=body.response)]
+
+
+def _sum(checked: SumChecked | str) -> SumOut:
+    if isinstance(checked, str):
+        return SumOut(right=False, slip=None, says=checked, working=[])
+    return SumOut(right=checked.right, slip=checked.slip, says=checked.says, working=list(checked.working))
 
 
 @router.get("/studies/{study_id}/beside", operation_id="beside")

@@ -44,7 +44,6 @@ def main() -> None:
 def take(page: Page, url: str) -> None:
     page.goto(url)
     page.get_by_role("button", name="Open the demo").wait_for()
-    shot(page, "sign-in")
     page.get_by_role("button", name="Open the demo").click()
     page.get_by_role("heading", name="Message glider").wait_for()
     shot(page, "home")
@@ -98,19 +97,40 @@ def take(page: Page, url: str) -> None:
     page.goto(f"{url}/study/{ids['Fizz signal']}/work-out")
     page.get_by_role("tab", name="Against water").click()
     shot(page, "against")
-    page.evaluate("document.documentElement.dataset.theme = 'hall'")
-    shot(page, "against-hall")
-    page.evaluate("document.documentElement.dataset.theme = 'day'")
+    page.goto(f"{url}/study/{ids['Throwing a line over the dyke']}/show")
+    page.get_by_role("button", name="Make the poster").click()
+    page.locator("[data-poster]").wait_for()
+    shot(page, "poster")
+    page.goto(f"{url}/study/{ids['Message glider']}/sheet")
+    page.get_by_role("heading", name="The recording sheet").wait_for()
+    shot(page, "sheet")
+    heat(page, f"{url}/study/{ids['Seed-wing']}/run")
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{url}/study/{ids['Medicine drop']}/run")
     page.get_by_role("heading", name="Before the first trial").wait_for()
     tick_cautions(page)
     page.get_by_role("button", name=re.compile("Release")).wait_for()
     shot(page, "run-phone")
-    page.goto(f"{url}/study/{ids['Cracker pod']}/build")
-    page.get_by_role("heading", name="On the shelf").wait_for()
-    page.get_by_role("heading", name="Weighed, and noted").scroll_into_view_if_needed()
-    shot(page, "build-phone")
+
+
+def heat(page: Page, at: str) -> None:
+    """The second heat of the seed-wings, one down and two still falling; times come from the keys' own stamps."""
+    page.goto(at)
+    page.get_by_role("heading", name="Before the first trial").wait_for()
+    tick_cautions(page)
+    page.get_by_role("heading", name="Heat 1 of 4").wait_for()
+    press = """([key, ms]) => { const e = new KeyboardEvent('keydown', {key, bubbles: true, cancelable: true});
+        Object.defineProperty(e, 'timeStamp', {value: ms}); document.body.dispatchEvent(e) }"""
+    page.evaluate("document.activeElement.blur()")
+    for key, ms in ((" ", 1000), ("1", 2490), ("2", 2650), ("3", 2360)):
+        page.evaluate(press, [key, ms])
+        page.wait_for_timeout(150)
+    page.get_by_role("heading", name="Heat 2 of 4").wait_for()
+    page.evaluate("from => { performance.now = () => from + 1580 }", 1000)
+    for key, ms in ((" ", 1000), ("2", 2360)):
+        page.evaluate(press, [key, ms])
+        page.wait_for_timeout(150)
+    shot(page, "heat")
 
 
 def wall(page: Page) -> None:

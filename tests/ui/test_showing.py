@@ -104,7 +104,7 @@ def test_the_class_writes_over_the_parts_and_leaves_one_out(signed_in: tuple[Pag
     expect(page.locator("[data-card]")).to_contain_text("Distance to first touch: 4.77 m")
     no_violations(page)
     page.get_by_role("tab", name="Podium on the wall").click()
-    expect(page.locator("[data-podium] [data-place='1']")).to_be_visible()
+    expect(page.locator("[data-podium] [data-place='1'] div")).to_be_visible()
 
 
 def test_a_later_trial_offers_a_new_one_and_the_old_one_stays(signed_in: tuple[Page, TeacherClient], app: Application) -> None:

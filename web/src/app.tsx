@@ -18,6 +18,7 @@ const SheetPage = piece(() => import('./stages/run/SheetPage'), 'SheetPage')
 const Trials = piece(() => import('./stages/run/Trials'), 'Trials')
 const Show = piece(() => import('./stages/show/Show'), 'Show')
 const SignIn = lazy(async () => ({ default: (await import('./stages/SignIn')).SignIn }))
+const Sums = piece(() => import('./stages/work-out/Sums'), 'Sums')
 const Usual = piece(() => import('./stages/Usual'), 'Usual')
 const WorkOut = piece(() => import('./stages/work-out/WorkOut'), 'WorkOut')
 
@@ -65,6 +66,7 @@ export function App() {
         <Route path="/study/:id/sheet" element={<SheetPage />} />
         <Route path="/study/:id/trials" element={<Trials />} />
         <Route path="/study/:id/show/:report?" element={<Show />} />
+        <Route path="/study/:id/sums" element={<Sums />} />
         <Route path="/study/:id/work-out" element={<WorkOut />} />
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>

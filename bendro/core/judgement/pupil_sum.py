@@ -118,3 +118,31 @@ def _swapped(one: str, two: str) -> bool:
     a, b = _digits(one), _digits(two)
     apart = [i for i, (x, y) in enumerate(zip(a, b, strict=False)) if x != y]
     return len(a) == len(b) and len(apart) == 2 and apart[1] == apart[0] + 1 and a[apart[0]] == b[apart[1]] and a[apart[1]] == b[apart[0]]
+
+
+def check_range(answer: str, kept: Sequence[float], void: Sequence[float] = (), *, step: float) -> SumChecked:
+    """Check a written answer against the range of the kept readings, largest less smallest (same unit; step: their resolution, > 0).
+    Raises CoreError `sum_no_readings`, or ReadingRefused for an answer that is not a number."""
+    if not kept:
+        raise CoreError("There is no kept reading to take a range of.", code="sum_no_readings", where="readings")
+    written = read(answer, "number", "")
+    given, place = written.value, written.resolution
+    low, high = min(kept), max(kept)
+    working = (f"range = largest − smallest = {high:g} − {low:g} = {high - low:.6g}",)
+    if _gives(high - low, given, place) and place <= COARSER * step * (1 + 1e-9):
+        return SumChecked(right=True, slip=None, says="Right.", working=working)
+    every = [*kept, *void]
+    slips = [
+        ("half_range", (high - low) / 2, "This is half the range."),
+        ("largest_only", high, "This is the largest reading; take the smallest away from it."),
+        ("smallest_only", low, "This is the smallest reading; take it away from the largest."),
+        ("added", high + low, "The smallest was added; take it away."),
+        ("void_included", max(every) - min(every), "A void trial was counted in."),
+        ("first_and_last", abs(kept[-1] - kept[0]), "This is the last reading less the first, not the largest less the smallest."),
+        *(("unit_slip", (high - low) * times, f"The answer is {words} too large: a decimal mark or a unit slipped.") for times, words in UNIT_SLIPS),
+        *(("unit_slip", (high - low) / times, f"The answer is {words} too small: a decimal mark or a unit slipped.") for times, words in UNIT_SLIPS),
+    ]
+    for slip, value, says in slips:
+        if _gives(value, given, place) and not _gives(high - low, given, place):
+            return SumChecked(right=False, slip=slip, says=says, working=working)
+    return SumChecked(right=False, slip=None, says="This does not match. Look at the working and find where it parts.", working=working)

@@ -637,6 +637,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/sums": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Check Sums */
+        post: operations["check_sums"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/take-back": {
         parameters: {
             query?: never;
@@ -848,6 +865,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What If
+         * @description The verdict as it would be, beside the one that stands; nothing is stored.
+         */
+        post: operations["what_if"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tables": {
         parameters: {
             query?: never;
@@ -974,6 +1011,22 @@ export interface components {
              */
             skipped: string[];
             verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * AnswerBody
+         * @description level: its identity. text: as the pupil wrote it.
+         */
+        AnswerBody: {
+            /**
+             * About
+             * @default mean
+             * @enum {string}
+             */
+            about: "mean" | "range";
+            /** Level */
+            level: string;
+            /** Text */
+            text: string;
         };
         /** BehaviourCount */
         BehaviourCount: {
@@ -4078,6 +4131,39 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * SumOut
+         * @description slip: None when it is right, or when no slip gives the number.
+         */
+        SumOut: {
+            /** Right */
+            right: boolean;
+            /** Says */
+            says: string;
+            /** Slip */
+            slip: string | null;
+            /** Working */
+            working: string[];
+        };
+        /** SumsBody */
+        SumsBody: {
+            /** Answers */
+            answers: components["schemas"]["AnswerBody"][];
+            /**
+             * Response
+             * @default
+             */
+            response: string;
+        };
+        /**
+         * SupposedOut
+         * @description says: what is supposed, as a heading.
+         */
+        SupposedOut: {
+            analysis: components["schemas"]["Analysis"];
+            /** Says */
+            says: string;
+        };
         /** Survival */
         Survival: {
             /** Bracket */
@@ -4992,6 +5078,36 @@ export interface components {
             side: components["schemas"]["SideView"] | null;
             /** Withdrawn */
             withdrawn: boolean;
+        };
+        /**
+         * WhatIfBody
+         * @description The same trials judged otherwise: core.judgement.what_if. response: as in the analysis.
+         */
+        WhatIfBody: {
+            /**
+             * Estimates
+             * @default true
+             */
+            estimates: boolean;
+            /** Evidence */
+            evidence?: ("shuffle" | "interval" | "ranges") | null;
+            /**
+             * Groups
+             * @default []
+             */
+            groups: string[];
+            /**
+             * Response
+             * @default
+             */
+            response: string;
+            /** Result */
+            result?: ("mean" | "median" | "best" | "total") | null;
+            /**
+             * Without
+             * @default []
+             */
+            without: number[];
         };
         /** WorkingOut */
         WorkingOut: {
@@ -7807,6 +7923,70 @@ export interface operations {
             };
         };
     };
+    check_sums: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SumsBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SumOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     take_back: {
         parameters: {
             query?: never;
@@ -8694,6 +8874,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VersionOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIfBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupposedOut"];
                 };
             };
             /** @description Unauthorized */

@@ -1,6 +1,6 @@
 import { type ReactNode, useLayoutEffect, useRef, useState } from 'react'
 
-const LEAST = 0.35
+const LEAST = 0.2
 const MOST = 2
 
 /** What is drawn, made smaller or larger until it fills its place without leaving it. */

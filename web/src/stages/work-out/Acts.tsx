@@ -73,6 +73,14 @@ export function Out({ study }: { study: Study }) {
   }
   return (
     <div className="no-print mt-6 grid gap-3">
+      {study.kept ? (
+        <Link className="btn btn-act" to={`/study/${study.id}/show`}>
+          Show it
+        </Link>
+      ) : null}
+      <Link className="btn" to={`/study/${study.id}/sums`}>
+        Check the class’s sums
+      </Link>
       <Link className="btn" to={`/study/${study.id}/trials`}>
         All trials
       </Link>

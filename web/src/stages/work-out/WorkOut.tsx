@@ -18,6 +18,7 @@ import { BesidePart, Survived, WorkedTrials } from './Beside'
 import { Choosing, over } from './Choosing'
 import { EffectNumbers } from './EffectNumbers'
 import { Numbers } from './Numbers'
+import { WhatIf } from './WhatIf'
 
 export function WorkOut() {
   const { id = '' } = useParams()
@@ -189,6 +190,7 @@ function Worked({
         {factor ? null : <EffectNumbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
         {shown?.derived && !factor ? <WorkedTrials study={study} seen={seen} response={of} name={shown.name} onHow={setHow} /> : null}
         <BesidePart study={study} beside={beside} />
+        {factor ? null : <WhatIf study={study} response={of} />}
       </div>
       <aside className="mt-8 self-start border-l-[8px] border-tape pl-6 md:mt-0 print:mt-5 print:break-inside-avoid" aria-label="Doubts and what to do next">
         <h2 className="m-0 text-[1.5rem]">What limits it</h2>
