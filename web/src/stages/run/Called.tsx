@@ -176,7 +176,21 @@ export function Agreed({ study, brief = false }: { study: Study; brief?: boolean
   )
 }
 
-export function Then({ study, left, seen, onGo }: { study: Study; left: Turn[]; seen: SeenTrial[]; onGo: (turn: Turn) => void }) {
+export type Standing = { place: number; names: string[] }
+
+export function Then({
+  study,
+  left,
+  seen,
+  places,
+  onGo,
+}: {
+  study: Study
+  left: Turn[]
+  seen: SeenTrial[]
+  places: readonly Standing[]
+  onGo: (turn: Turn) => void
+}) {
   const voided = study.levels.flatMap((l) => {
     const n = seen.filter((t) => t.state === 'void' && t.level === l.id).length
     return n ? [`${n} at ${l.label}`] : []
@@ -200,6 +214,22 @@ export function Then({ study, left, seen, onGo }: { study: Study; left: Turn[]; 
           </li>
         ))}
       </ol>
+      {places.length ? (
+        <div data-standings>
+          <p className="m-0 mt-3 font-semibold text-quiet">Places so far</p>
+          <ol className="m-0 list-none p-0">
+            {places.map((p) => (
+              <li key={p.names.join()} className="flex items-baseline gap-3 border-b border-hair py-1">
+                <span className="big w-8 text-[1.2rem]">
+                  {p.place}
+                  {p.names.length > 1 ? '=' : ''}
+                </span>
+                <span className="font-semibold">{p.names.join(', ')}</span>
+              </li>
+            ))}
+          </ol>
+        </div>
+      ) : null}
       <p className="mb-0">
         {countFilled(study.turns, seen)} of {study.planned} kept{voided.length ? `; void: ${voided.join(', ')}` : ''}
       </p>

@@ -1,6 +1,5 @@
-import { lazy, Suspense, useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
-import type { Family, HowTaken, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
-import { typed } from '../../data/keep'
+import { lazy, Suspense, useCallback, useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import type { Analysis, Family, HowTaken, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
 import { firstOf, firstWritten, isNumber, payloadsOf, withUnit } from '../../data/measures'
 import { useAnalysis, useVersions } from '../../data/queries'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
@@ -14,7 +13,7 @@ import { Ladder } from '../../tape/Ladder'
 import { flagOf, tapeLevels } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
 import { Tape } from '../../tape/Tape'
-import { Agreed, Done, Then, Who } from './Called'
+import { Agreed, Done, type Standing, Then, Who } from './Called'
 import { FaultSheet } from './FaultSheet'
 import { KeySheet } from './Keys'
 import { NowSheet } from './NowSheet'
@@ -23,9 +22,11 @@ import { useInstruments } from './InstrumentsSheet'
 import { pairOf } from './pair'
 import type { Open } from './LaneButtons'
 import { ReadingEntry } from './ReadingEntry'
-import { type Before, beforeKeeping, entryKey, type HowFirst, putBack, readingsOf, type Texts, useEntry } from './useEntry'
+import { type Before, beforeKeeping, type HowFirst, putBack, readingsOf, type Texts, useEntry } from './useEntry'
 import { useGive } from './useGive'
+import { useLaneKeys } from './useLaneKeys'
 import { deviceOf, useNow } from './useNow'
+import { useLaneChoice, useTurn } from './useTurn'
 
 // what is needed now and then is fetched when it is
 const FramesSheet = lazy(async () => ({ default: (await import('./FramesSheet')).FramesSheet }))
@@ -225,56 +226,20 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     return () => clearTimeout(timer)
   }, [sheet])
 
-  // before the next key can come: what it means depends on what is open
-  useLayoutEffect(() => {
-    const words = measure.scale === 'outcome'
-    const hear = (e: KeyboardEvent) => {
-      if ((sheet !== 'none' && !(sheet === 'count' && e.key === ' ')) || e.ctrlKey || e.metaKey || document.querySelector('[role=dialog]')) return
-      const input = e.target instanceof HTMLInputElement ? e.target : null
-      if (e.target instanceof HTMLSelectElement) return
-      const empty = !input || input.value === '' // while a field holds text, a letter is text
-      const letter = e.key.toLowerCase()
-      if (e.key === ' ' && timed && empty && !(e.target instanceof HTMLButtonElement && !e.target.dataset.press)) {
-        e.preventDefault()
-        setSheet('none')
-        if (!e.repeat) press(e.timeStamp)
-      } else if (letter === 'v' && empty) {
-        e.preventDefault()
-        setSheet('fault')
-      } else if (letter === 'z' && empty) {
-        e.preventDefault()
-        undo()
-      } else if (letter === 'p' && empty) {
-        e.preventDefault()
-        setPractice((on) => !on)
-      } else if (letter === 'n' && empty) {
-        e.preventDefault()
-        setSheet('now')
-      } else if (letter === 's' && empty && watch.snapshot.state !== 'running') {
-        e.preventDefault()
-        skip()
-      } else if (letter === 'l' && timed && watch.snapshot.state === 'running') {
-        e.preventDefault()
-        if (!e.repeat) lap(e.timeStamp)
-      } else if (words && empty && /^[1-9]$/.test(e.key)) {
-        e.preventDefault()
-        pickOutcome(Number(e.key))
-      } else if (words && !input && e.key === 'Enter' && !(e.target instanceof HTMLButtonElement && !e.target.dataset.outcome)) {
-        e.preventDefault()
-        enter()
-      } else if (letter === 'd' && empty) {
-        e.preventDefault()
-        setSheet('count')
-      } else if (!input && /^[\d.,~<>≥≤½¼¾]$/.test(e.key)) {
-        document.getElementById('timer-0')?.focus() // the digit itself then goes into the field
-      } else if (e.key === '?' && empty) {
-        e.preventDefault()
-        setSheet('keys')
-      }
-    }
-    window.addEventListener('keydown', hear)
-    return () => window.removeEventListener('keydown', hear)
-  }, [sheet, timed, press, undo, measure.scale, pickOutcome, enter, skip, lap, watch])
+  useLaneKeys({
+    sheet,
+    setSheet,
+    timed,
+    words: measure.scale === 'outcome',
+    running: () => watch.snapshot.state === 'running',
+    press,
+    lap,
+    undo,
+    skip,
+    enter,
+    pickOutcome,
+    practise: () => setPractice((on) => !on),
+  })
 
   const levels = tapeLevels(study, seen, turn?.level, fresh).map((l, i) => {
     const s = analysis.data?.levels.find((x) => levelIndex(study, x.level) === i)
@@ -339,7 +304,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             onUndo={undo}
             onSkip={left.length > 1 ? skip : undefined}
           />
-          <Then study={study} left={left.filter((t) => turnKey(t) !== turnKey(turn))} seen={seen} onGo={goTo} />
+          <Then study={study} left={left.filter((t) => turnKey(t) !== turnKey(turn))} seen={seen} places={standingsOf(study, analysis.data)} onGo={goTo} />
         </div>
       ) : (
         <Done study={study} onUndo={undo} said={said.text} lane={lane} onLane={setLane} onMore={goTo} />
@@ -400,38 +365,15 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   )
 }
 
-/** The turn in hand: the one that was chosen, or the next that is left; or the one that something is typed or timed for, whatever comes
- *  before it meanwhile: what was typed stays in sight, and kept when another screen has filled the turn (`taken`) it becomes a further
- *  trial of it. A turn that is skipped waits behind the others until it is chosen or they are done. */
-function useTurn(study: Study, left: readonly Turn[], running: boolean) {
-  const [held, hold] = useState<Turn>()
-  const [chosen, goTo] = useState<Turn>()
-  const [skipped, setSkipped] = useState<readonly string[]>([])
-  const written = held !== undefined && (running || typed.get(entryKey(study.id, turnKey(held), '0')).trim() !== '')
-  const next = left.find((t) => !skipped.includes(turnKey(t))) ?? left[0]
-  const turn = written && !(chosen && turnKey(chosen) !== turnKey(held)) ? held : (chosen ?? next)
-  if (turn && (!held || turnKey(turn) !== turnKey(held))) hold(turn)
-  const skip = useCallback(() => {
-    if (!turn) return
-    goTo(undefined)
-    setSkipped((s) => [...s.filter((k) => k !== turnKey(turn)), turnKey(turn)])
-  }, [turn])
-  const filled = turn !== undefined && !left.some((t) => turnKey(t) === turnKey(turn))
-  return { turn, taken: written && filled && chosen === undefined, goTo, skip }
-}
-
-/** Which lane this screen calls, 0 for all; where several are open at once each can have a screen of its own. */
-function useLaneChoice(study: Study): [number, (lane: number) => void] {
-  const key = `lane:${study.id}`
-  const [lane, set] = useState(() => Number(typed.get(key)) || 0)
-  const most = Math.max(1, ...study.turns.map((t) => t.lane))
-  return [
-    lane > most ? 0 : lane,
-    (n) => {
-      typed.set(key, n ? String(n) : '')
-      set(n)
-    },
-  ]
+/** The places of a contest as the trials so far can tell them apart; nothing for other studies. */
+function standingsOf(study: Study, analysis: Analysis | undefined): Standing[] {
+  if (study.draft.study_kind !== 'contest' || analysis?.effect.kind !== 'groups') return []
+  let place = 1
+  return analysis.effect.groups.places.map((tier) => {
+    const standing = { place, names: tier.map((l) => study.levels[levelIndex(study, l)]?.label ?? String(l)) }
+    place += tier.length
+    return standing
+  })
 }
 
 /** A band of a zone measure, drawn once both of its ends are numbers. */
