@@ -15,19 +15,9 @@ from bendro.core.trials import Trial
 from .computing import computing
 from .needs import Mine, Now, Teacher
 from .planning import study_out
-from .shapes import (
-    BesideOut,
-    ImportBody,
-    StudyOut,
-    SumOut,
-    SumsBody,
-    SupposedOut,
-    TableBody,
-    TableColumnOut,
-    TableOut,
-    WhatIfBody,
-    WorkingOut,
-)
+from .shapes import WorkingOut
+from .shapes_shown import BesideOut, ImportBody, SumOut, SumsBody, SupposedOut, TableBody, TableColumnOut, TableOut, WhatIfBody
+from .shapes_study import StudyOut
 
 router = APIRouter(prefix="/api", tags=["working out"])
 
