@@ -134,7 +134,7 @@ class ReadingSeenOut(Answered):
     words: list[str]
 
 
-class WorkedOut(Answered):
+class DerivedOut(Answered):
     """A derived measure of a trial. says: what it lacks there, "" where it could be worked out."""
 
     id: str
@@ -159,7 +159,7 @@ class TrialOut(Answered):
     rung: str
     practice: bool
     readings: list[ReadingSeenOut]
-    derived: list[WorkedOut]
+    derived: list[DerivedOut]
     conditions: dict[str, str]
     heat: str
     answered: list[str]
