@@ -44,6 +44,10 @@ class _Out:
     cell: Callable[[TrialSeen], object]
 
 
+#: How a reading is taken where nothing needs to be said of it.
+PLAIN = frozenset({"typed", "table"})
+
+
 def study_table(owned: Owned, study_id: UUID) -> str:
     """The CSV of a study: every measure as it was written, what is worked out, the version, specimen, rung and conditions of each trial,
     in the order of release. A trial outside the plan and a practice go out as void, for they count for nothing."""
@@ -51,7 +55,10 @@ def study_table(owned: Owned, study_id: UUID) -> str:
     draft = plan_of(study)
     seen, _ = seen_trials(study, rows_of(owned, study_id))
     columns = [*_trial_columns(seen), *_level_columns(draft), *_measure_columns(draft, seen), *_worked_out(owned, study, draft, seen)]
-    if any(r.taken == "pressed" for t in seen for r in t.readings):
+    if any(t.row["heat"] for t in seen):
+        heats = {heat: n for n, heat in enumerate(dict.fromkeys(t.row["heat"] for t in seen if t.row["heat"]), 1)}
+        columns.append(_Out(head="heat", cell=lambda t: heats.get(t.row["heat"], "")))
+    if any(r.taken not in PLAIN for t in seen for r in t.readings):
         columns.append(_Out(head="taken", cell=lambda t: ", ".join(dict.fromkeys(r.taken for r in t.readings if r.measure != BEHAVIOUR))))
     columns.append(_Out(head=BEHAVIOURS_IN, cell=lambda t: BETWEEN.join(t.behaviours)))
     columns += [_held_column(name) for name in dict.fromkeys(k for t in seen for k in t.conditions)]

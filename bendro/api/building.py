@@ -10,7 +10,7 @@ from bendro.actions import building
 from bendro.actions.building import Compared, VersionSeen
 
 from .needs import Mine, Now
-from .shapes import VersionBody, VersionOut
+from .shapes_study import VersionBody, VersionOut
 
 router = APIRouter(prefix="/api", tags=["building"])
 _JPEG: dict[int | str, dict[str, Any]] = {200: {"content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}}

@@ -30,7 +30,7 @@ from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
 from .needs import COOKIE, Mine, Now
-from .shapes import CodeOut, SimulateBody, ThumbBody, ThumbOut
+from .shapes_lane import CodeOut, SimulateBody, ThumbBody, ThumbOut
 
 router = APIRouter(prefix="/api", tags=["instruments"])
 MOST_LINES = 500

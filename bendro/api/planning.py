@@ -20,9 +20,9 @@ from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
 from .needs import Mine, Now, Teacher
-from .shapes import (
-    CalculatorInputOut,
-    CalculatorOut,
+from .shapes import CalculatorInputOut, CalculatorOut, ProblemOut
+from .shapes_lane import TurnOut
+from .shapes_study import (
     CopyBody,
     FactorOut,
     HeldOut,
@@ -30,7 +30,6 @@ from .shapes import (
     NewStudyBody,
     PlanChangeOut,
     PlanFormBody,
-    ProblemOut,
     ResponseOut,
     RunBody,
     SignOffBody,
@@ -38,7 +37,6 @@ from .shapes import (
     StudyOut,
     StudyPatch,
     ThrownAwayOut,
-    TurnOut,
     UndoBody,
     UsualBody,
 )

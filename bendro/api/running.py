@@ -30,7 +30,7 @@ from bendro.store.tables import Event, Study
 from bendro.store.trial_writes import LOOK_SIGNED_IN
 
 from .needs import Mine, Token
-from .shapes import ConditionsBody, LookedOut, NotHeldOut, ReadingBody, TrialBody, TrialChangeOut, TrialOut
+from .shapes_lane import ConditionsBody, LookedOut, NotHeldOut, ReadingBody, TrialBody, TrialChangeOut, TrialOut
 
 router = APIRouter(prefix="/api", tags=["running"])
 _SAME = ("block", "level", "person", "device", "version", "specimen", "rung", "practice", "heat", "answered", "state", "fault", "note", "revision")

@@ -20,7 +20,7 @@ from .computing import computing
 from .needs import Mine, Now
 from .planning import study_out
 from .running import trial_documents
-from .shapes import OwnBody, ReportBody, ReportLineOut, ReportOut
+from .shapes_shown import OwnBody, ReportBody, ReportLineOut, ReportOut
 
 router = APIRouter(prefix="/api", tags=["showing"])
 

@@ -5,7 +5,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Response
 
-from bendro.actions import analysing, besides, sums, tables
+from bendro.actions import analysing, besides, spreadsheet, sums, tables
 from bendro.core.analyse import Question
 from bendro.core.judgement.pupil_sum import SumChecked
 from bendro.core.judgement.what_if import WhatIf, if_so, in_words
@@ -15,21 +15,12 @@ from bendro.core.trials import Trial
 from .computing import computing
 from .needs import Mine, Now, Teacher
 from .planning import study_out
-from .shapes import (
-    BesideOut,
-    ImportBody,
-    StudyOut,
-    SumOut,
-    SumsBody,
-    SupposedOut,
-    TableBody,
-    TableColumnOut,
-    TableOut,
-    WhatIfBody,
-    WorkingOut,
-)
+from .shapes import WorkingOut
+from .shapes_shown import BesideOut, ImportBody, SumOut, SumsBody, SupposedOut, TableBody, TableColumnOut, TableOut, WhatIfBody
+from .shapes_study import StudyOut
 
 router = APIRouter(prefix="/api", tags=["working out"])
+ODS = "application/vnd.oasis.opendocument.spreadsheet"
 
 
 @router.get("/studies/{study_id}/analysis", operation_id="analysis", response_model=Analysis)
@@ -99,6 +90,20 @@ def trial_table(study_id: UUID, mine: Mine) -> Response:
         "\ufeff" + tables.study_table(mine, study_id),
         media_type="text/csv; charset=utf-8",
         headers={"Content-Disposition": f'attachment; filename="trials-{str(study_id)[:8]}.csv"'},
+    )
+
+
+@router.get(
+    "/studies/{study_id}/study.ods",
+    operation_id="study_spreadsheet",
+    response_class=Response,
+    responses={200: {"content": {ODS: {"schema": {"type": "string", "format": "binary"}}}}},
+)
+def study_spreadsheet(study_id: UUID, mine: Mine) -> Response:
+    return Response(
+        spreadsheet.study_ods(mine, study_id),
+        media_type=ODS,
+        headers={"Content-Disposition": f'attachment; filename="study-{str(study_id)[:8]}.ods"'},
     )
 
 

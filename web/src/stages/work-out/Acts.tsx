@@ -87,6 +87,9 @@ export function Out({ study }: { study: Study }) {
       <a className="btn" href={`/api/studies/${study.id}/trials.csv`} download>
         Results table (CSV)
       </a>
+      <a className="btn" href={`/api/studies/${study.id}/study.ods`} download>
+        Spreadsheet with its sums (ODS)
+      </a>
       <button type="button" className="btn" onClick={() => window.print()}>
         Print
       </button>

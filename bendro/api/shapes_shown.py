@@ -1,0 +1,218 @@
+"""What is told beside a verdict, and what is shown: tables, reports, sums, what would be otherwise."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+from uuid import UUID
+
+from pydantic import Field
+
+from bendro.core.report.poster import Part
+from bendro.core.results import Analysis
+
+from .shapes import Answered, Body, WorkingOut
+from .shapes_lane import TrialOut
+from .shapes_study import StudyOut
+
+
+class ReportBody(Body):
+    id: UUID
+
+
+class OwnBody(Body):
+    """What a class wrote over the parts of a report, and which parts it left out. comment: the teacher's, for the group."""
+
+    texts: dict[Part, Annotated[str, Field(max_length=1200)]] = Field(default={}, max_length=20)
+    without: list[Annotated[str, Field(max_length=20)]] = Field(default=[], max_length=20)
+    comment: str = Field(default="", max_length=2000)
+    revision: int = Field(ge=1, le=1_000_000)
+
+
+class WhatIfBody(Body):
+    """The same trials judged otherwise: core.judgement.what_if. response: as in the analysis."""
+
+    response: str = Field(default="", max_length=12)
+    evidence: Literal["shuffle", "interval", "ranges"] | None = None
+    result: Literal["mean", "median", "best", "total"] | None = None
+    without: list[Annotated[int, Field(ge=1, le=1_000_000)]] = Field(default=[], max_length=200)
+    estimates: bool = True
+    groups: list[Annotated[str, Field(max_length=30)]] = Field(default=[], max_length=100)
+
+
+class AnswerBody(Body):
+    """level: its identity. text: as the pupil wrote it."""
+
+    level: str = Field(max_length=60)
+    about: Literal["mean", "range"] = "mean"
+    text: str = Field(max_length=40)
+
+
+class SumsBody(Body):
+    response: str = Field(default="", max_length=12)
+    answers: list[AnswerBody] = Field(max_length=1000)
+
+
+class TableBody(Body):
+    text: str
+
+
+class ImportBody(TableBody):
+    id: UUID
+    title: str = Field(max_length=120)
+    family: str = Field(max_length=20)
+    factor: str = Field(max_length=200)
+    response: str = Field(max_length=200)
+    also: list[str] = Field(default=[], max_length=7)
+
+
+class LadderOut(Answered):
+    """What the drops of one specimen tell. next: the rung that comes, None when its ladder is over."""
+
+    block: int
+    level: str
+    known: Literal["between", "at_least", "below", "mixed", "nothing"]
+    passed: float | None
+    failed: float | None
+    over: bool
+    next: float | None
+
+
+class BehaviourCount(Answered):
+    word: str
+    count: int
+
+
+class BehavioursOut(Answered):
+    """How the devices behaved at one level. trials: counted ones in which anything was noted."""
+
+    level: str
+    trials: int
+    words: list[BehaviourCount]
+
+
+class StraighterOut(Answered):
+    """The decision with two measures between two levels, in the unit of the distance."""
+
+    first: str
+    second: str
+    straighter: bool
+    loss: float
+    worst_loss: float | None
+    keeps_distance: bool
+    says: str
+
+
+class TwoOut(Answered):
+    """Two planned variables: p of each and of their interaction, None where it cannot be weighed yet."""
+
+    says: str
+    p_first: float | None
+    p_second: float | None
+    p_interaction: float | None
+
+
+class PlaceTakenOut(Answered):
+    """A place of a contest by the rule agreed, shared where the rule cannot tell devices apart."""
+
+    place: int
+    names: list[str]
+    why: str
+
+
+class BesideOut(Answered):
+    """What stands beside the numbers: ladders of specimens, behaviours by level, straightness against distance."""
+
+    ladders: list[LadderOut]
+    behaviours: list[BehavioursOut]
+    straighter: list[StraighterOut]
+    two: TwoOut | None
+    places: list[PlaceTakenOut]
+
+
+class TableColumnOut(Answered):
+    """becomes: what a column is read as when it is neither the variable nor a reading."""
+
+    header: str
+    becomes: Literal[
+        "order", "block", "group", "device", "person", "state", "fault", "note", "behaviour", "timer", "outcome", "version", "specimen", "rung", "held", "column"
+    ]
+
+
+class TableOut(Answered):
+    columns: list[TableColumnOut]
+    rows: int
+
+
+class StepOut(Answered):
+    """A step of the podium. shape: which level it is in the order of the plan."""
+
+    place: int
+    shared: bool
+    label: str
+    number: str
+    shape: int
+
+
+class SectionsOut(Answered):
+    """What stands in the parts of a poster and report before anything is written over them."""
+
+    who: str
+    predicted: str
+    found: str
+    kept_same: list[str]
+    how_sure: str
+    fairer: str
+    next: str
+    method: list[str]
+    stems: list[str]
+    marker: list[str]
+    does: str
+
+
+class OwnOut(Answered):
+    texts: dict[str, str]
+    without: list[str]
+    comment: str
+
+
+class ReportLineOut(Answered):
+    """made_by: version of the core. answer, says: the verdict as it was told. kept: trials."""
+
+    id: UUID
+    made_at: datetime
+    made_by: str
+    answer: str
+    says: str
+    kept: int
+    revision: int
+    own: OwnOut
+
+
+class ReportOut(ReportLineOut):
+    """A report as it was frozen. trials: none where they were too many. changed: what the study says otherwise now."""
+
+    study: StudyOut
+    trials: list[TrialOut]
+    analysis: Analysis
+    steps: list[StepOut]
+    sections: SectionsOut
+    workings: list[WorkingOut]
+    changed: list[str]
+
+
+class SupposedOut(Answered):
+    """says: what is supposed, as a heading."""
+
+    says: str
+    analysis: Analysis
+
+
+class SumOut(Answered):
+    """slip: None when it is right, or when no slip gives the number."""
+
+    right: bool
+    slip: str | None
+    says: str
+    working: list[str]
+
