@@ -10,7 +10,6 @@ from uuid import UUID
 
 from sqlmodel import col
 
-from bendro import __version__
 from bendro.core.judgement.evidence import level_label
 from bendro.core.judgement.ranking import PlaceTaken
 from bendro.core.judgement.working import Working
@@ -43,8 +42,8 @@ class Shown:
     analysis: Analysis
 
 
-def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, seen: Sequence[TrialSeen], shown: Shown, places: Sequence[PlaceTaken], now: datetime) -> Report:
-    """Freeze a study as it is told now. The same report_id again gives the first one. Raises Refused where nothing was kept."""
+def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, seen: Sequence[TrialSeen], shown: Shown, places: Sequence[PlaceTaken], made_by: str, now: datetime) -> Report:
+    """Freeze a study as it is told now. made_by: version of the core. The same report_id again gives the first one. Raises Refused where nothing was kept."""
     study = owned.get(Study, study_id, lock="update")
     there = owned.find(Report, report_id)
     if there is not None:
@@ -56,7 +55,7 @@ def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, seen: Sequence
         raise Refused(f"This study has {MOST_REPORTS} reports. Take one away before making another.", code="reports_many", where="report")
     draft = plan_of(study)
     row: Report = owned.new(
-        Report, id=report_id, study_id=study_id, state=[str(s) for s in state_of(owned, study_id)], made_by=__version__,
+        Report, id=report_id, study_id=study_id, state=[str(s) for s in state_of(owned, study_id)], made_by=made_by,
         own={"texts": {}, "without": [], "comment": ""}, made_at=now,
         frozen={
             "study": dict(shown.study),

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Response
 
+from bendro import __version__
 from bendro.actions import analysing, besides, reports, trials
 from bendro.actions.reports import Shown
 from bendro.core.analyse import Question
@@ -42,7 +43,7 @@ def make_report(study_id: UUID, body: ReportBody, mine: Mine, now: Now) -> Respo
         analysis=_analysis(mine, study_id),
     )
     row = reports.make_report(
-        mine, study_id, report_id=body.id, seen=seen, shown=shown, places=besides.beside(mine, study_id).places, now=now
+        mine, study_id, report_id=body.id, seen=seen, shown=shown, places=besides.beside(mine, study_id).places, made_by=__version__, now=now
     )  # fmt: skip
     return Response(json.dumps(_whole(row, ()), ensure_ascii=False), media_type="application/json", status_code=201)
 

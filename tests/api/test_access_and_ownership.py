@@ -13,6 +13,7 @@ from tests.conftest import PASSWORD, Application, TeacherClient, new_study, sign
 
 pytestmark = pytest.mark.api
 OPEN_ROUTES = {
+    ("post", "/api/instruments/{code}"),  # the code is the whole right to send
     ("get", "/api/session"),
     ("post", "/api/session"),
     ("post", "/api/session/demo"),
@@ -41,6 +42,18 @@ def body_for(path: str, method: str, study: dict[str, Any]) -> dict[str, Any] | 
         return {"version": study["version"]}
     if path.endswith("versions/{version_id}"):
         return {"device": "Red", "draft": {}, "revision": 0}
+    more = {
+        "/conditions": {"conditions": {}},
+        "/instruments/simulate": {"instrument": "gate"},
+        "/thumbs": {"who": "seat 1", "shown": [1.0] * 5, "pressed": [1.0] * 5},
+        "/reports": {"id": str(uuid4())},
+        "/what-if": {},
+        "/sums": {"answers": []},
+        "reports/{report_id}": {"revision": 1},
+    }
+    for end, body in more.items():
+        if path.endswith(end):
+            return body
     if path.endswith("/readings"):
         return {"measure": "m1", "texts": ["4.52"], "unit": "m"}
     if "trials/{trial_id}" in path:
@@ -78,7 +91,7 @@ def test_no_route_shows_or_changes_another_workspaces_study(app: Application) ->
             for p in spec.get("parameters", [])
             if p["in"] == "query" and p.get("required")
         }
-        filled = path.replace("{study_id}", study["id"]).replace("{trial_id}", trial_id).replace("{version_id}", version_id)
+        filled = path.replace("{study_id}", study["id"]).replace("{trial_id}", trial_id).replace("{version_id}", version_id).replace("{report_id}", str(uuid4()))
         answer = other.http.request(method, filled, params=query, json=body_for(path, method, study))
         assert answer.status_code == 404, (method, path, answer.text)
         assert study["title"] not in answer.text

@@ -21,7 +21,9 @@ ALLOWED = {
     "store": {"core", "store", "settings"},
     "actions": {"core", "files", "store", "actions", "settings"},
     "demo": {"core", "store", "actions", "demo"},
-    "api": {"core", "files", "store", "actions", "api", "settings", ""},
+    "instruments": {"core"},
+    "live": {"core"},
+    "api": {"core", "files", "store", "actions", "api", "settings", "instruments", "live", ""},
 }
 
 

@@ -637,6 +637,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/study.ods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Study Spreadsheet */
+        get: operations["study_spreadsheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/sums": {
         parameters: {
             query?: never;
@@ -1255,6 +1272,20 @@ export interface components {
             unit: string;
         };
         /**
+         * DerivedOut
+         * @description A derived measure of a trial. says: what it lacks there, "" where it could be worked out.
+         */
+        DerivedOut: {
+            /** Id */
+            id: string;
+            /** Says */
+            says: string;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
          * DevicePart
          * @description A part with its mass and where its own balance point lies, from the nose or the front end.
          */
@@ -1749,7 +1780,7 @@ export interface components {
             /** Variables */
             variables: components["schemas"]["Variable"][];
             /** Worked */
-            worked: components["schemas"]["bendro__core__families__schema__WorkedOut"][];
+            worked: components["schemas"]["WorkedOut"][];
         };
         /**
          * Finding
@@ -4554,7 +4585,7 @@ export interface components {
                 [key: string]: string;
             };
             /** Derived */
-            derived: components["schemas"]["bendro__api__shapes__WorkedOut"][];
+            derived: components["schemas"]["DerivedOut"][];
             /** Device */
             device: string;
             /** Fault */
@@ -5109,6 +5140,34 @@ export interface components {
              */
             without: number[];
         };
+        /**
+         * WorkedOut
+         * @description A measure that is usually worked out. inputs: input of the calculator -> where it comes from, "reading:fall time",
+         *     "held:drop height", "version:mass", "worked:launch speed", or "typed" for a value that the teacher writes once.
+         */
+        WorkedOut: {
+            /**
+             * Better
+             * @default high
+             * @enum {string}
+             */
+            better: "high" | "low";
+            /** Calculator */
+            calculator: string;
+            /** Inputs */
+            inputs: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /** Output */
+            output: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
         /** WorkingOut */
         WorkingOut: {
             /** Lines */
@@ -5136,48 +5195,6 @@ export interface components {
              * @default
              */
             start: string;
-        };
-        /**
-         * WorkedOut
-         * @description A derived measure of a trial. says: what it lacks there, "" where it could be worked out.
-         */
-        bendro__api__shapes__WorkedOut: {
-            /** Id */
-            id: string;
-            /** Says */
-            says: string;
-            /** Text */
-            text: string;
-            /** Value */
-            value: number | null;
-        };
-        /**
-         * WorkedOut
-         * @description A measure that is usually worked out. inputs: input of the calculator -> where it comes from, "reading:fall time",
-         *     "held:drop height", "version:mass", "worked:launch speed", or "typed" for a value that the teacher writes once.
-         */
-        bendro__core__families__schema__WorkedOut: {
-            /**
-             * Better
-             * @default high
-             * @enum {string}
-             */
-            better: "high" | "low";
-            /** Calculator */
-            calculator: string;
-            /** Inputs */
-            inputs: {
-                [key: string]: string;
-            };
-            /** Name */
-            name: string;
-            /** Output */
-            output: string;
-            /**
-             * Unit
-             * @default
-             */
-            unit: string;
         };
     };
     responses: never;
@@ -7883,6 +7900,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    study_spreadsheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.oasis.opendocument.spreadsheet": string;
                 };
             };
             /** @description Unauthorized */

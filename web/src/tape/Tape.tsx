@@ -184,7 +184,7 @@ export function Tape({
     if (!onPoint || !e.isPrimary || (e.type === 'pointermove' && e.buttons === 0)) return
     const at = e.clientX - e.currentTarget.getBoundingClientRect().left - x0
     if (at < -12 || at > inner + 12) return
-    onPoint(written(s.from + (Math.max(0, Math.min(inner, at)) / inner) * (s.to - s.from), step || (s.minor[1] ?? 1) - (s.minor[0] ?? 0)))
+    onPoint(written(s.from + (Math.max(0, Math.min(inner, at)) / inner) * (s.to - s.from), step || 10 ** Math.floor(Math.log10((s.to - s.from) / 100))))
   }
   let top = 0
   return (

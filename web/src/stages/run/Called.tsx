@@ -155,7 +155,7 @@ export function Agreed({ study, brief = false }: { study: Study; brief?: boolean
     ['Limit', study.limits_said],
     ['Read', measure.rule && !brief ? [measure.rule] : []],
     ['Start line', start_line && !brief ? [start_line] : []],
-    ['Void when', void_rule && !brief ? [void_rule] : []],
+    ['Void when', void_rule ? [void_rule] : []],
     ['Kept the same', brief ? [] : study.held_said.map((h) => `${h.name}: ${h.how}`)],
   ]
   return (
