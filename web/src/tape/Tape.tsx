@@ -155,8 +155,9 @@ export function Tape({
 }) {
   const [ref, width] = useWidth(asDrawn)
   const narrow = width < 520
+  const big = asDrawn ? 1.5 : 1 // what is made smaller to fit its page is lettered larger first
   const longest = Math.max(3, ...levels.map((l) => l.label.length))
-  const x0 = levels.length > 1 || roomy ? Math.min(narrow ? 92 : 190, 34 + longest * (roomy && !narrow ? 10.5 : 8.6)) : 18
+  const x0 = levels.length > 1 || roomy ? Math.min((narrow ? 92 : 190) * big, 34 + longest * (roomy && !narrow ? 11.2 : 8.6) * big) : 18
   const inner = Math.max(60, width - x0 - 48)
   const values = levels.flatMap((l) => [...l.marks.map((m) => m.value), ...(l.mean != null ? [l.mean] : [])]).concat(span)
   const steps = levels.flatMap((l) => l.marks.flatMap((m) => (m.resolution ? [m.resolution] : [])))
@@ -228,7 +229,7 @@ export function Tape({
                       label={l.label}
                       room={x0 - 36}
                       y={foot + 6}
-                      size={roomy && !narrow ? 21 : l.now ? 19 : 16}
+                      size={(roomy && !narrow ? 21 : l.now ? 19 : 16) * big}
                       weight={l.now ? 800 : 600}
                       lines={roomy ? 3 : 1}
                     />
@@ -242,7 +243,7 @@ export function Tape({
                     <Mark key={m.id} mark={m} shape={l.shape} r={r} y={foot - m.lift * r * 1.85} />
                   ))}
                   {(roomy || l.now) && l.mean != null ? (
-                    <Flag x={s.x(l.mean)} foot={foot + r + 9} text={l.meanText ?? ''} colour={colourOf(l.shape)} limit={inner} />
+                    <Flag big={big} x={s.x(l.mean)} foot={foot + r + 9} text={l.meanText ?? ''} colour={colourOf(l.shape)} limit={inner} />
                   ) : null}
                 </g>
               </g>
@@ -276,14 +277,15 @@ function Name({ label, room, y, size, weight, lines }: { label: string; room: nu
 }
 
 /** The mean's flag hangs below its row, so that it never hides a mark. */
-function Flag({ x, foot, text, colour, limit }: { x: number; foot: number; text: string; colour: string; limit: number }) {
-  const w = 16 + text.length * 9
+function Flag({ x, foot, text, colour, limit, big }: { x: number; foot: number; text: string; colour: string; limit: number; big: number }) {
+  const w = 16 + text.length * 9 * big
+  const h = 22 * big
   const left = x + w > limit + 40 ? x - w : x
   return (
     <g>
-      <line x1={x} x2={x} y1={foot - 24} y2={foot + 22} stroke={colour} strokeWidth={3} />
-      <rect x={left} y={foot + 2} width={w} height={22} fill={colour} />
-      <text x={left + w / 2} y={foot + 18.5} textAnchor="middle" className="big" fontSize={16} fill="var(--floor)">
+      <line x1={x} x2={x} y1={foot - 24} y2={foot + h} stroke={colour} strokeWidth={3} />
+      <rect x={left} y={foot + 2} width={w} height={h} fill={colour} />
+      <text x={left + w / 2} y={foot + 2 + h * 0.75} textAnchor="middle" className="big" fontSize={16 * big} fill="var(--floor)">
         {text}
       </text>
     </g>

@@ -43,6 +43,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   const [said, setSaid] = useState<{ text: string; bad: boolean }>({ text: '', bad: false })
   const [sheet, setSheet] = useState<'none' | 'now' | 'agreed' | 'count'>('none')
   const busy = useRef(false)
+  useLayoutEffect(() => window.scrollTo(0, 0), []) // the cautions above it were longer
   const give = useGive(study, now, practice, noRung)
   const measure = firstOf(study.draft)
   const heats = Math.max(0, ...study.turns.map((t) => t.heat))
@@ -177,7 +178,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
     <div className="flex grow flex-col">
       <section aria-label="Now on the lanes" className="px-4 pt-3 md:px-8 md:pt-5">
         <div className="flex items-end gap-x-5 gap-y-2 border-b-2 border-ink pb-3 max-md:flex-wrap">
-          <h1 className="big m-0 text-[2.2rem] md:text-[3.4rem]" style={{ fontStretch: '68%' }}>
+          <h1 className="big m-0 shrink-0 text-[2.2rem] md:text-[3.4rem]" style={{ fontStretch: '68%' }}>
             Heat {running[0]?.heat} of {heats}
           </h1>
           <p className="m-0 min-w-0 grow text-[1.1rem] md:pb-2 md:text-[1.25rem]">

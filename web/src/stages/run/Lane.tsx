@@ -1,4 +1,4 @@
-import { lazy, Suspense, useCallback, useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { lazy, Suspense, useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
 import type { Analysis, Family, HowTaken, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
 import { firstOf, firstWritten, isNumber, payloadsOf, withUnit } from '../../data/measures'
 import { useAnalysis, useVersions } from '../../data/queries'
@@ -68,6 +68,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const rungOf = useCallback((t: Turn) => (study.rungs.length ? nextRung(dropsOf(study, seen, t), study.rungs) : null), [study, seen])
   const rung = turn ? rungOf(turn) : null
   const busy = useRef(false)
+  useLayoutEffect(() => window.scrollTo(0, 0), []) // the cautions above it were longer
   const how = useRef<HowFirst | null>(null)
   const laps = useRef<number[]>([])
   const analysis = useAnalysis(study.id)

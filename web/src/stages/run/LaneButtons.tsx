@@ -67,21 +67,21 @@ export function LaneButtons({
   ]
   return (
     <>
-      <div className="mt-3 flex flex-wrap gap-2">
-        <button type="button" className="btn btn-act min-h-[64px] grow text-[1.2rem] md:min-w-[8.5rem] md:grow-0" onClick={onKeep} disabled={running}>
+      <div className="mt-3 flex flex-wrap gap-1.5">
+        <button type="button" className="btn btn-act min-h-[64px] grow px-3 text-[1.15rem] md:grow-0" onClick={onKeep} disabled={running}>
           Keep <Pressed>Enter</Pressed>
         </button>
-        <button type="button" className="btn min-h-[64px] grow px-2.5 md:grow-0" onClick={() => onSheet('fault')}>
+        <button type="button" className="btn min-h-[64px] grow px-2 md:grow-0" onClick={() => onSheet('fault')}>
           Void <Pressed>V</Pressed>
         </button>
-        <button type="button" className="btn min-h-[64px] grow px-2.5 md:grow-0" onClick={onUndo}>
+        <button type="button" className="btn min-h-[64px] grow px-2 md:grow-0" onClick={onUndo}>
           Undo <Pressed>Z</Pressed>
         </button>
         {written ? (
           <>
             <button
               type="button"
-              className="btn min-h-[64px] grow px-2.5 max-md:basis-[40%] md:grow-0"
+              className="btn min-h-[64px] grow px-2 max-md:basis-[40%] md:grow-0"
               disabled={!value.trim()}
               onClick={() => onText(asBound(value))}
             >
@@ -89,7 +89,7 @@ export function LaneButtons({
             </button>
             <button
               type="button"
-              className="btn min-h-[64px] grow px-2.5 max-md:basis-[40%] md:grow-0"
+              className="btn min-h-[64px] grow px-2 max-md:basis-[40%] md:grow-0"
               disabled={!value.trim()}
               aria-pressed={value.startsWith('~')}
               onClick={() => onText(asEstimate(value))}
