@@ -151,6 +151,15 @@ export function Says({ children }: { children: ReactNode }) {
   )
 }
 
+/** A refusal that is announced at once; nothing while there is none. */
+export function Told({ says }: { says: string }) {
+  return says ? (
+    <div role="alert">
+      <Says>{says}</Says>
+    </div>
+  ) : null
+}
+
 export function Key({ children }: { children: ReactNode }) {
   return (
     <span className="key" aria-hidden="true">

@@ -4,7 +4,7 @@ import { v4 as uuid } from 'uuid'
 import { api, ask, type TableColumn } from '../data/api'
 import { client, useFamilies } from '../data/queries'
 import { Frame } from '../parts/Frame'
-import { Field, Says } from '../parts/parts'
+import { Field, Told } from '../parts/parts'
 
 const MOST_MB = 5
 /** What becomes of a column that is neither the variable nor a reading. */
@@ -148,7 +148,7 @@ export function ReadIn() {
               </button>
             </>
           ) : null}
-          <div role="alert">{says ? <Says>{says}</Says> : null}</div>
+          <Told says={says} />
         </form>
       </div>
     </Frame>

@@ -1,6 +1,6 @@
 import { type PointerEvent, useRef, useState } from 'react'
 import { api, ask, type Version } from '../../data/api'
-import { Part, Says } from '../../parts/parts'
+import { Part, Told } from '../../parts/parts'
 import { tookVersion } from './useVersion'
 import { sendPhoto } from './VersionSheet'
 
@@ -107,11 +107,7 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
         ) : null}
       </div>
       <p className="m-0 text-quiet">A photo shows the device, not people. It is made small, and where and with what it was taken is removed.</p>
-      {says ? (
-        <div role="alert">
-          <Says>{says}</Says>
-        </div>
-      ) : null}
+      <Told says={says} />
     </Part>
   )
 }

@@ -5,7 +5,7 @@ import { client, useAhead, useRota, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
-import { Line, Part, Says, Skeleton, Tick, Trouble, Whole } from '../../parts/parts'
+import { Line, Part, Says, Skeleton, Tick, Told, Trouble, Whole } from '../../parts/parts'
 import { OnTheWall } from './OnTheWall'
 import { PlanTabs } from './PlanTabs'
 import { PlanSaved } from '../../planning/PlanSaved'
@@ -98,11 +98,7 @@ function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
           <button type="button" className="btn btn-act min-h-[60px]" disabled={busy} onClick={() => void make()}>
             {busy ? 'Working it out …' : made ? 'Make the rota again' : 'Make the rota'}
           </button>
-          {says ? (
-            <div role="alert">
-              <Says>{says}</Says>
-            </div>
-          ) : null}
+          <Told says={says} />
           <PlanSaved plan={plan} />
           <Undo study={study} />
         </div>

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import { between, evenRate } from '../../machines/frames'
 import type { Clip } from '../../machines/video'
-import { Field, Says, Sheet } from '../../parts/parts'
+import { Field, Sheet, Told } from '../../parts/parts'
 import { useKeys } from '../../parts/useKeys'
 
 type Props = { open: boolean; onClose: () => void; onTake: (text: string, stamps: number[]) => void }
@@ -112,11 +112,7 @@ function Stepper({ onTake, onClose }: Omit<Props, 'open'>) {
           Reading the pictures …
         </p>
       ) : null}
-      {says ? (
-        <div role="alert">
-          <Says>{says}</Says>
-        </div>
-      ) : null}
+      <Told says={says} />
       {clip ? (
         <>
           <div className="grid justify-items-center bg-black">

@@ -13,6 +13,7 @@ import { tapeLevels } from '../../tape/marks'
 import { Tape } from '../../tape/Tape'
 import { Agreed, Done } from './Called'
 import { CountDown } from './CountDown'
+import { Elapsed } from './Elapsed'
 import { FaultSheet } from './FaultSheet'
 import { Pressed } from './LaneButtons'
 import { NowSheet } from './NowSheet'
@@ -319,7 +320,7 @@ function LaneOf({
           className={`big m-0 leading-none ${many ? 'text-[2.4rem] md:text-[3.6rem]' : 'text-[2.8rem] md:text-[5.6rem]'} ${down ? '' : 'text-quiet'}`}
           style={{ fontStretch: '70%' }}
         >
-          {down ? inSeconds(ms) : from === null ? '0.00' : <Falling from={from} />} <span className="text-[0.35em] text-quiet">s</span>
+          {down ? inSeconds(ms) : from === null ? '0.00' : <Elapsed from={from} />} <span className="text-[0.35em] text-quiet">s</span>
         </p>
         <p className="m-0 mt-1 flex min-h-[44px] items-center justify-between gap-3 md:text-[1.15rem]">
           <span className={fault ? 'font-semibold text-doubt' : down ? 'font-bold' : 'text-quiet'}>{word}</span>
@@ -344,21 +345,6 @@ function LaneOf({
       </div>
     </li>
   )
-}
-
-/** The running time, repainted with the screen; readings come from the events' stamps. */
-function Falling({ from }: { from: number }) {
-  const [ms, setMs] = useState(0)
-  useEffect(() => {
-    let frame = 0
-    const paint = () => {
-      setMs(Math.max(0, performance.now() - from))
-      frame = requestAnimationFrame(paint)
-    }
-    frame = requestAnimationFrame(paint)
-    return () => cancelAnimationFrame(frame)
-  }, [from])
-  return <span role="timer">{inSeconds(ms)}</span>
 }
 
 /** What each lane gives: the time from the release where time is read, and the place for every measure of order. */

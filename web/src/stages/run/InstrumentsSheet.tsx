@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import { api, ask, type HowTaken, Refusal, type Study } from '../../data/api'
-import { Pick, Says, Sheet, Tick } from '../../parts/parts'
+import { Pick, Sheet, Tick, Told } from '../../parts/parts'
 
 /** What an instrument gave, as the lane hears it. */
 export type Got = {
@@ -133,11 +133,7 @@ export function InstrumentsSheet({
             </Tick>
           </fieldset>
         ) : null}
-        {says ? (
-          <div role="alert">
-            <Says>{says}</Says>
-          </div>
-        ) : null}
+        <Told says={says} />
         {told.length ? (
           <ul className="m-0 list-none p-0" aria-label="Heard last">
             {told.map((t, i) => (

@@ -261,6 +261,15 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const pending = (measure.timers ?? 1) === 1 && isNumber(measure) ? plainNumber(texts['0']) : null
   const inHand = asText(readingsOf(places, texts))
   const caption = `Readings so far: ${study.levels.map((l) => `${l.label} ${countKept(seen, l.id)} kept`).join(', ')}.`
+  const tape = {
+    unit: measure.unit ?? '',
+    caption,
+    pending,
+    span: [...span, ...bands.flatMap((b) => [b.from, b.to])],
+    bands,
+    step: plainNumber(measure.step) ?? 0,
+    onPoint: point,
+  }
   return (
     <div className="flex grow flex-col">
       {turn ? (
@@ -318,28 +327,10 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
         ) : (
           <>
             <div className="md:hidden">
-              <Tape
-                levels={levels.filter((l) => l.now || !turn)}
-                unit={measure.unit ?? ''}
-                caption={caption}
-                pending={pending}
-                span={[...span, ...bands.flatMap((b) => [b.from, b.to])]}
-                bands={bands}
-                step={plainNumber(measure.step) ?? 0}
-                onPoint={point}
-              />
+              <Tape {...tape} levels={levels.filter((l) => l.now || !turn)} />
             </div>
             <div className="max-md:hidden">
-              <Tape
-                levels={levels}
-                unit={measure.unit ?? ''}
-                caption={caption}
-                pending={pending}
-                span={[...span, ...bands.flatMap((b) => [b.from, b.to])]}
-                bands={bands}
-                step={plainNumber(measure.step) ?? 0}
-                onPoint={point}
-              />
+              <Tape {...tape} levels={levels} />
             </div>
           </>
         )}

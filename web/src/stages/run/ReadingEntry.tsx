@@ -1,7 +1,8 @@
-import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { useEffect, useRef, useSyncExternalStore } from 'react'
 import type { Family, Question, Study } from '../../data/api'
 import { firstOf, isNumber, withUnit } from '../../data/measures'
-import { inSeconds, type Stopwatch } from '../../machines/stopwatch'
+import type { Stopwatch } from '../../machines/stopwatch'
+import { Elapsed } from './Elapsed'
 import { LaneButtons, type Open, Pressed } from './LaneButtons'
 import { Rungs } from './Rungs'
 import { type Echo, type Place, useEcho, type useEntry } from './useEntry'
@@ -116,7 +117,9 @@ export function ReadingEntry({
       {numeric ? (
         <div className="flex items-baseline gap-4 border-b-[6px] border-ink md:max-w-[30rem]">
           {timed && state.state === 'running' ? (
-            <Elapsed from={state.from} />
+            <span className="big grow text-[4.2rem] leading-[1.05] md:text-[5.4rem]" role="timer" aria-label="Time running">
+              <Elapsed from={state.from} />
+            </span>
           ) : (
             <input
               ref={main}
@@ -289,24 +292,5 @@ function Further({ study, place, text, onText, onEnter }: { study: Study; place:
         {echoSays(echo, m.unit)}
       </span>
     </label>
-  )
-}
-
-/** The running time, repainted with the screen; the reading itself comes from the events' stamps. */
-function Elapsed({ from }: { from: number }) {
-  const [ms, setMs] = useState(0)
-  useEffect(() => {
-    let frame = 0
-    const paint = () => {
-      setMs(Math.max(0, performance.now() - from))
-      frame = requestAnimationFrame(paint)
-    }
-    frame = requestAnimationFrame(paint)
-    return () => cancelAnimationFrame(frame)
-  }, [from])
-  return (
-    <span className="big grow text-[4.2rem] leading-[1.05] md:text-[5.4rem]" role="timer" aria-label="Time running">
-      {inSeconds(ms)}
-    </span>
   )
 }

@@ -2,7 +2,7 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import workletUrl from '../../machines/listen.worklet.js?url&no-inline'
 import { inSeconds } from '../../machines/stopwatch'
 import { Thud } from '../../machines/thud'
-import { Says, Sheet, Tick } from '../../parts/parts'
+import { Sheet, Tick, Told } from '../../parts/parts'
 import { useKeys } from '../../parts/useKeys'
 
 type Props = { open: boolean; onClose: () => void; onTake: (text: string, stamps: number[]) => void }
@@ -91,11 +91,7 @@ function Ear({ onTake }: Pick<Props, 'onTake'>) {
       <p className="m-0 text-quiet">
         The microphone listens for the landing. Nothing is recorded. Try it first: tap where it will land, and set the line just below the tap.
       </p>
-      {says ? (
-        <div role="alert">
-          <Says>{says}</Says>
-        </div>
-      ) : null}
+      <Told says={says} />
       {ears ? (
         <>
           <div ref={strip} className="relative h-14 bg-tape" role="img" aria-label="How loud it is, and the line that counts as a thud">

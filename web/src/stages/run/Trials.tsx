@@ -8,7 +8,7 @@ import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { queue } from '../../machines/saveQueue'
 import type { SeenTrial } from '../../machines/turns'
 import { Frame } from '../../parts/Frame'
-import { Line, Pick, Says, Shape, Sheet, Skeleton, Trouble } from '../../parts/parts'
+import { Line, Pick, Says, Shape, Sheet, Skeleton, Told, Trouble } from '../../parts/parts'
 import { OwnFault } from './FaultSheet'
 import { BEHAVIOUR, look, type Place, placesOf, readingsOf, type Texts } from './useEntry'
 
@@ -239,11 +239,7 @@ function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTri
         />
       </div>
       <Line label="Note" rows={2} value={note} onChange={(v) => setNote(v.slice(0, 500))} />
-      {says ? (
-        <div role="alert">
-          <Says>{says}</Says>
-        </div>
-      ) : null}
+      <Told says={says} />
       <div className="flex flex-wrap gap-3">
         <button type="button" className="btn btn-act" onClick={() => void correct()}>
           {trial.state === 'void' ? 'Bring it back' : trial.place === 'outside' ? 'Place it in the plan' : 'Save the change'}

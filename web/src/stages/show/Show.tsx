@@ -4,7 +4,7 @@ import { v4 as uuid } from 'uuid'
 import { api, ask, Refusal, type ReportLine, type Study } from '../../data/api'
 import { client, useReport, useReports, useStudy } from '../../data/queries'
 import { Frame } from '../../parts/Frame'
-import { Says, Skeleton, Trouble } from '../../parts/parts'
+import { Says, Skeleton, Told, Trouble } from '../../parts/parts'
 import { Opened } from './Opened'
 
 const ANSWER: Record<string, string> = { clear: 'Clear', leaning: 'Leaning', cannot_tell: 'Cannot tell yet' }
@@ -68,11 +68,7 @@ function First({ study }: { study: Study }) {
           To the lane
         </Link>
       )}
-      {says ? (
-        <div role="alert">
-          <Says>{says}</Says>
-        </div>
-      ) : null}
+      <Told says={says} />
     </div>
   )
 }
@@ -115,11 +111,7 @@ function One({ study, line, lines }: { study: Study; line: ReportLine; lines: re
             </Says>
           </div>
         ) : null}
-        {says ? (
-          <div role="alert">
-            <Says>{says}</Says>
-          </div>
-        ) : null}
+        <Told says={says} />
       </div>
       <Opened report={report.data} />
     </>

@@ -7,7 +7,7 @@ import { useStudy, useTrials } from '../../data/queries'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
-import { Pick, Says, Skeleton, Trouble } from '../../parts/parts'
+import { Pick, Skeleton, Told, Trouble } from '../../parts/parts'
 import type { SeenTrial } from '../../machines/turns'
 
 /** A class's sums: typed or pasted, each marked right or with its slip named; and a sheet of sums from the class's own readings. */
@@ -121,11 +121,7 @@ function Opened({ study, stored }: { study: Study; stored: Parameters<typeof use
           <p role="status" className="m-0 mt-3 font-semibold" data-sums-said>
             {all.length ? `${all.filter((m) => m.right).length} of ${all.length} right.` : ''}
           </p>
-          {says ? (
-            <div role="alert">
-              <Says>{says}</Says>
-            </div>
-          ) : null}
+          <Told says={says} />
           <div className="mt-2 overflow-x-auto" tabIndex={0} role="region" aria-label="The class's sums">
             <table className="w-full border-collapse" data-sums>
               <thead>

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { api, ask, type Analysis, Refusal, type Study } from '../../data/api'
-import { Line, Pick, Says, Tick } from '../../parts/parts'
+import { Line, Pick, Tick, Told } from '../../parts/parts'
 
 type Supposed = { says: string; analysis: Analysis }
 type Asked = {
@@ -120,11 +120,7 @@ export function WhatIf({ study, response }: { study: Study; response: string }) 
           Put it away
         </button>
       </div>
-      {says ? (
-        <div role="alert">
-          <Says>{says}</Says>
-        </div>
-      ) : null}
+      <Told says={says} />
       {found ? (
         <div role="status" className="mt-4 border-l-[8px] border-dashed border-tape pl-5" data-supposed>
           <p className="m-0 font-semibold first-letter:uppercase">
