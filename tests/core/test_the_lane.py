@@ -233,6 +233,11 @@ def test_doubled_late_missing_and_impossible_events_are_told_and_time_nothing_wr
     assert "That is no trial" in hear([gate(1, 1.0, "release"), gate(2, 5000.0, "land")])[1].says
 
 
+def test_a_lane_hears_so_many_instruments_and_no_more() -> None:
+    made = [Heard.model_validate({"instrument": "gate", "name": f"gate {n}", "n": 1, "t": 1.0, "what": "release"}) for n in range(26)]
+    assert states(hear(made)) == ["started"] * 24 + ["told"] * 2
+
+
 def test_a_scale_and_a_meter() -> None:
     def value(kind: str, n: int, v: float, unit: str, what: str = "value", step: float = 0.1) -> Heard:
         return Heard.model_validate({"instrument": kind, "name": kind, "n": n, "t": float(n), "what": what, "value": v, "unit": unit, "step": step})

@@ -21,6 +21,8 @@ LATE_S = 2.0
 SHORTEST_S, LONGEST_S = 0.03, 600.0
 #: So many numbers of one instrument are remembered, to know a doubled one.
 REMEMBERED = 500
+#: So many instruments are heard at one lane.
+MOST_INSTRUMENTS = 24
 
 
 class Heard(Typed):
@@ -74,6 +76,8 @@ class Listener:
 
     def hear(self, event: Heard) -> list[Got]:
         """What an event gives, what is wrong with it told first."""
+        if event.name not in self._known and len(self._known) >= MOST_INSTRUMENTS:
+            return [_told(event, f"{MOST_INSTRUMENTS} instruments speak to this lane already; {event.name[:40]} is not heard. Open the lane again to begin anew.")]
         one = self._known.setdefault(event.name, _One())
         if event.n in one.seen:
             return [Got(state="doubled", says=f"{event.name} sent number {event.n} twice; it counts once.", source=event.name)]
