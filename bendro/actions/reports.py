@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from datetime import datetime
@@ -14,6 +15,7 @@ from bendro.core.judgement.evidence import level_label
 from bendro.core.judgement.ranking import PlaceTaken
 from bendro.core.judgement.working import Working
 from bendro.core.planning.draft import Draft
+from bendro.core.planning.final import final_plan, finalists
 from bendro.core.planning.plan import planned_levels
 from bendro.core.report.changes import changed_since
 from bendro.core.report.podium import podium
@@ -26,6 +28,7 @@ from bendro.store.tables import Report, Study
 from .analysing import how, state_of
 from .errors import Clash, Refused
 from .plans import plan_of
+from .studies import make_study
 from .trials import TrialSeen
 
 #: A report of more trials keeps their levels and not each of them.
@@ -128,3 +131,26 @@ def take_away(owned: Owned, study_id: UUID, report_id: UUID) -> None:
     """A report is gone; the study stays. Raises NotFound."""
     owned.session.delete(report(owned, study_id, report_id))
     owned.session.commit()
+
+
+def make_final(owned: Owned, study_id: UUID, *, final_id: UUID, report_id: UUID, seen: Sequence[TrialSeen], now: datetime) -> Study:
+    """A study for the final of those who stood best on a report. The same final_id again gives the first. Raises PlanRefused, NotFound."""
+    study = owned.get(Study, study_id)
+    draft = plan_of(study)
+    frozen = report(owned, study_id, report_id).frozen
+    steps = [(int(s["place"]), str(s["label"])) for s in frozen["steps"]]
+    names = finalists(steps, {} if draft.study_kind == "contest" else _best_of_groups(draft, seen))
+    plan = Draft.model_validate(final_plan(draft, names).model_dump())
+    return make_study(owned, study_id=final_id, title=f"{study.title}: the final"[:120], draft=plan, now=now)
+
+
+def _best_of_groups(draft: Draft, seen: Sequence[TrialSeen]) -> dict[str, str]:
+    """By group the label of the level with its best mean of the first measure."""
+    labels = {p.id: level_label(p.level, draft.variable.unit) for p in planned_levels(draft)}
+    values: dict[str, dict[str, list[float]]] = {}
+    for t in seen:
+        read = t.taken(draft.measure.id)
+        if t.counts and read is not None and t.row["group_label"]:
+            values.setdefault(t.row["group_label"], {}).setdefault(t.row["level"], []).append(read.value)
+    sign = 1 if draft.measure.better == "high" else -1
+    return {group: labels.get(max(levels, key=lambda i: sign * math.fsum(levels[i]) / len(levels[i])), "") for group, levels in values.items()}

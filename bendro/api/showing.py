@@ -22,6 +22,7 @@ from .needs import Mine, Now
 from .planning import study_out
 from .running import trial_documents
 from .shapes_shown import OwnBody, ReportBody, ReportLineOut, ReportOut
+from .shapes_study import StudyOut
 
 router = APIRouter(prefix="/api", tags=["showing"])
 
@@ -46,6 +47,13 @@ def make_report(study_id: UUID, body: ReportBody, mine: Mine, now: Now) -> Respo
         mine, study_id, report_id=body.id, seen=seen, shown=shown, places=besides.beside(mine, study_id).places, made_by=__version__, now=now
     )  # fmt: skip
     return Response(json.dumps(_whole(row, ()), ensure_ascii=False), media_type="application/json", status_code=201)
+
+
+@router.post("/studies/{study_id}/reports/{report_id}/final", operation_id="make_final", status_code=201)
+def make_final(study_id: UUID, report_id: UUID, body: ReportBody, mine: Mine, now: Now) -> StudyOut:
+    """A study for the final of those who stood best. id: of the new study."""
+    seen = trials.study_trials(mine, study_id)
+    return study_out(mine, reports.make_final(mine, study_id, final_id=body.id, report_id=report_id, seen=seen, now=now))
 
 
 @router.get("/studies/{study_id}/reports", operation_id="reports")

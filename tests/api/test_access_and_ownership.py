@@ -47,6 +47,7 @@ def body_for(path: str, method: str, study: dict[str, Any]) -> dict[str, Any] | 
         "/instruments/simulate": {"instrument": "gate"},
         "/thumbs": {"who": "seat 1", "shown": [1.0] * 5, "pressed": [1.0] * 5},
         "/reports": {"id": str(uuid4())},
+        "/final": {"id": str(uuid4())},
         "/what-if": {},
         "/sums": {"answers": []},
         "reports/{report_id}": {"revision": 1},

@@ -8,8 +8,10 @@ from typing import Any
 import pytest
 
 from bendro.core.analyse import Question, analyse
+from bendro.core.errors import PlanRefused
 from bendro.core.judgement.ranking import PlaceTaken
 from bendro.core.planning.draft import Draft, Held, MeasureDraft, VariableDraft
+from bendro.core.planning.final import final_plan, finalists
 from bendro.core.report.changes import changed_since
 from bendro.core.report.podium import podium
 from bendro.core.report.poster import sections
@@ -108,3 +110,25 @@ def test_what_is_different_since_is_said_and_nothing_where_nothing_is() -> None:
     told = changed_since(then, now)
     assert told[0].startswith("The verdict was “")
     assert "1 kept trial more." in told
+
+
+# --- the final -------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("steps_of", "best_of", "names"), [
+    ([(1, "a"), (2, "b"), (3, "c")], {}, ("a", "b", "c")),
+    ([(1, "a"), (2, "b")], {"Red": "a", "Blue": "b"}, ("Red, a", "Blue, b")),
+    ([(n, str(n)) for n in range(1, 10)], {}, ("1", "2", "3", "4", "5", "6")),
+    ([(1, "a"), (2, "b"), *((3, f"s{n}") for n in range(5))], {}, ("a", "b")),
+])  # fmt: skip
+def test_the_best_are_called_to_a_final(steps_of: list[tuple[int, str]], best_of: dict[str, str], names: tuple[str, ...]) -> None:
+    assert finalists(steps_of, best_of) == names
+
+
+def test_a_final_is_a_contest_under_the_same_rule_and_needs_two() -> None:
+    got = final_plan(plan(), ["Red, 20 cm", "Blue, 30 cm"])
+    assert (got.study_kind, got.variable.levels, got.repeats, got.prediction, got.groups) == ("contest", ["Red, 20 cm", "Blue, 30 cm"], 3, "", [])
+    assert got.measures == plan().measures
+    assert [h.name for h in got.hold] == ["lines"]
+    with pytest.raises(PlanRefused, match="needs two devices"):
+        finalists([(1, "a")], {})

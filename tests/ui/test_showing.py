@@ -105,6 +105,12 @@ def test_the_class_writes_over_the_parts_and_leaves_one_out(signed_in: tuple[Pag
     no_violations(page)
     page.get_by_role("tab", name="Podium on the wall").click()
     expect(page.locator("[data-podium] [data-place='1'] div")).to_be_visible()
+    page.get_by_role("button", name="Call a final of the best").click()
+    page.wait_for_url("**/plan")
+    final = next(s for s in teacher.ok("GET", "/api/studies") if s["title"] == "Poster: the final")
+    called = teacher.ok("GET", f"/api/studies/{final['id']}")
+    assert called["draft"]["study_kind"] == "contest"
+    assert len(called["levels"]) >= 2
 
 
 def test_a_later_trial_offers_a_new_one_and_the_old_one_stays(signed_in: tuple[Page, TeacherClient], app: Application) -> None:

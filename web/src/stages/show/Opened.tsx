@@ -1,7 +1,10 @@
 import { useMemo, useState } from 'react'
-import type { Report } from '../../data/api'
+import { useNavigate } from 'react-router'
+import { v4 as uuid } from 'uuid'
+import { api, ask, Refusal, type Report } from '../../data/api'
+import { client } from '../../data/queries'
 import type { SeenTrial } from '../../machines/turns'
-import { Pick, Says } from '../../parts/parts'
+import { Pick, Says, Told } from '../../parts/parts'
 import { Card } from './Card'
 import { Folder } from './Folder'
 import { Podium } from './Podium'
@@ -109,9 +112,35 @@ export function Opened({ report }: { report: Report }) {
           <>
             <h1 className="m-0 mb-4 text-[2.4rem]">{report.study.draft.question || report.study.title}</h1>
             <Podium steps={report.steps} tall />
+            <Final report={report} />
           </>
         )}
       </div>
+    </div>
+  )
+}
+
+/** The best of each group, or of the podium, called to one last contest: a study of its own under the same rule. */
+function Final({ report }: { report: Report }) {
+  const go = useNavigate()
+  const [says, setSays] = useState('')
+  const call = async () => {
+    try {
+      const path = { study_id: report.study.id, report_id: report.id }
+      const made = await ask(api.POST('/api/studies/{study_id}/reports/{report_id}/final', { params: { path }, body: { id: uuid() } }))
+      await client.invalidateQueries({ queryKey: ['home'] })
+      void go(`/study/${made.id}/plan`)
+    } catch (why) {
+      if (!(why instanceof Refusal)) throw why
+      setSays(why.message)
+    }
+  }
+  return (
+    <div className="no-print mt-4">
+      <button type="button" className="btn" onClick={() => void call()}>
+        Call a final of the best
+      </button>
+      <Told says={says} />
     </div>
   )
 }
