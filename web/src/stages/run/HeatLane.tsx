@@ -44,7 +44,9 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   const [said, setSaid] = useState<{ text: string; bad: boolean }>({ text: '', bad: false })
   const [sheet, setSheet] = useState<'none' | 'now' | 'agreed' | 'count'>('none')
   const busy = useRef(false)
-  useLayoutEffect(() => window.scrollTo(0, 0), []) // the cautions above it were longer
+  useLayoutEffect(() => {
+    window.scrollTo(0, 0) // the cautions above it were longer
+  }, [])
   const give = useGive(study, now, practice, noRung)
   const measure = firstOf(study.draft)
   const heats = Math.max(0, ...study.turns.map((t) => t.heat))

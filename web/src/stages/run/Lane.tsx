@@ -68,7 +68,9 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const rungOf = useCallback((t: Turn) => (study.rungs.length ? nextRung(dropsOf(study, seen, t), study.rungs) : null), [study, seen])
   const rung = turn ? rungOf(turn) : null
   const busy = useRef(false)
-  useLayoutEffect(() => window.scrollTo(0, 0), []) // the cautions above it were longer
+  useLayoutEffect(() => {
+    window.scrollTo(0, 0) // the cautions above it were longer
+  }, [])
   const how = useRef<HowFirst | null>(null)
   const laps = useRef<number[]>([])
   const analysis = useAnalysis(study.id)
