@@ -58,8 +58,23 @@ function Stepper({ onTake, onClose }: Omit<Props, 'open'>) {
     }
   }, [file])
 
+  // one picture after the other, and the one that is wanted last stays: a picture that took long never lies over a newer one
+  const wanted = useRef<{ clip: Clip | null; at: number; drawing: boolean }>({ clip, at, drawing: false })
   useEffect(() => {
-    if (clip && canvas.current) void clip.draw(at, canvas.current).then((ok) => setSays(ok ? '' : 'This picture could not be read. Step on to the next.'))
+    const want = wanted.current
+    want.clip = clip
+    want.at = at
+    const draw = async () => {
+      want.drawing = true
+      let done: { clip: Clip | null; at: number } = { clip: null, at: -1 }
+      while (want.clip && canvas.current && (done.clip !== want.clip || done.at !== want.at)) {
+        done = { clip: want.clip, at: want.at }
+        const ok = await want.clip.draw(want.at, canvas.current).catch(() => false)
+        if (done.clip === want.clip) setSays(ok ? '' : 'This picture could not be read. Step on to the next.')
+      }
+      want.drawing = false
+    }
+    if (clip && !want.drawing) void draw()
   }, [clip, at])
 
   useEffect(() => {
