@@ -293,7 +293,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             family={family}
             fields={fields}
             watch={watch}
-            said={asked && asked.of !== inHand ? NOTHING_SAID : { ...said, text: said.bad ? said.text : `${said.text}${worked(seen, fresh)}` }}
+            said={asked && asked.of !== inHand ? NOTHING_SAID : { ...said, text: said.bad ? said.text : `${said.text}${worked(study, seen, fresh)}` }}
             asked={
               asked &&
               asked.of ===
@@ -380,8 +380,9 @@ function bandOf(z: { start?: string; end?: string; points?: number }): { from: n
 /** A reading as it was just written. */
 const said_ = (r: ReadingGiven): string => (r.texts ?? []).map((t) => withUnit(t, r.unit ?? '')).join(', ')
 
-/** What was worked out from the trial just kept: " 1.41 m/s descent speed." */
-function worked(seen: readonly SeenTrial[], fresh: string | undefined): string {
+/** What was worked out from the trial just kept: " Descent speed 1.41 m/s." */
+function worked(study: Study, seen: readonly SeenTrial[], fresh: string | undefined): string {
   const found = seen.find((t) => t.id === fresh)?.derived.filter((d) => d.text) ?? []
-  return found.length ? ` ${found.map((d) => d.text).join(', ')}.` : ''
+  const name = (id: string) => study.responses.find((r) => r.id === id)?.name ?? ''
+  return found.length ? ` ${found.map((d) => `${name(d.id)} ${d.text}`.trim()).join(', ')}.` : ''
 }

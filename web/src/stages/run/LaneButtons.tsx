@@ -81,7 +81,7 @@ export function LaneButtons({
           <>
             <button
               type="button"
-              className="btn min-h-[64px] grow px-2 max-md:basis-[40%] md:grow-0"
+              className="btn min-h-[64px] grow px-2 max-md:basis-[48%] md:grow-0"
               disabled={!value.trim()}
               onClick={() => onText(asBound(value))}
             >
@@ -89,7 +89,7 @@ export function LaneButtons({
             </button>
             <button
               type="button"
-              className="btn min-h-[64px] grow px-2 max-md:basis-[40%] md:grow-0"
+              className="btn min-h-[64px] grow px-2 max-md:basis-[48%] md:grow-0"
               disabled={!value.trim()}
               aria-pressed={value.startsWith('~')}
               onClick={() => onText(asEstimate(value))}
