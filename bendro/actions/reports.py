@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
@@ -11,11 +10,12 @@ from uuid import UUID
 
 from sqlmodel import col
 
+from bendro.core.errors import CoreError
 from bendro.core.judgement.evidence import level_label
 from bendro.core.judgement.ranking import PlaceTaken
 from bendro.core.judgement.working import Working
 from bendro.core.planning.draft import Draft
-from bendro.core.planning.final import final_plan, finalists
+from bendro.core.planning.final import best_levels, final_plan, finalists
 from bendro.core.planning.plan import planned_levels
 from bendro.core.report.changes import changed_since
 from bendro.core.report.podium import podium
@@ -106,11 +106,15 @@ def report(owned: Owned, study_id: UUID, report_id: UUID, *, lock: bool = False)
     return found
 
 
-def differs(owned: Owned, row: Report, now: Analysis) -> tuple[str, ...]:
-    """What the study as it stands says otherwise than a report of it; empty where its state is the same."""
+def differs(owned: Owned, row: Report, now: Callable[[], Analysis]) -> tuple[str, ...]:
+    """What the study as it stands says otherwise than a report of it; empty where its state is the same. now: gives its analysis. A study
+    that can no longer be analysed says why, and its report stays."""
     if row.state == [str(s) for s in state_of(owned, row.study_id)]:
         return ()
-    return changed_since(Analysis.model_validate(row.frozen["analysis"]), now)
+    try:
+        return changed_since(Analysis.model_validate(row.frozen["analysis"]), now())
+    except (CoreError, Refused) as why:
+        return (why.says,)
 
 
 def write_over(owned: Owned, study_id: UUID, report_id: UUID, own: Mapping[str, Any], revision: int) -> Report:
@@ -152,5 +156,4 @@ def _best_of_groups(draft: Draft, seen: Sequence[TrialSeen]) -> dict[str, str]:
         read = t.taken(draft.measure.id)
         if t.counts and read is not None and t.row["group_label"]:
             values.setdefault(t.row["group_label"], {}).setdefault(t.row["level"], []).append(read.value)
-    sign = 1 if draft.measure.better == "high" else -1
-    return {group: labels.get(max(levels, key=lambda i: sign * math.fsum(levels[i]) / len(levels[i])), "") for group, levels in values.items()}
+    return {group: labels.get(level, "") for group, level in best_levels(values, better=draft.measure.better).items()}

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -12,6 +11,7 @@ from bendro.core.errors import CoreError
 from bendro.core.measuring.derived import Facts, Prepared, Worked, derive, prepare_all
 from bendro.core.measuring.drops import Bracket
 from bendro.core.measuring.taking import HAND_S, Taken, doubt_of, over_payloads, whole_outcome
+from bendro.core.measuring.thumb import scatter_of
 from bendro.core.measuring.zones import points_of
 from bendro.core.planning.draft import Draft, MeasureDraft
 from bendro.core.planning.ideas import said
@@ -160,8 +160,7 @@ def deriving(owned: Owned, study: Study, draft: Draft) -> Deriving | None:
     if not ready:
         return None
     thumbs = list(thumbs_of(owned, study.id).values()) if draft.measure.timed else []
-    own = math.sqrt(math.fsum(t.scatter_s**2 for t in thumbs) / len(thumbs)) if thumbs else HAND_S
-    return Deriving(draft=draft, ready=ready, levels=levels_by_id(draft), made=made_of(owned, study.id), thumb_s=own)
+    return Deriving(draft=draft, ready=ready, levels=levels_by_id(draft), made=made_of(owned, study.id), thumb_s=scatter_of(thumbs))
 
 
 def levels_by_id(draft: Draft) -> dict[str, Level]:

@@ -65,7 +65,7 @@ def all_reports(study_id: UUID, mine: Mine) -> list[ReportLineOut]:
 def one_report(study_id: UUID, report_id: UUID, mine: Mine) -> Response:
     """As it was frozen: nothing of it is worked out anew."""
     row = reports.report(mine, study_id, report_id)
-    return Response(json.dumps(_whole(row, reports.differs(mine, row, _analysis(mine, study_id))), ensure_ascii=False), media_type="application/json")
+    return Response(json.dumps(_whole(row, reports.differs(mine, row, lambda: _analysis(mine, study_id))), ensure_ascii=False), media_type="application/json")
 
 
 @router.put("/studies/{study_id}/reports/{report_id}", operation_id="write_on_report")

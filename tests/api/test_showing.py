@@ -104,3 +104,16 @@ def test_every_demo_study_with_trials_has_its_poster(app: Application) -> None:
         else:
             assert answer.status_code == 422
     assert shown >= 5
+
+
+def test_a_report_opens_when_the_study_can_no_longer_be_analysed(teacher: TeacherClient) -> None:
+    study = new_study(teacher, repeats=2)
+    run_some(teacher, study, {0: ["4.1", "4.2"], 1: ["5.1", "5.2"]})
+    made = make(teacher, study)
+    now = teacher.ok("GET", f"/api/studies/{study['id']}")
+    draft = {**now["draft"], "measures": [{**now["draft"]["measures"][0], "step": "coarse"}]}
+    teacher.ok("PATCH", f"/api/studies/{study['id']}", json={"version": now["version"], "draft": draft})
+    assert teacher.http.get(f"/api/studies/{study['id']}/analysis").status_code == 422
+    later = teacher.ok("GET", f"/api/studies/{study['id']}/reports/{made['id']}")
+    assert later["analysis"] == made["analysis"]
+    assert "The plan is not ready" in later["changed"][0]

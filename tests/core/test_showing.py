@@ -11,7 +11,7 @@ from bendro.core.analyse import Question, analyse
 from bendro.core.errors import PlanRefused
 from bendro.core.judgement.ranking import PlaceTaken
 from bendro.core.planning.draft import Draft, Held, MeasureDraft, VariableDraft
-from bendro.core.planning.final import final_plan, finalists
+from bendro.core.planning.final import best_levels, final_plan, finalists
 from bendro.core.report.changes import changed_since
 from bendro.core.report.podium import podium
 from bendro.core.report.poster import sections
@@ -132,3 +132,9 @@ def test_a_final_is_a_contest_under_the_same_rule_and_needs_two() -> None:
     assert [h.name for h in got.hold] == ["lines"]
     with pytest.raises(PlanRefused, match="needs two devices"):
         finalists([(1, "a")], {})
+
+
+def test_the_best_level_of_a_group_is_that_of_its_best_mean() -> None:
+    values = {"Red": {"a": [1.0, 3.0], "b": [2.5]}, "Blue": {"a": [4.0], "b": [2.0]}}
+    assert best_levels(values, better="high") == {"Red": "b", "Blue": "a"}
+    assert best_levels(values, better="low") == {"Red": "a", "Blue": "b"}

@@ -48,12 +48,17 @@ def thumb_says(thumb: Thumb) -> str:
     return f"In {thumb.n} tries this thumb reads {way} on average and scatters by {at_place(thumb.scatter_s, 2)} s.{lost}"
 
 
+def scatter_of(thumbs: Sequence[Thumb]) -> float:
+    """The scatter of one of these thumbs, in s: the root of the mean of their squares; a thumb's usual scatter without any."""
+    return math.sqrt(math.fsum(t.scatter_s**2 for t in thumbs) / len(thumbs)) if thumbs else HAND_S
+
+
 def share_says(reading_s: float, thumbs: Sequence[Thumb], timers: int = 1) -> str:
     """How much of a reading, in s (> 0), the thumb's scatter is, and what would do better where that is much. thumbs: of the practices
     of this study; without any, a thumb's usual scatter stands in."""
     if reading_s <= 0:
         return ""
-    own = math.sqrt(math.fsum(t.scatter_s**2 for t in thumbs) / len(thumbs)) if thumbs else HAND_S
+    own = scatter_of(thumbs)
     scatter = own / max(1, timers) ** 0.5
     share = scatter / reading_s
     whose = "These thumbs scatter" if thumbs else "A thumb scatters"

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
+from typing import Literal
 
 from ..errors import PlanRefused
 from .draft import Draft, VariableDraft
@@ -25,6 +27,12 @@ def finalists(steps: Sequence[tuple[int, str]], best_of: Mapping[str, str]) -> t
     if len(names) < 2:
         raise PlanRefused("A final needs two devices that were tried. Run more of them first.", code="final_few", where="levels")
     return tuple(names[:MOST])
+
+
+def best_levels(values: Mapping[str, Mapping[str, Sequence[float]]], *, better: Literal["high", "low"]) -> dict[str, str]:
+    """By group the level with its best mean. values: kept readings in one unit, by group and level, at least one each."""
+    sign = 1 if better == "high" else -1
+    return {group: max(levels, key=lambda i: sign * math.fsum(levels[i]) / len(levels[i])) for group, levels in values.items()}
 
 
 def final_plan(draft: Draft, names: Sequence[str]) -> Draft:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -58,11 +58,10 @@ def _tiers(a: Analysis, better: Literal["high", "low"]) -> list[list[Level]]:
     return _alike([s.level for s in ranked], lambda level: sign * (value[level] or 0.0))
 
 
-def _alike(levels: Sequence[Level], key: object) -> list[list[Level]]:
-    assert callable(key)
+def _alike(levels: Sequence[Level], key: Callable[[Level], float]) -> list[list[Level]]:
     tiers: dict[float, list[Level]] = {}
     for level in levels:
-        tiers.setdefault(round(float(key(level)), 9), []).append(level)
+        tiers.setdefault(round(key(level), 9), []).append(level)
     return [tiers[k] for k in sorted(tiers)]
 
 
