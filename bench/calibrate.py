@@ -21,6 +21,7 @@ from bendro.core.trials import Trial
 PAGE = Path(__file__).resolve().parent.parent / "docs" / "calibration.md"
 Rng = np.random.Generator
 LEVELS, REPEATS = (2, 3, 4, 6, 8), (3, 4, 5, 8)
+WITHIN = ("pairs", "blocks", "gaps")  # kinds that are compared within blocks
 STEP = 0.25  # of the tool, in standard deviations, where readings are rounded to it
 
 
@@ -28,7 +29,7 @@ STEP = 0.25  # of the tool, in standard deviations, where readings are rounded t
 class Cell:
     """One kind of study. scatter: normal, heavy (t with 3 freedoms), rounded, unequal (one level three times as wide)."""
 
-    kind: str  # number, name, pairs, blocks, survival
+    kind: str  # number, name, pairs, blocks, gaps (blocks that lack a level), hits, points, survival
     levels: int
     repeats: int
     scatter: str = "normal"
@@ -46,25 +47,33 @@ def noise(cell: Cell, rng: Rng) -> np.ndarray:
 
 
 def readings(cell: Cell, rng: Rng) -> np.ndarray:
-    """levels × repeats."""
+    """levels × repeats; not a number where a block lacks a level."""
+    if cell.kind in ("hits", "points"):
+        size = (cell.levels, cell.repeats)
+        return (rng.poisson(3.0, size) if cell.kind == "hits" else rng.choice((0, 1, 3, 5), size, p=(0.3, 0.3, 0.25, 0.15))).astype(float)
     at = np.linspace(0, 1, cell.levels)
     found = noise(cell, rng) + cell.effect * {"line": at, "ends": (at == 1).astype(float)}[cell.shape][:, None]
-    if cell.kind in ("pairs", "blocks"):
+    if cell.kind in WITHIN:
         found += rng.normal(size=cell.repeats) * 1.5
+    if cell.kind == "gaps":
+        for block in range(0, cell.repeats, 2):
+            found[rng.integers(cell.levels), block] = np.nan
     return np.round(found / STEP) * STEP if cell.scatter == "rounded" else found
 
 
 def study(cell: Cell, table: np.ndarray, rng: Rng, upto: int | None = None) -> list[Trial]:
     """Trials of a table, shuffled within blocks as a plan does it. Readings far from zero, so that power laws can be fitted."""
-    made, order = [], 0
+    made, order, from_zero = [], 0, 0 if cell.kind in ("hits", "points") else 40
     for block in range(table.shape[1] if upto is None else upto):
         for at in rng.permutation(cell.levels):
+            if np.isnan(table[at, block]):
+                continue
             order += 1
             level: float | str = float(10 * (at + 1)) if cell.kind == "number" else "abcdefgh"[at]
             made.append(
                 Trial(
                     level=level,
-                    value=float(table[at, block]) + 40,
+                    value=float(table[at, block]) + from_zero,
                     order=order,
                     row=order,
                     block=str(block),
@@ -75,11 +84,12 @@ def study(cell: Cell, table: np.ndarray, rng: Rng, upto: int | None = None) -> l
 
 
 def asked(cell: Cell, **more: Any) -> Question:
-    pair = "block" if cell.kind in ("pairs", "blocks") else None
+    pair = "block" if cell.kind in WITHIN else None
     treat = "number" if cell.kind == "number" and cell.levels > 2 else None
     return Question(
-        factor="f", response="outcome" if cell.kind == "survival" else "r", pair_by=pair, treat_as=treat, evidence=cell.school, **more
-    )  # type: ignore[arg-type]
+        factor="f", response="outcome" if cell.kind == "survival" else "r", pair_by=pair, treat_as=treat, evidence=cell.school,
+        counted=cell.kind in ("hits", "points"), **more
+    )  # type: ignore[arg-type]  # fmt: skip
 
 
 def one(cell: Cell, rng: Rng) -> Analysis:
@@ -242,6 +252,15 @@ def false_alarms(school: str) -> list[Cell]:
 TABLES = [
     Table("False alarms, shuffle school: clear without an effect", share_clear, false_alarms("shuffle"), 0.05, short=8, long=250),
     Table("False alarms, interval school: clear without an effect", share_clear, false_alarms("interval"), 0.05, short=4, long=120),
+    Table(
+        "False alarms, counts and points, and blocks that lack a level",
+        share_clear,
+        [Cell(kind, k, n, "normal", school) for school in ("shuffle", "interval") for kind in ("hits", "points") for k in (2, 4, 6) for n in (3, 5)]
+        + [Cell("gaps", k, n, s, school) for school in ("shuffle", "interval") for k in (3, 4, 6) for n in (4, 6) for s in ("normal", "unequal")],
+        0.05,
+        short=8,
+        long=300,
+    ),
     Table(
         "False alarms, survival",
         share_clear,

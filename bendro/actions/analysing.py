@@ -58,6 +58,7 @@ def _asked(draft: Draft, one: ResponseSeen, factor: str) -> Question:
             reading=draft.reading_level, doubt=_doubt(draft), ask_about_odd=draft.odd == "flag", result=draft.result, best_is=one.better,
             prediction=draft.prediction or draft.expect, measuring_rule=measure.rule if measure else "as the plan works it out",
             hand_timed=measure.timed if measure is not None and measure.quantity == "time" else None, not_planned=True,
+            counted=measure is not None and measure.scale in ("count", "zone"),
         )  # fmt: skip
     return Question(
         factor=draft.variable.name if draft.second is None else f"{draft.variable.name} and {draft.second.name}",
@@ -78,6 +79,7 @@ def _asked(draft: Draft, one: ResponseSeen, factor: str) -> Question:
         prediction=draft.prediction or draft.expect,
         measuring_rule=measure.rule if measure is not None and measure.scale in ("quantity", "count", "zone") else "as the plan works it out",
         hand_timed=measure.timed if measure is not None and measure.quantity == "time" else None,
+        counted=measure is not None and measure.scale in ("count", "zone"),
     )
 
 

@@ -75,6 +75,11 @@ class Question:
     survival: bool = False  # outcomes are judged, not numbers
     not_planned: bool = False  # compared over something that was recorded beside the variable
     stage: Stage = "whole"  # planned trials to come, or added (judgement.deciding)
+    counted: bool = False  # readings are counts or points
+
+    @property
+    def are_counted(self) -> bool:
+        return self.counted or self.unit == "count"
 
 
 def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] = ()) -> Analysis:
@@ -91,7 +96,7 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
     judged, weighed = effect, [s for s in summaries if s.n_kept]
     if asked.rounds and len(weighed) > 2:  # what is asked is only whether the newest version beats the one before
         (a, first), (b, second) = list(counted.items())[-2:]
-        judged, weighed = DifferenceEffect(difference=two_levels((a, b), first, second)), weighed[-2:]
+        judged, weighed = DifferenceEffect(difference=two_levels((a, b), first, second, counted=asked.are_counted)), weighed[-2:]
     said = verdict(
         judged,
         weighed,
@@ -232,8 +237,8 @@ def _effect(counted: Mapping[LevelName, list[Trial]], asked: Question, treated: 
         return TrendEffect(trend=fit_trend([t for rows in counted.values() for t in rows], allowed=asked.forms, best_is=asked.best_is))
     if len(counted) == 2:
         (a, first), (b, second) = counted.items()
-        return DifferenceEffect(difference=two_levels((a, b), first, second))
-    return GroupsEffect(groups=three_or_more(counted, best_is=asked.best_is))
+        return DifferenceEffect(difference=two_levels((a, b), first, second, counted=asked.are_counted))
+    return GroupsEffect(groups=three_or_more(counted, best_is=asked.best_is, counted=asked.are_counted))
 
 
 def _survived(trial: Trial, asked: Question) -> bool:

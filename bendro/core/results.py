@@ -73,6 +73,18 @@ class LevelSummary(Result):
     shown: LevelShown | None = None
 
 
+class Counts(Result):
+    """Counts or points compared by their totals. excess: their scatter as a multiple of what independent hits would have,
+    with its freedoms;
+    exact: every way to share the total was tried."""
+
+    p: float
+    excess: float
+    freedoms: int
+    exact: bool
+    totals: tuple[float, ...]
+
+
 class DifferenceShown(Result):
     """A difference as it is shown, without its unit; in a table of them one column has one number of decimals."""
 
@@ -103,6 +115,7 @@ class Difference(Result):
     pairs: int | None = None
     bound: Literal["at_least", "at_most", "unknown"] | None = None
     ranges_overlap: bool | None = None
+    counts: Counts | None = None
     shown: DifferenceShown | None = None
 
 
@@ -150,6 +163,7 @@ class Groups(Result):
     adjusted_for: Adjusted | None = None
     df: Interval | None = None
     ranges_overlap: bool | None = None
+    counts: Counts | None = None
 
 
 class Form(Result):
@@ -213,6 +227,7 @@ class Survival(Result):
     mixed: bool | None = None  # something survived above where something failed, so there is no bracket
     half_height: float | None = None
     half_height_ci95: Interval | None = None
+    half_between: Interval | None = None  # neighbouring levels between which survival passes one half, whatever the curve's shape
     bracket: tuple[float | None, float | None] | None = None
     separated: bool | None = None
 

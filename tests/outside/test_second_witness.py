@@ -112,15 +112,15 @@ def test_students_sleep_data_paired() -> None:
 
 def test_fishers_own_shuffle_of_darwins_maize() -> None:
     """Fisher 1935, The Design of Experiments, section 21: of the 2^15 sign arrangements of Darwin's 15 pairs (eighths of an
-    inch) 863 give a total of 314 or more, so 1,726 are as extreme either way: 5.267 %. Past 20,000 arrangements the core draws
-    20,000, which know this share to 0.16 %."""
+    inch) 863 give a total of 314 or more, so 1,726 are as extreme either way: 5.267 %. Past 20,000 arrangements the core
+    counts sums instead of trying signs."""
     darwin = [49, -67, 8, 16, 6, 23, 28, 41, 14, 29, 56, 24, 75, 60, -48]
     assert sum(darwin) == 314
     flips = np.array(list(itertools.product((1, -1), repeat=15)))
     assert int(np.sum(flips @ np.array(darwin) >= 314)) == 863
     found = shuffle_signs([float(v) for v in darwin])
-    assert not found.exact
-    assert found.p == pytest.approx(2 * 863 / 2**15, abs=4 * 0.0016)
+    assert found.exact
+    assert found.p == 2 * 863 / 2**15
 
 
 @settings(max_examples=40)

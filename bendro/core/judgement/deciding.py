@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 from scipy import stats
 
-from ..results import Answer, Difference, Groups, Survival, Trend
+from ..results import Answer, Counts, Difference, Groups, Survival, Trend
 
 School = Literal["shuffle", "interval", "ranges"]
 #: p at or below which chance is set aside, and at or below which the answer leans. 0.1 is the least that three against
@@ -38,11 +38,11 @@ _EDGE = 1e-9
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Decision:
-    """p: what the answer goes by, None where nothing can be said. by: the evidence that decided; coarse: the shuffle's steps were too
-    coarse; unlike: levels have unlike numbers of trials; unequal: it would be surer if the levels scattered alike."""
+    """p: what the answer goes by, None where nothing can be said. by: the evidence that decided (counts: their own test); coarse: the
+    shuffle's steps were too coarse; unlike: levels have unlike numbers of trials; unequal: it would be surer if the levels scattered alike."""
 
     p: float | None
-    by: Literal["shuffle", "interval"]
+    by: Literal["shuffle", "interval", "counts"]
     coarse: bool = False
     unlike: bool = False
     unequal: bool = False
@@ -65,6 +65,8 @@ def _beside(p: float | None, unequal: float | None, most: float, by: Literal["sh
 
 def of_difference(d: Difference, school: School) -> Decision:
     """Two levels, or pairs."""
+    if d.counts is not None:
+        return _of_counts(d.counts, d.p_shuffle, d.shuffle_grain, school)
     if school == "interval" or d.p_t is None:
         return Decision(p=d.p_t if school == "interval" else d.p_shuffle, by="interval" if school == "interval" else "shuffle")
     unlike = d.n_per_level is not None and d.n_per_level[0] != d.n_per_level[1]
@@ -74,8 +76,19 @@ def of_difference(d: Difference, school: School) -> Decision:
     return Decision(p=d.p_shuffle, by="shuffle") if d.paired else _beside(d.p_shuffle, d.p_t, TWO_UNEQUAL, "shuffle")
 
 
+def _of_counts(counts: Counts, shuffled: float | None, grain: float | None, school: School) -> Decision:
+    """Counts and points by their own test, alone where levels were tried once, for intervals, or where the shuffle's steps are coarse;
+    else the shuffle beside it, which does not ask how counts scatter."""
+    coarse = grain is not None and grain < GRAIN
+    if school == "interval" or shuffled is None or coarse or counts.freedoms == 0:
+        return Decision(p=counts.p, by="counts", coarse=coarse and school == "shuffle")
+    return Decision(p=max(shuffled, counts.p), by="shuffle")
+
+
 def of_groups(g: Groups, school: School) -> Decision:
     """Three or more levels; within blocks; at a common slope."""
+    if g.counts is not None:
+        return _of_counts(g.counts, g.p_shuffle, None, school)
     most = BLOCKS_UNEQUAL if g.blocked else GROUPS_UNEQUAL
     if school == "interval" or g.p_shuffle is None:
         return _beside(g.p_anova if g.p is None else g.p, g.p_unequal, most, "interval")

@@ -174,6 +174,9 @@ def _chance_sentence(p: float | None, arrangements: int | None, exact: bool | No
 def _why_interval(decision: Decision, asked: Asked) -> str | None:
     if asked.school != "shuffle":
         return None
+    if decision.by == "counts":
+        few = "With so few trials shuffles come in steps too coarse to decide, so" if decision.coarse else "Each level was tried once, so"
+        return f"{few} the totals decide, by a test for counts."
     if decision.coarse:
         return "With so few trials shuffles come in steps too coarse to decide, so the interval decides."
     if decision.unlike:
@@ -369,8 +372,11 @@ def _shares(interval: Interval) -> str:
 
 def _limit_sentence(s: Survival, asked: Asked) -> str | None:
     """Where survival ends on a variable of numbers."""
-    if s.half_height is not None:
-        return f"Half survive at about {level_label(float(f'{s.half_height:.3g}'), asked.factor_unit)}."
+    if s.half_between is not None and s.mixed:
+        low, high = (level_label(v, asked.factor_unit) for v in s.half_between)
+        where = f"at {low}" if low == high else f"between {low} and {high}"
+        near = f", at about {level_label(float(f'{s.half_height:.3g}'), asked.factor_unit)} by a smooth curve" if s.half_height is not None else ""
+        return f"Half survive {where}{near}."
     if s.bracket is None or None in s.bracket:
         return None
     if s.mixed:

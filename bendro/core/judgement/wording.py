@@ -63,11 +63,15 @@ def percent(share: float) -> str:
 NEARLY_ALL = 0.995
 
 
+#: More arrangements than this are not pictured any more.
+MOST_SAID = 1_000_000
+
+
 def chance(p: float, arrangements: int, exact: bool) -> str:
     """How often luck alone would do it, in counts that can be pictured; to be followed by "arrangements" or "shuffles"."""
-    if exact:
+    if exact and arrangements <= MOST_SAID:
         return f"{round(p * arrangements):,} of {arrangements:,}".replace(",", " ")
-    if p <= 1.5 / (arrangements + 1):
+    if p <= 1.5 / (arrangements + 1) and not exact:
         return f"fewer than 1 in {arrangements:,}".replace(",", " ")
     if p < 0.01:
         return f"about 1 in {round(1 / p):,}".replace(",", " ")

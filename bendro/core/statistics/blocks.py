@@ -15,7 +15,7 @@ from ..results import Adjusted, Friedman, Groups, LevelName, Pair
 from .compare import places
 from .quiet import answered_here
 from .ranges import range_isf, range_sf
-from .shuffle import shuffle_blocks
+from .shuffle import ShuffleResult, shuffle_blocks
 from .unequal import blocks_unequal
 
 
@@ -98,18 +98,18 @@ def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequen
     named = [n for n in names if isinstance(n, float | int | str)]
     pairs = _pairs_of(fit, named)
     whole, complete = _whole_blocks(y, levels, blocks)
-    shuffled = shuffle_blocks(whole) if complete else None
+    shuffled = _dealt_within(y, np.hstack([one, of_block]), of_level, blocks)
     return Groups(
         f=f,
         p_anova=p,
         p=p,
         blocked=True,
-        p_shuffle=shuffled.p if shuffled else None,
-        shuffle_exact=shuffled.exact if shuffled else None,
-        shuffle_arrangements=shuffled.arrangements if shuffled else None,
-        shuffle_seed=shuffled.seed if shuffled else None,
-        smallest_p=shuffled.smallest_p if shuffled else None,
-        shuffle_method=shuffled.method if shuffled else None,
+        p_shuffle=shuffled.p,
+        shuffle_exact=shuffled.exact,
+        shuffle_arrangements=shuffled.arrangements,
+        shuffle_seed=shuffled.seed,
+        smallest_p=shuffled.smallest_p,
+        shuffle_method=shuffled.method,
         p_unequal=blocks_unequal(whole, f) if complete and f is not None else None,
         pairs=pairs,
         pairs_method="tukey_within_blocks",
@@ -117,6 +117,14 @@ def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequen
         places=places(named, _middles(fit, named), pairs, best_is=best_is),
         friedman=friedman_of(whole),
     )
+
+
+def _dealt_within(y: np.ndarray, block: np.ndarray, of_level: np.ndarray, blocks: Sequence[str]) -> ShuffleResult:
+    """The shuffle within blocks, which may lack levels or hold one twice. block, of_level: columns of the model (readings × …)."""
+    beyond = of_level - block @ np.linalg.lstsq(block, of_level, rcond=None)[0]
+    directions = np.linalg.qr(beyond)[0]
+    rows = [np.flatnonzero(np.asarray(blocks) == name) for name in dict.fromkeys(blocks)]
+    return shuffle_blocks([y[at] for at in rows], [directions[at] for at in rows])
 
 
 def _whole_blocks(y: np.ndarray, levels: Sequence[LevelName], blocks: Sequence[str]) -> tuple[np.ndarray, bool]:

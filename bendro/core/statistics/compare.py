@@ -12,6 +12,7 @@ from scipy import stats
 
 from ..results import Difference, Groups, LevelName, Pair
 from ..trials import Trial
+from .counts import are_counts, counts_of, holm
 from .describe import bound_of_mean, t_interval
 from .quiet import answered_here
 from .ranges import range_isf, range_sf
@@ -43,11 +44,13 @@ def _no_spread(*groups: Sequence[float]) -> bool:
 
 
 @answered_here()
-def two_levels(between: tuple[LevelName, LevelName], first: Sequence[Trial], second: Sequence[Trial]) -> Difference:
+def two_levels(
+    between: tuple[LevelName, LevelName], first: Sequence[Trial], second: Sequence[Trial], *, counted: bool = False
+) -> Difference:
     """Difference of means (second − first) with Welch's interval and the exact shuffle.
 
-    With *at least* or *at most* readings the t figures are left out and the shuffle works on Gehan scores.
-    Source: Welch 1947, Biometrika 34, 28-35.
+    With *at least* or *at most* readings the t figures are left out and the shuffle works on Gehan scores. counted: readings are
+    counts or points, which have a test of their own beside it. Source: Welch 1947, Biometrika 34, 28-35.
     """
     a, kinds_a = readings_of(first)
     b, kinds_b = readings_of(second)
@@ -66,6 +69,10 @@ def two_levels(between: tuple[LevelName, LevelName], first: Sequence[Trial], sec
         scores = bound_scores([*a, *b], [*kinds_a, *kinds_b])
         shuffled = shuffle_two(scores[: len(a)], scores[len(a) :])
     mean_a = math.fsum(a) / len(a)
+    counts = None
+    if counted and bound is None and are_counts([*a, *b]):
+        counts, (pair,) = counts_of({between[0]: a, between[1]: b})
+        ci = pair.ci95
     return Difference(
         between=between,
         estimate=estimate,
@@ -84,6 +91,7 @@ def two_levels(between: tuple[LevelName, LevelName], first: Sequence[Trial], sec
         ratio=(math.fsum(b) / len(b)) / mean_a if mean_a > 0 else None,
         bound=bound,
         ranges_overlap=overlap(a, b),
+        counts=counts,
     )
 
 
@@ -133,8 +141,9 @@ def paired(between: tuple[LevelName, LevelName], pairs: Sequence[tuple[float, fl
 
 
 @answered_here()
-def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str = "high") -> Groups:
-    """Classical and Welch ANOVA, shuffle on F, and every pair by Tukey-Kramer, or Games-Howell where spreads differ.
+def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str = "high", counted: bool = False) -> Groups:
+    """Classical and Welch ANOVA, shuffle on F, and every pair by Tukey-Kramer, or Games-Howell where spreads differ; counts
+    and points (counted) by the test for counts and its pairs.
 
     Source: Fisher 1925; Welch 1951, Biometrika 38; Tukey 1949, Kramer 1956, Biometrics; Games & Howell 1976, J. Educ. Stat. 1.
     """
@@ -146,13 +155,17 @@ def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str =
     many = [len(v) >= 2 for v in values]
     if sum(map(len, values)) > len(names) and not _no_spread(*values):
         anova = stats.f_oneway(*values)
-        f, p = float(anova.statistic), float(anova.pvalue)
+        f, p = _never_below_zero(float(anova.statistic), float(anova.pvalue))
         df = (float(len(names) - 1), float(sum(map(len, values)) - len(names)))
         if all(many) and not any(_no_spread(v) for v in values):
             welch = stats.f_oneway(*values, equal_var=False)
-            f_welch, p_welch = float(welch.statistic), float(welch.pvalue)
-    pairs, method = _pairs(names, values, f is not None)
-    shuffled = shuffle_groups(values)
+            f_welch, p_welch = _never_below_zero(float(welch.statistic), float(welch.pvalue))
+    counts, shuffled = None, shuffle_groups(values)
+    if counted and are_counts([v for group in values for v in group]):
+        counts, pairs = counts_of(dict(zip(names, values, strict=True)))
+        method: str | None = "counts_holm"
+    else:
+        pairs, method = _pairs(names, values, f is not None)
     return Groups(
         f=f,
         p_anova=p,
@@ -170,9 +183,16 @@ def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str =
         places=places(names, [math.fsum(v) / len(v) for v in values], pairs, best_is=best_is),
         df=df,
         ranges_overlap=any(overlap(a, b) for a, b in itertools.combinations(values, 2)),
+        counts=counts,
     )
 
 
+def _never_below_zero(f: float, p: float) -> tuple[float, float]:
+    """Levels with one and the same mean: rounding may leave F a hair below zero, where the library has no p."""
+    return (f, p) if f > 0 else (0.0, 1.0)
+
+
+@answered_here()
 def spreads_differ(values: Sequence[Sequence[float]]) -> float | None:
     """p of the Brown-Forsythe test that spreads are alike; None when a level has fewer than three readings.
     Source: Brown & Forsythe 1974, J. Am. Stat. Assoc. 69, 364-367."""
@@ -258,15 +278,6 @@ def _groups_with_bounds(
         places=places(names, middles, pairs, best_is=best_is),
         ranges_overlap=any(overlap(a, b) for a, b in itertools.combinations(values, 2)),
     )
-
-
-def holm(raw: Sequence[float]) -> list[float]:
-    """Each p among all of them, in their order. Source: Holm 1979, Scand. J. Stat. 6, 65-70."""
-    held, adjusted = 0.0, [0.0] * len(raw)
-    for rank, at in enumerate(sorted(range(len(raw)), key=lambda k: raw[k])):
-        held = max(held, min(1.0, (len(raw) - rank) * raw[at]))
-        adjusted[at] = held
-    return adjusted
 
 
 def places(

@@ -1,6 +1,6 @@
 """Shuffle (permutation) tests: how often chance alone would make an effect as large.
 
-Few arrangements are all tried; more are drawn, in batches, until it is plain that chance does as much often enough; for many
+Few arrangements are all tried, and many readings on the steps of a tool are counted without trying; other ones are drawn, in batches, until it is plain that chance does as much often enough; for many
 readings the shuffle follows its known limit so closely that nothing is drawn."""
 
 from __future__ import annotations
@@ -15,6 +15,8 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 from scipy import stats
+
+from .all_sums import share_of_choices, share_of_signs
 
 Array = NDArray[np.float64]
 #: Up to here every arrangement is tried; beyond, this many are drawn (formulas, section 3).
@@ -58,6 +60,11 @@ def _counted(hits: int, tried: int, exact: bool, smallest: float, step: int) -> 
     return ShuffleResult(
         p=(hits + 1) / (tried + 1), exact=False, arrangements=tried, seed=SHUFFLE_SEED, smallest_p=1 / (ARRANGEMENTS + 1), method="drawn"
     )
+
+
+def _all_counted(p: float, possible: int, step: int) -> ShuffleResult:
+    """Every arrangement was looked at, though none was dealt. step: how many do exactly as much, one like the other."""
+    return ShuffleResult(p=p, exact=True, arrangements=possible, seed=None, smallest_p=step / possible, method="all")
 
 
 def _limit(p: float) -> ShuffleResult:
@@ -144,6 +151,9 @@ def shuffle_two(a: Sequence[float], b: Sequence[float]) -> ShuffleResult:
     if possible <= ARRANGEMENTS:
         step = 2 if n == m else 1
         return _counted(int(np.count_nonzero(reaches(both[_chosen(size, k)].sum(axis=1)))), possible, True, step / possible, step)
+    counted = share_of_choices([*a, *b], n) if size <= LIMIT_FROM else None
+    if counted is not None:
+        return _all_counted(counted, possible, 2 if n == m else 1)
     if size > LIMIT_FROM:
         return _limit(_p_of_share(observed**2 / factor, both, 1))
     return _drawn(both, lambda dealt: reaches(dealt[:, :k].sum(axis=1)), _dealt(both))
@@ -194,6 +204,9 @@ def shuffle_signs(differences: Sequence[float]) -> ShuffleResult:
     reaches = _reaching(np.abs, observed, scale)
     if possible <= ARRANGEMENTS:
         return _counted(int(np.count_nonzero(reaches(_signs(d.size) @ d))), possible, True, 2 / possible, 2)
+    counted = share_of_signs(differences) if d.size <= LIMIT_FROM else None
+    if counted is not None:
+        return _all_counted(counted, possible, 2)
     if d.size > LIMIT_FROM:
         return _limit(2 * float(stats.norm.sf(observed / math.sqrt(float(d @ d)))))
     return _drawn(d, lambda signs: reaches(signs @ d), lambda rng, now: np.asarray(1.0 - 2.0 * rng.integers(0, 2, (now, d.size)), dtype=np.float64))
@@ -240,25 +253,33 @@ def _shuffle_along(shapes: Array, y: Sequence[float]) -> ShuffleResult:
     return _drawn(values, reaches, _dealt(values))
 
 
-def shuffle_blocks(table: Array) -> ShuffleResult:
-    """Readings dealt anew over the levels within each block. table: blocks × levels, complete. On the sum of squares between the
-    levels' means. Source: Fisher 1935, section 26; Edgington & Onghena, Randomization Tests, randomized blocks."""
-    within = table - table.mean(axis=1, keepdims=True)
-    blocks, levels = within.shape
-    scale = float(np.ptp(within)) ** 2 * blocks
+def shuffle_blocks(blocks: Sequence[Array], shapes: Sequence[Array]) -> ShuffleResult:
+    """Readings dealt anew over the places within each block. blocks: each block's readings; shapes: for each block, its readings'
+    places × directions, the directions at right angles to every block and of length one over all readings, so that the squares along
+    them are the sum of squares of the levels within blocks, whole blocks or not.
+    Source: Fisher 1935, section 26; Edgington & Onghena, Randomization Tests, randomized blocks."""
+    within = [np.asarray(b, float) - float(np.mean(b)) for b in blocks]
+    scale = sum(float(w @ w) for w in within)
     if scale == 0:
         return _counted(1, 1, True, 1.0, 1)
 
-    def between(dealt: Array) -> Any:
-        return np.sum(dealt.sum(axis=-2) ** 2, axis=-1) / blocks
+    def along(parts: Sequence[Any]) -> Any:
+        return np.sum(sum(part @ shape for part, shape in zip(parts, shapes, strict=True)) ** 2, axis=-1)
 
-    reaches = _reaching(between, float(between(within)), scale)
-    possible = math.factorial(levels) ** blocks
+    edge = float(along(within)) - TIE_SHARE * scale
+    possible = math.prod(math.factorial(min(w.size, 30)) for w in within)
     if possible <= ARRANGEMENTS:
-        dealt = np.array(list(itertools.product(*(row[_orders(levels)] for row in within))))
-        alike = math.factorial(levels)
-        return _counted(int(np.count_nonzero(reaches(dealt))), possible, True, alike / possible, alike)
-    return _drawn(within, reaches, lambda rng, now: rng.permuted(np.broadcast_to(within, (now, blocks, levels)), axis=2))
+        at = np.zeros((1, shapes[0].shape[1]))
+        for readings, shape in zip(within, shapes, strict=True):
+            at = (at[:, None, :] + (readings[_orders(readings.size)] @ shape)[None]).reshape(-1, shape.shape[1])
+        alike = math.factorial(within[0].size) if len({w.size for w in within}) == 1 else 1
+        return _counted(int(np.count_nonzero(np.sum(at**2, axis=1) >= edge)), possible, True, alike / possible, alike)
+    rng, hits, tried = np.random.default_rng(SHUFFLE_SEED), 0, 0
+    while tried < ARRANGEMENTS and hits < ENOUGH_HITS:
+        parts = [rng.permuted(np.broadcast_to(w, (_BATCH, w.size)), axis=1) for w in within]
+        hits += int(np.count_nonzero(along(parts) >= edge))
+        tried += _BATCH
+    return _counted(hits, tried, False, 0.0, 1)
 
 
 def bound_scores(values: Sequence[float], kinds: Sequence[str]) -> list[float]:

@@ -9,9 +9,10 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 from scipy import stats
+from scipy.optimize import isotonic_regression
 
 from ..results import FisherPair, LevelName, Survival, SurvivalLevel
-from .compare import holm
+from .counts import holm
 from .shuffle import ARRANGEMENTS, SHUFFLE_SEED
 
 #: Tables with fixed margins are all tried while there are no more than so many; tables as likely to this share of a logarithm tie.
@@ -48,6 +49,9 @@ def survival(levels: Mapping[LevelName, Sequence[bool]], *, numeric: bool) -> Su
     bracket = (max(passed) if passed else None, min(failed) if failed else None)
     separated = not passed or not failed or max(passed) <= min(failed) or min(passed) >= max(failed)
     half, interval = (None, None) if separated else half_height(levels)
+    between = None if separated else half_between(shares)
+    if half is not None and not min(float(s.level) for s in shares) <= half <= max(float(s.level) for s in shares):
+        half = interval = None  # beyond everything tried: a curve knows nothing there
     return Survival(
         levels=shares,
         fisher=fisher,
@@ -56,6 +60,7 @@ def survival(levels: Mapping[LevelName, Sequence[bool]], *, numeric: bool) -> Su
         p_exact=all_tried,
         half_height=half,
         half_height_ci95=interval,
+        half_between=between,
         bracket=bracket,
         separated=separated,
         mixed=not separated,
@@ -82,6 +87,26 @@ def over_all(survived: Sequence[int], n: Sequence[int]) -> tuple[float | None, b
     drawn = np.random.default_rng(SHUFFLE_SEED).multivariate_hypergeometric(sizes, total, size=ARRANGEMENTS)
     logs = stats.multivariate_hypergeom.logpmf(drawn, sizes, total)
     return (int(np.count_nonzero(logs <= ways + TIE)) + 1) / (ARRANGEMENTS + 1), False
+
+
+def falling_shares(shares: Sequence[SurvivalLevel]) -> list[float]:
+    """The shares, from the lowest level up, made never to rise: neighbours that rise are pooled.
+    Source: Ayer, Brunk, Ewing, Reid & Silverman 1955, Ann. Math. Stat. 26, 641-647 (pool adjacent violators)."""
+    ordered = sorted(shares, key=lambda s: float(s.level))
+    found = isotonic_regression([s.survived / s.n for s in ordered], weights=[s.n for s in ordered], increasing=False)
+    return [float(v) for v in found.x]
+
+
+def half_between(shares: Sequence[SurvivalLevel]) -> tuple[float, float] | None:
+    """The two neighbouring levels between which survival, made never to rise, passes one half (the same twice where it is one half at a
+    level); None where it does not pass it. Whatever the curve's shape."""
+    at, fallen = sorted(float(s.level) for s in shares), falling_shares(shares)
+    above = [x for x, v in zip(at, fallen, strict=True) if v > 0.5 + TIE]
+    below = [x for x, v in zip(at, fallen, strict=True) if v < 0.5 - TIE]
+    even = [x for x, v in zip(at, fallen, strict=True) if abs(v - 0.5) <= TIE]
+    if even:
+        return even[0], even[-1]
+    return (above[-1], below[0]) if above and below else None
 
 
 def half_height(levels: Mapping[LevelName, Sequence[bool]]) -> tuple[float | None, tuple[float, float] | None]:
