@@ -123,19 +123,19 @@ def _behaviours(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[Behaviours, ..
     return tuple(made)
 
 
-def _pair(draft: Draft) -> tuple[MeasureDraft, MeasureDraft] | None:
-    """The distance and the distance off the line, where the plan measures both and has agreed a margin."""
+def along_and_off(draft: Draft) -> tuple[MeasureDraft, MeasureDraft] | None:
+    """The distance and the distance off the line, where the plan measures both."""
     first = draft.measure
     off = next((m for m in draft.measures[1:] if m.signed and m.quantity == "length"), None)
-    if first.quantity != "length" or first.scale != "quantity" or off is None or not draft.margin.strip():
+    if first.quantity != "length" or first.scale != "quantity" or off is None:
         return None
     return first, off
 
 
 def _straighter(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[Decision, ...]:
     """From each level to the next: is it straighter, and does it keep its distance within the margin agreed?"""
-    pair = _pair(draft)
-    if pair is None:
+    pair = along_and_off(draft)
+    if pair is None or not draft.margin.strip():
         return ()
     along, off = pair
     try:

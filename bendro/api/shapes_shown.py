@@ -130,6 +130,72 @@ class BesideOut(Answered):
     places: list[PlaceTakenOut]
 
 
+class DotOut(Answered):
+    """A trial in a picture, by its number."""
+
+    trial: int | None
+    level: float | str
+    x: float
+    y: float
+
+
+class FitOut(Answered):
+    """The preferred form against its readings: what each misses it by, and the 95 % band of the fitted mean (setting, low, high)."""
+
+    form: str
+    misses: list[DotOut]
+    band: list[tuple[float, float, float]]
+    spread: float | None
+
+
+class InOrderOut(Answered):
+    """Each reading less its level's mean, over the order of release."""
+
+    dots: list[DotOut]
+    slope: float | None
+    p: float | None
+
+
+class LandedOut(Answered):
+    """Landings of one level along (x) and off the line (y), with their middle and the radius that holds half."""
+
+    level: float | str
+    dots: list[DotOut]
+    along: float
+    off: float
+    half_radius: float
+    mean_off: float
+
+
+class CellOut(Answered):
+    first: float | str
+    second: float | str
+    mean: float
+    trials: int
+
+
+class RankOut(Answered):
+    level: float | str
+    mean_rank: float
+
+
+class HeatsOut(Answered):
+    heats: int
+    places: list[RankOut]
+    p: float | None
+    kendall_w: float | None
+
+
+class PicturesOut(Answered):
+    """What the pictures beside a verdict draw, in the unit of the reading."""
+
+    fit: FitOut | None
+    order: InOrderOut | None
+    landed: list[LandedOut]
+    crossed: list[CellOut]
+    heats: HeatsOut | None
+
+
 class TableColumnOut(Answered):
     """becomes: what a column is read as when it is neither the variable nor a reading."""
 

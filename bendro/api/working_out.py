@@ -6,6 +6,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Response
 
 from bendro.actions import analysing, besides, spreadsheet, sums, tables
+from bendro.actions.pictures import pictures_of
 from bendro.core.analyse import Question
 from bendro.core.judgement.pupil_sum import SumChecked
 from bendro.core.judgement.what_if import WhatIf, if_so, in_words
@@ -16,7 +17,7 @@ from .computing import computing
 from .needs import Mine, Now, Teacher
 from .planning import study_out
 from .shapes import WorkingOut
-from .shapes_shown import BesideOut, ImportBody, SumOut, SumsBody, SupposedOut, TableBody, TableColumnOut, TableOut, WhatIfBody
+from .shapes_shown import BesideOut, ImportBody, PicturesOut, SumOut, SumsBody, SupposedOut, TableBody, TableColumnOut, TableOut, WhatIfBody
 from .shapes_study import StudyOut
 
 router = APIRouter(prefix="/api", tags=["working out"])
@@ -65,6 +66,16 @@ def _sum(checked: SumChecked | str) -> SumOut:
 @router.get("/studies/{study_id}/beside", operation_id="beside")
 def beside(study_id: UUID, mine: Mine) -> BesideOut:
     return BesideOut.model_validate(besides.beside(mine, study_id))
+
+
+@router.get("/studies/{study_id}/pictures", operation_id="pictures")
+def pictures(
+    study_id: UUID, mine: Mine, response: str = Query("", max_length=12), factor: str = Query("", max_length=80)
+) -> PicturesOut:
+    trials, asked = analysing.question_of(mine, study_id, response=response, factor=factor)
+    state = (*analysing.state_of(mine, study_id), response, factor)
+    found = Analysis.model_validate_json(computing.answer(state, lambda: (trials, asked)))
+    return PicturesOut.model_validate(pictures_of(mine, study_id, trials, asked, found))
 
 
 @router.get("/studies/{study_id}/how", operation_id="how")

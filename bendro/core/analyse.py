@@ -207,6 +207,12 @@ def _evidence(trials: Sequence[Trial], shown: Sequence[LevelSummary], effect: Ef
     )
 
 
+def evidence_of(trials: Sequence[Trial], found: Analysis, asked: Question) -> Evidence:
+    """What the audit looked at for an analysis."""
+    shown = [s for s in found.levels if s.n_kept or s.n_void]
+    return _evidence(trials, shown, found.effect, sum(1 for s in shown if s.n_kept), asked)
+
+
 def _by_level(trials: Sequence[Trial], numeric: bool, order: Sequence[Level]) -> dict[LevelName, list[Trial]]:
     """Numbers ascending; names in the order of the plan, or of the file where there is none."""
     used = {t.level for t in trials}

@@ -39,6 +39,8 @@ class LevelShown(Result):
     sd: str | None
     ci95: str | None
     result: str
+    best: str | None = None
+    total: str | None = None
 
 
 class LevelSummary(Result):
@@ -64,6 +66,7 @@ class LevelSummary(Result):
     percentage_uncertainty: float | None = None
     mean_is: Literal["exact", "at_least", "at_most", "unknown"] = "exact"
     median_is: Literal["exact", "at_least", "at_most", "unknown"] = "exact"
+    best_is: Literal["exact", "at_least", "at_most", "unknown"] = "exact"
     quoted: str | None = None
     result: float | None = None  # what the study calls the result of a level: mean, median, best or total
     result_quoted: str | None = None
@@ -269,10 +272,11 @@ Effect = Annotated[DifferenceEffect | PairedEffect | GroupsEffect | TrendEffect 
 
 
 class Act(Result):
-    """Where the control stands for what a finding advises: trials to look at (by their number), a column to compare within, a
-    place in the plan, further trials to run, or versions to build."""
+    """Where the control stands for what is advised: trials to look at (by their number), a column to compare within, a place in the
+    plan, trials to run, `more` repeats to add to the plan, versions to build, or what comes next to be decided."""
 
-    kind: Literal["trials", "within", "plan", "run", "build"]
+    kind: Literal["trials", "within", "plan", "run", "more", "build", "decide"]
+    more: int | None = None
     rows: tuple[int, ...] = ()
     column: str | None = None
     where: str | None = None
@@ -302,6 +306,7 @@ class Verdict(Result):
     answer: Answer
     says: str
     next: str
+    act: Act | None = None  # the control of what comes next
     so_far: bool = False  # before the planned trials are in
     about: Literal["variable", "design"] = "variable"
     size: str | None = None

@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 import statistics
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from ..results import (
+    Act,
     Answer,
     DifferenceEffect,
     Effect,
@@ -71,11 +72,13 @@ def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[F
         )
     staged = STAGE_SAYS.get(asked.stage) if judged.answer != "cannot_tell" or asked.stage != "so_far" else None
     beside = " ".join(part for part in (staged, judged.beside) if part) or None
+    after = _next(effect, levels, answer, asked, findings, stops, mixed)
     return Verdict(
         answer=answer,
         says="".join(s.text for s in spans),
         spans=spans,
-        next=_next(effect, levels, answer, asked, findings, stops, mixed),
+        next=after.says,
+        act=after.act,
         so_far=asked.stage == "so_far",
         about="design" if design else "variable",
         size=judged.size if answer != "cannot_tell" else None,
@@ -201,6 +204,14 @@ def _could_have_seen(effect: Effect, levels: Sequence[LevelSummary], asked: Aske
     )
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _After:
+    """What to do next, and the control for it."""
+
+    says: str
+    act: Act | None = None
+
+
 def _next(
     effect: Effect,
     levels: Sequence[LevelSummary],
@@ -209,52 +220,58 @@ def _next(
     findings: Sequence[Finding],
     stops: Sequence[Finding],
     mixed: Sequence[Finding],
-) -> str:
+) -> _After:
     left_out = next((f for f in findings if f.code == "column_explains_scatter"), None)
     if stops and answer == "cannot_tell":
-        return stops[0].do
+        return _After(says=stops[0].do, act=stops[0].act)
     if isinstance(effect, NoEffect):
-        return {
-            "no_trials": "Run the first trials.",
-            "one_level": "Build the next version and try it beside this one."
-            if asked.rounds
-            else "Run trials at another level: an effect needs two.",
-            "too_few_trials": "Run more trials at every level.",
-            "no_spread": "Read with a finer step: every reading is the same.",
-        }[effect.reason]
+        return _before_any(effect, asked)
     if asked.stage == "so_far":
-        return "Run the trials that are still planned; then the verdict is whole."
+        return _After(says="Run the trials that are still planned; then the verdict is whole.", act=Act(kind="run"))
     if mixed:
-        return mixed[0].do
+        return _After(says=mixed[0].do, act=mixed[0].act)
     if answer != "clear" and left_out is not None:
-        return left_out.do
+        return _After(says=left_out.do, act=left_out.act)
     if answer == "clear":
         return _after_clear(effect, levels, asked, findings)
     return _more(effect, levels, asked)
 
 
-def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Asked, findings: Sequence[Finding]) -> str:
+def _before_any(effect: NoEffect, asked: Asked) -> _After:
+    if effect.reason == "one_level" and asked.rounds:
+        return _After(says="Build the next version and try it beside this one.", act=Act(kind="build"))
+    says = {
+        "no_trials": "Run the first trials.",
+        "one_level": "Run trials at another level: an effect needs two.",
+        "too_few_trials": "Run more trials at every level.",
+        "no_spread": "Read with a finer step: every reading is the same.",
+    }[effect.reason]
+    return _After(says=says, act=Act(kind="plan", where="measure") if effect.reason == "no_spread" else Act(kind="run"))
+
+
+def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Asked, findings: Sequence[Finding]) -> _After:
     """What follows a clear answer: never "stop" while something of weight is in doubt or a level has few trials."""
     grave = next((f for f in findings if f.severity in ("stop", "warn") and f.code not in ("few_repeats", "single_trial")), None)
     if grave is not None:
-        return grave.do
+        return _After(says=grave.do, act=grave.act)
     if isinstance(effect, TrendEffect) and effect.trend.best_beyond is not None:
         end = levels[-1] if effect.trend.best_beyond == "highest" else levels[0]
-        return f"The best may lie beyond {level_label(end.level, asked.factor_unit)}: try a level past it, within your limits."
+        says = f"The best may lie beyond {level_label(end.level, asked.factor_unit)}: try a level past it, within your limits."
+        return _After(says=says, act=Act(kind="plan", where="levels"))
     if (
         _fewest(levels) < FEW
         and not isinstance(effect, PairedEffect)
         and not (isinstance(effect, GroupsEffect) and effect.groups.blocked)
     ):
-        return f"Repeat until every level has at least {FEW}."
+        return _After(says=f"Repeat until every level has at least {FEW}.", act=Act(kind="more", more=FEW - _fewest(levels)))
     if isinstance(effect, GroupsEffect) and len(effect.groups.places) < len(levels):
-        return "Stop if the best place is enough; more trials would separate those that share a place."
+        return _After(says="Stop if the best place is enough; more trials would separate those that share a place.", act=Act(kind="decide"))
     if asked.rounds:
-        return "Keep it, and change one other thing in the next version."
-    return "Stop: it is clear. Change one other thing next, or test a level in between."
+        return _After(says="Keep it, and change one other thing in the next version.", act=Act(kind="build"))
+    return _After(says="Stop: it is clear. Change one other thing next, or test a level in between.", act=Act(kind="decide"))
 
 
-def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> str:
+def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> _After:
     """How many further trials would settle what is seen, and half of it, by the bound that will then hold."""
     what = (
         "pairs"
@@ -267,17 +284,21 @@ def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> str:
         what = "trials of each of the two, run beside each other"
     design, fewest = _design(effect, levels), _fewest(levels)
     if design is None:
-        return f"Run at least two more {what}."
+        return _After(says=f"Run at least two more {what}.", act=Act(kind="more", more=2))
     # further trials are added to a plan whose verdict was read
     bound = RESERVE_USED_P if asked.stage == "reserved" else ADDED_P if asked.planned else asked.clear_p
     wanted, half = (design.wanted(fewest + 1, bound, share=share) for share in (1.0, 0.5))
     if wanted is None or wanted - fewest > MOST_REPEATS:
-        return "A difference this small would take more repeats than a class can run. Change the variable further, or measure more finely."
+        says = "A difference this small would take more repeats than a class can run. Change the variable further, or measure more finely."
+        return _After(says=says, act=Act(kind="plan", where="levels"))
     more = max(wanted - fewest, 2)
     text = f"About {more} more {what} would settle a difference of that size"
-    if half is not None and half - fewest <= MOST_REPEATS:
-        return f"{text}; about {max(half - fewest, 2)} one half as large."
-    return f"{text}; one half as large would take more than {MOST_REPEATS}."
+    small = (
+        f"about {max(half - fewest, 2)} one half as large"
+        if half is not None and half - fewest <= MOST_REPEATS
+        else f"one half as large would take more than {MOST_REPEATS}"
+    )
+    return _After(says=f"{text}; {small}.", act=Act(kind="more", more=more))
 
 
 #: Short predictions about a variable of numbers, as they are said.

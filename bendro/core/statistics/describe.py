@@ -194,6 +194,7 @@ def describe(
         percentage_uncertainty=None if doubted is None or mean == 0 else 100 * doubted / abs(mean),
         mean_is=bound_of_mean(kinds),
         median_is=bound_of_median(values, kinds),
+        best_is=bound_of_best(values, kinds, best),
         quoted=_MARK[bound_of_mean(kinds)] + quoted + unit_text,
         result=chosen,
         result_quoted=_MARK[kind[result]] + result_text + unit_text,
@@ -227,6 +228,8 @@ def in_columns(levels: Sequence[LevelSummary], *, unit: str | None, result: Resu
             sd=None if s.sd is None else at_place(s.sd, doubt_at),
             ci95=None if s.ci95 is None else f"{at_place(s.ci95[0], doubt_at)} to {at_place(s.ci95[1], doubt_at)}",
             result=chosen,
+            best=None if s.best is None else _MARK[s.best_is] + at_place(s.best, read_at),
+            total=None if s.total is None else _MARK[s.mean_is] + at_place(s.total, read_at),
         )
         return s.model_copy(update={"quoted": mean + unit_text, "result_quoted": chosen + unit_text, "shown": shown})
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal, cast
 
@@ -158,6 +158,31 @@ def value_at(form: Form, x: float) -> float:
     if form.form == "peak":
         return c["a"] + c["b"] * x + c["c"] * x * x
     return c.get("intercept", 0.0) + c["slope"] * x
+
+
+#: Columns of the least squares of each form, over x (over its logarithm for a power).
+_COLUMNS: dict[str, Callable[[np.ndarray], np.ndarray]] = {
+    "line": lambda x: np.column_stack([np.ones_like(x), x]),
+    "proportional": lambda x: x[:, None],
+    "power": lambda x: np.column_stack([np.ones_like(x), np.log(x)]),
+    "peak": lambda x: np.column_stack([np.ones_like(x), x, x**2]),
+}
+
+
+def band_of(form: FormName, x: Sequence[float], y: Sequence[float]) -> tuple[tuple[float, float, float], ...]:
+    """95 % band of the fitted mean: (x, low, high) over the levels tried, in the response's unit; empty where nothing is left to judge the
+    scatter by. x, y: the readings, exact ones. For a power on logs. Source: Draper & Smith 1998, Applied Regression Analysis, 3.2."""
+    given, at = np.asarray(x, float), np.linspace(min(x), max(x), CURVE_POINTS + 1)
+    values = np.log(np.asarray(y, float)) if form == "power" else np.asarray(y, float)
+    centre = 0.0 if form in ("proportional", "power") else float(given.mean())  # x and x² are nearly parallel far from 0
+    design, over = (_COLUMNS[form](v - centre) for v in (given, at))
+    if len(values) <= design.shape[1]:
+        return ()
+    fit = _least_squares(design, values)
+    middle = over @ fit.params
+    half = float(stats.t.ppf(0.975, fit.df)) * np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", over, fit.covariance, over), 0.0))
+    low, high = (np.exp(v) if form == "power" else v for v in (middle - half, middle + half))
+    return tuple((float(a), float(b), float(c)) for a, b, c in zip(at, low, high, strict=True))
 
 
 def _with_curve(form: Form, low: float, high: float) -> Form:

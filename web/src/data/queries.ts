@@ -9,6 +9,7 @@ import {
   type Family,
   type Me,
   type PlanChange,
+  type Pictures,
   Refusal,
   type Report,
   type ReportLine,
@@ -91,6 +92,16 @@ export const useAnalysis = (id: string, response = '', factor = '') =>
   })
 export const useBeside = (id: string) =>
   useQuery<Beside>({ queryKey: ['beside', id], queryFn: () => orCopy(`beside:${id}`, () => ask(api.GET('/api/studies/{study_id}/beside', at(id)))) })
+/** What the pictures of a study draw. state: rises when the study has changed. */
+export const usePictures = (id: string, response: string, factor: string, state: string) =>
+  useQuery<Pictures>({
+    queryKey: ['pictures', id, response, factor, state],
+    queryFn: () =>
+      orCopy(`pictures:${id}:${response}:${factor}`, () =>
+        ask(api.GET('/api/studies/{study_id}/pictures', { params: { path: { study_id: id }, query: { response, factor } } })),
+      ),
+    placeholderData: (before) => before,
+  })
 export const useCalculators = () =>
   useQuery<Calculator[]>({ queryKey: ['calculators'], queryFn: () => ask(api.GET('/api/calculators')), staleTime: Number.POSITIVE_INFINITY })
 export const useThrownAway = () => useQuery<ThrownAway[]>({ queryKey: ['thrown-away'], queryFn: () => ask(api.GET('/api/studies/thrown-away')) })

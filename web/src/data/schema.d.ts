@@ -477,6 +477,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pictures */
+        get: operations["pictures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/plan.json": {
         parameters: {
             query?: never;
@@ -962,8 +979,8 @@ export interface components {
     schemas: {
         /**
          * Act
-         * @description Where the control stands for what a finding advises: trials to look at (by their number), a column to compare within, a
-         *     place in the plan, further trials to run, or versions to build.
+         * @description Where the control stands for what is advised: trials to look at (by their number), a column to compare within, a place in the
+         *     plan, trials to run, `more` repeats to add to the plan, versions to build, or what comes next to be decided.
          */
         Act: {
             /** Column */
@@ -972,7 +989,9 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "trials" | "within" | "plan" | "run" | "build";
+            kind: "trials" | "within" | "plan" | "run" | "more" | "build" | "decide";
+            /** More */
+            more?: number | null;
             /**
              * Rows
              * @default []
@@ -1178,6 +1197,17 @@ export interface components {
             /** Says */
             says: string;
         };
+        /** CellOut */
+        CellOut: {
+            /** First */
+            first: number | string;
+            /** Mean */
+            mean: number;
+            /** Second */
+            second: number | string;
+            /** Trials */
+            trials: number;
+        };
         /**
          * Change
          * @description One difference: what, and its two values as written; None where it was not written down.
@@ -1232,6 +1262,24 @@ export interface components {
             id: string;
             /** Title */
             title: string;
+        };
+        /**
+         * Counts
+         * @description Counts or points compared by their totals. excess: their scatter as a multiple of what independent hits would have,
+         *     with its freedoms;
+         *     exact: every way to share the total was tried.
+         */
+        Counts: {
+            /** Exact */
+            exact: boolean;
+            /** Excess */
+            excess: number;
+            /** Freedoms */
+            freedoms: number;
+            /** P */
+            p: number;
+            /** Totals */
+            totals: number[];
         };
         /**
          * Cut
@@ -1343,6 +1391,7 @@ export interface components {
                 number,
                 number
             ] | null;
+            counts?: components["schemas"]["Counts"] | null;
             /** Df */
             df: number | null;
             /** Estimate */
@@ -1400,6 +1449,20 @@ export interface components {
             estimate: string;
             /** P */
             p: string | null;
+        };
+        /**
+         * DotOut
+         * @description A trial in a picture, by its number.
+         */
+        DotOut: {
+            /** Level */
+            level: number | string;
+            /** Trial */
+            trial: number | null;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Draft
@@ -1849,6 +1912,24 @@ export interface components {
             p: number;
         };
         /**
+         * FitOut
+         * @description The preferred form against its readings: what each misses it by, and the 95 % band of the fitted mean (setting, low, high).
+         */
+        FitOut: {
+            /** Band */
+            band: [
+                number,
+                number,
+                number
+            ][];
+            /** Form */
+            form: string;
+            /** Misses */
+            misses: components["schemas"]["DotOut"][];
+            /** Spread */
+            spread: number | null;
+        };
+        /**
          * Form
          * @description One fitted form. residual_sd: in the response's unit (on logs for `power`). curve: points (factor, response) for drawing
          *     it over the levels tried.
@@ -1915,6 +1996,7 @@ export interface components {
             adjusted_for?: components["schemas"]["Adjusted"] | null;
             /** Blocked */
             blocked?: boolean | null;
+            counts?: components["schemas"]["Counts"] | null;
             /** Df */
             df?: [
                 number,
@@ -1985,6 +2067,17 @@ export interface components {
              */
             scatter: string;
         };
+        /** HeatsOut */
+        HeatsOut: {
+            /** Heats */
+            heats: number;
+            /** Kendall W */
+            kendall_w: number | null;
+            /** P */
+            p: number | null;
+            /** Places */
+            places: components["schemas"]["RankOut"][];
+        };
         /**
          * Held
          * @description How one thing is kept the same: a value with a tolerance ("4.2 m", "5 cm"), or a sentence.
@@ -2043,6 +2136,18 @@ export interface components {
             text: string;
             /** Title */
             title: string;
+        };
+        /**
+         * InOrderOut
+         * @description Each reading less its level's mean, over the order of release.
+         */
+        InOrderOut: {
+            /** Dots */
+            dots: components["schemas"]["DotOut"][];
+            /** P */
+            p: number | null;
+            /** Slope */
+            slope: number | null;
         };
         /** InvitationOut */
         InvitationOut: {
@@ -2133,6 +2238,24 @@ export interface components {
             passed: number | null;
         };
         /**
+         * LandedOut
+         * @description Landings of one level along (x) and off the line (y), with their middle and the radius that holds half.
+         */
+        LandedOut: {
+            /** Along */
+            along: number;
+            /** Dots */
+            dots: components["schemas"]["DotOut"][];
+            /** Half Radius */
+            half_radius: number;
+            /** Level */
+            level: number | string;
+            /** Mean Off */
+            mean_off: number;
+            /** Off */
+            off: number;
+        };
+        /**
          * Lesson
          * @description What a lesson holds. Whole minutes. adult_needed: every open lane has an adult of its own.
          */
@@ -2187,6 +2310,8 @@ export interface components {
          * @description A level's numbers as they are shown, without their unit; one column has one number of decimals.
          */
         LevelShown: {
+            /** Best */
+            best?: string | null;
             /** Ci95 */
             ci95: string | null;
             /** Half Range */
@@ -2199,6 +2324,8 @@ export interface components {
             result: string;
             /** Sd */
             sd: string | null;
+            /** Total */
+            total?: string | null;
         };
         /**
          * LevelSummary
@@ -2208,6 +2335,12 @@ export interface components {
         LevelSummary: {
             /** Best */
             best?: number | null;
+            /**
+             * Best Is
+             * @default exact
+             * @enum {string}
+             */
+            best_is: "exact" | "at_least" | "at_most" | "unknown";
             /** Censored */
             censored: number;
             /** Ci95 */
@@ -2943,6 +3076,19 @@ export interface components {
             wanted: string;
         };
         /**
+         * PicturesOut
+         * @description What the pictures beside a verdict draw, in the unit of the reading.
+         */
+        PicturesOut: {
+            /** Crossed */
+            crossed: components["schemas"]["CellOut"][];
+            fit: components["schemas"]["FitOut"] | null;
+            heats: components["schemas"]["HeatsOut"] | null;
+            /** Landed */
+            landed: components["schemas"]["LandedOut"][];
+            order: components["schemas"]["InOrderOut"] | null;
+        };
+        /**
          * Place
          * @description One piece on the sheet: its near corner and its size, mm.
          */
@@ -3082,6 +3228,13 @@ export interface components {
             high: number;
             /** Low */
             low: number;
+        };
+        /** RankOut */
+        RankOut: {
+            /** Level */
+            level: number | string;
+            /** Mean Rank */
+            mean_rank: number;
         };
         /**
          * ReadingBody
@@ -4229,6 +4382,11 @@ export interface components {
              * @default []
              */
             fisher_holm: components["schemas"]["FisherPair"][];
+            /** Half Between */
+            half_between?: [
+                number,
+                number
+            ] | null;
             /** Half Height */
             half_height?: number | null;
             /** Half Height Ci95 */
@@ -4960,6 +5118,7 @@ export interface components {
              * @enum {string}
              */
             about: "variable" | "design";
+            act?: components["schemas"]["Act"] | null;
             /**
              * Answer
              * @enum {string}
@@ -7117,6 +7276,69 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     }[];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    pictures: {
+        parameters: {
+            query?: {
+                response?: string;
+                factor?: string;
+            };
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PicturesOut"];
                 };
             };
             /** @description Unauthorized */

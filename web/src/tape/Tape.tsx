@@ -125,6 +125,7 @@ export function Tape({
   levels,
   unit,
   roomy = false,
+  fit = 0,
   caption,
   pending,
   span = [],
@@ -138,6 +139,8 @@ export function Tape({
   levels: TapeLevel[]
   unit: string
   roomy?: boolean
+  /** The rows together may be so high; marks that share a place are then stacked closer, and rows stand nearer. 0: as high as they want. */
+  fit?: number
   caption: string
   pending?: number | null
   span?: readonly number[]
@@ -167,14 +170,22 @@ export function Tape({
   const s = pending != null && (pending < held.from || pending > held.to) ? strip([...values, pending], inner, undefined, finest) : held
   const r = narrow ? 9 : 10
   const placed = levels.map((l) => place(l.marks, s.x, r * 2))
-  const heights = levels.map((l, i) => {
+  const wanted = levels.map((l, i) => {
     const rows = 1 + Math.max(0, ...(placed[i] ?? []).map((m) => m.lift))
     return roomy ? Math.max(84, 64 + rows * r * 1.85) : Math.max(l.now ? 50 : 34, 14 + rows * r * 1.85 + (l.now && l.mean != null ? 36 : 0))
   })
+  const all = wanted.reduce((a, b) => a + b, 0)
+  const tight = fit > 0 && !narrow && all > fit
+  const heights = tight ? wanted.map((h) => Math.max(56, (h * fit) / all)) : wanted
+  const lifts = heights.map((h, i) => {
+    const most = Math.max(0, ...(placed[i] ?? []).map((m) => m.lift))
+    return tight && most ? Math.min(r * 1.85, Math.max(3, (h - 36 - 2 * r) / most)) : r * 1.85
+  })
+  const below = tight ? 34 : 40
   const tapeH = narrow ? 50 : 58
   const base = heights.reduce((a, b) => a + b, 0) + 10
-  const feet = levels.map((l, i) => heights.slice(0, i + 1).reduce((a, b) => a + b, 0) - (roomy ? 40 : l.now && l.mean != null ? 44 : 12))
-  const spots = new Map(placed.flatMap((row, i) => row.map((m) => [m.id, [x0 + m.x, (feet[i] ?? 0) - m.lift * r * 1.85] as const] as const)))
+  const feet = levels.map((l, i) => heights.slice(0, i + 1).reduce((a, b) => a + b, 0) - (roomy ? below : l.now && l.mean != null ? 44 : 12))
+  const spots = new Map(placed.flatMap((row, i) => row.map((m) => [m.id, [x0 + m.x, (feet[i] ?? 0) - m.lift * (lifts[i] ?? 0)] as const] as const)))
   const lines = joined.map((ids) =>
     ids.flatMap((id) => {
       const at = spots.get(id)
@@ -218,7 +229,7 @@ export function Tape({
             const y = top
             const h = heights[i] ?? 40
             top += h
-            const foot = y + h - (roomy ? 40 : l.now && l.mean != null ? 44 : 12)
+            const foot = y + h - (roomy ? below : l.now && l.mean != null ? 44 : 12)
             return (
               <g key={l.label}>
                 {roomy ? <line x1={x0} x2={x0 + inner} y1={foot + r + 3} y2={foot + r + 3} stroke="var(--hair)" strokeWidth={1.5} /> : null}
@@ -240,7 +251,7 @@ export function Tape({
                     <path d={`M ${s.x(l.low)} ${foot + r + 1} v 8 H ${s.x(l.high)} v -8`} fill="none" stroke={colourOf(l.shape)} strokeWidth={2.5} />
                   ) : null}
                   {(placed[i] ?? []).map((m) => (
-                    <Mark key={m.id} mark={m} shape={l.shape} r={r} y={foot - m.lift * r * 1.85} />
+                    <Mark key={m.id} mark={m} shape={l.shape} r={r} y={foot - m.lift * (lifts[i] ?? 0)} />
                   ))}
                   {(roomy || l.now) && l.mean != null ? (
                     <Flag big={big} x={s.x(l.mean)} foot={foot + r + 9} text={l.meanText ?? ''} colour={colourOf(l.shape)} limit={inner} />

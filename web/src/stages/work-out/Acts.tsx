@@ -1,9 +1,9 @@
 import { useState } from 'react'
-import { Link } from 'react-router'
+import { Link, useNavigate } from 'react-router'
 import { type Act, api, ask, patchOf, type Study } from '../../data/api'
 import { client } from '../../data/queries'
 import { patchStudy } from '../../data/usePlan'
-import { Says } from '../../parts/parts'
+import { Says, Told } from '../../parts/parts'
 
 const WITHIN = { block: 'block', group: 'group', person: 'person', device: 'device' } as const
 type WithinName = keyof typeof WITHIN
@@ -13,6 +13,13 @@ export function ActControl({ act, study }: { act: Act; study: Study }) {
   const at = `/study/${study.id}`
   const column = act.column ?? ''
   if (act.kind === 'within') return column in WITHIN ? <WithinButton study={study} to={column as WithinName} label={`Compare within each ${column}`} /> : null
+  if (act.kind === 'more') return <MoreButton study={study} more={act.more ?? 2} />
+  if (act.kind === 'decide')
+    return (
+      <Link to={`${at}/decide`} className="btn btn-act no-print mt-1">
+        Decide what comes next
+      </Link>
+    )
   const [to, label] =
     act.kind === 'trials'
       ? [`${at}/trials${act.rows.length ? `?only=${act.rows.join(',')}` : ''}`, act.rows.length === 1 ? 'Look at that trial' : 'Look at these trials']
@@ -27,6 +34,28 @@ export function ActControl({ act, study }: { act: Act; study: Study }) {
     <Link to={to} className="btn btn-plain no-print px-0">
       {label}
     </Link>
+  )
+}
+
+/** Adds repeats to the plan, and goes to the run. */
+function MoreButton({ study, more }: { study: Study; more: number }) {
+  const [says, setSays] = useState('')
+  const go = useNavigate()
+  const add = async () => {
+    try {
+      await patchStudy(study, { draft: { ...study.draft, repeats: (study.draft.repeats ?? 0) + more } })
+      await go(`/study/${study.id}/run`)
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    }
+  }
+  return (
+    <>
+      <button type="button" className="btn btn-act no-print mt-1" onClick={() => void add()}>
+        Add {more === 1 ? 'one repeat' : `${more} repeats`} and run
+      </button>
+      <Told says={says} />
+    </>
   )
 }
 
@@ -74,7 +103,7 @@ export function Out({ study }: { study: Study }) {
   return (
     <div className="no-print mt-6 grid gap-3">
       {study.kept ? (
-        <Link className="btn btn-act" to={`/study/${study.id}/show`}>
+        <Link className="btn" to={`/study/${study.id}/show`}>
           Show it
         </Link>
       ) : null}

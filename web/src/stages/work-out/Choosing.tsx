@@ -2,42 +2,32 @@ import type { Analysis, Study } from '../../data/api'
 import type { SeenTrial } from '../../machines/turns'
 import { Pick } from '../../parts/parts'
 
-/** Which measure is looked at, the first of the plan unless another is chosen; and what the trials are compared over. */
-export function Choosing({
-  study,
-  response,
-  factor,
-  onChoose,
-}: {
-  study: Study
-  response: string
-  factor: string
-  onChoose: (next: { measure?: string; over?: string }) => void
-}) {
+/** Which measure is looked at, the first of the plan unless another is chosen. */
+export function Choosing({ study, response, onChoose }: { study: Study; response: string; onChoose: (next: { measure: string }) => void }) {
   const measures = study.responses.filter((r) => r.shape !== 'behaviour')
-  if (measures.length < 2 && study.factors.length < 2) return null
   return (
-    <div className="no-print mt-5 flex flex-wrap items-end gap-x-6 gap-y-2" data-choosing>
-      {measures.length > 1 ? (
-        <div role="group" aria-label="What is looked at" className="flex flex-wrap gap-2">
-          {measures.map((r, i) => (
-            <button
-              key={r.id}
-              type="button"
-              aria-pressed={r.id === response}
-              className={`btn min-h-[48px] ${r.id === response ? 'bg-tape text-tape-ink' : 'border-hair font-normal'}`}
-              onClick={() => onChoose({ measure: i === 0 ? '' : r.id })}
-            >
-              {r.name}
-            </button>
-          ))}
-        </div>
-      ) : null}
-      {study.factors.length > 1 ? (
-        <div className="w-56">
-          <Pick label="Compared over" value={factor} options={study.factors.map((f) => [f.id, f.name] as const)} onChange={(id) => onChoose({ over: id })} />
-        </div>
-      ) : null}
+    <div role="group" aria-label="What is looked at" className="no-print flex flex-wrap gap-x-1" data-choosing>
+      {measures.map((r, i) => (
+        <button
+          key={r.id}
+          type="button"
+          aria-pressed={r.id === response}
+          className={`min-h-[44px] border-0 bg-transparent px-2 font-semibold text-ink ${r.id === response ? 'mark-line' : 'text-quiet underline decoration-1 underline-offset-4'}`}
+          onClick={() => onChoose({ measure: i === 0 ? '' : r.id })}
+        >
+          {r.name}
+        </button>
+      ))}
+    </div>
+  )
+}
+
+/** What the trials are compared over: the variable, or anything else that was recorded of them. */
+export function Over({ study, factor, onChoose }: { study: Study; factor: string; onChoose: (next: { over: string }) => void }) {
+  if (study.factors.length < 2) return null
+  return (
+    <div className="no-print mt-3 w-64">
+      <Pick label="Compared over" value={factor} options={study.factors.map((f) => [f.id, f.name] as const)} onChange={(id) => onChoose({ over: id })} />
     </div>
   )
 }

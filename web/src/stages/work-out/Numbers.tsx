@@ -13,9 +13,8 @@ export function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study
     ['void', (s) => String(s.n_void)],
     [`mean${unit}`, (s) => s.shown?.mean ?? '–'],
     ['median', (s) => s.shown?.median ?? '–'],
-    ...(study.draft.result === 'best' || study.draft.result === 'total'
-      ? ([[study.draft.result, (s) => s.shown?.result ?? '–']] as [string, (s: LevelSummary) => string][])
-      : []),
+    ['best', (s) => s.shown?.best ?? '–'],
+    ...(first && study.draft.result !== 'total' ? [] : ([['total', (s) => s.shown?.total ?? '–']] as [string, (s: LevelSummary) => string][])),
     ['± half range', (s) => s.shown?.half_range ?? '–'],
     ...(first
       ? []
@@ -74,5 +73,60 @@ export function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study
         </tbody>
       </table>
     </div>
+  )
+}
+
+/** The numbers that stand beside the verdict: how many, the mean by press with its working, and the doubt by the school of the plan. */
+export function InShort({ a, study, first, onHow }: { a: Analysis; study: Study; first: boolean; onHow: (h: HowAsked) => void }) {
+  const unit = a.response.unit && a.response.unit !== 'count' ? ` / ${a.response.unit}` : ''
+  const half = first || study.draft.doubt === 'half_range'
+  const rows = a.levels.filter((s) => s.n_kept)
+  if (!rows.length) return null
+  return (
+    <section aria-label="The numbers in short" className="mt-4 print:hidden" data-in-short>
+      <h2 className="m-0 text-[1.4rem]">Numbers</h2>
+      <table className="num w-full border-collapse text-right">
+        <thead>
+          <tr className="text-[0.88rem] text-quiet">
+            <th scope="col" className="text-left font-normal">
+              {a.factor.name}
+            </th>
+            <th scope="col" className="pl-2 font-normal">
+              n
+            </th>
+            <th scope="col" className="pl-2 font-normal">
+              mean{unit}
+            </th>
+            <th scope="col" className="pl-2 font-normal">
+              {half ? '± half range' : '95 % interval'}
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((s) => {
+            const level = study.levels[levelIndex(study, s.level)]
+            return (
+              <tr key={String(s.level)} className="border-t border-hair">
+                <th scope="row" className="py-0.5 text-left">
+                  <Shape n={levelIndex(study, s.level)} size={13} /> {level?.label ?? s.level}
+                </th>
+                <td className="pl-2">{s.n_kept}</td>
+                <td className="pl-2">
+                  <button
+                    type="button"
+                    className="min-h-[30px] border-0 bg-transparent p-0 font-semibold text-ink underline underline-offset-4"
+                    aria-label={`How was ${s.shown?.mean ?? ''}, the mean at ${level?.label}, worked out?`}
+                    onClick={() => onHow({ about: 'mean', first: level?.id ?? '' })}
+                  >
+                    {s.shown?.mean ?? '–'}
+                  </button>
+                </td>
+                <td className="whitespace-nowrap pl-2">{(half ? s.shown?.half_range : s.shown?.ci95) ?? '–'}</td>
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+    </section>
   )
 }

@@ -12,12 +12,13 @@ import { flagOf, flagWord, marksOf, tapeLevels } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { ActControl, Out, Within } from './Acts'
-import { Against } from './Against'
 import { How, type HowAsked } from './How'
 import { BesidePart, Survived, WorkedTrials } from './Beside'
-import { Choosing, over } from './Choosing'
+import { Choosing, Over, over } from './Choosing'
+import { Doubts } from './Doubts'
+import { Drawn } from './Drawn'
 import { EffectNumbers } from './EffectNumbers'
-import { Numbers } from './Numbers'
+import { InShort, Numbers } from './Numbers'
 import { WhatIf } from './WhatIf'
 
 export function WorkOut() {
@@ -56,16 +57,23 @@ export function WorkOut() {
   )
 }
 
+/** So high may the rows of the levels be, that verdict, tape, numbers and doubts stand on one screen. */
+const ROWS_HIGH = 340
 const ANSWER = { clear: 'Clear', leaning: 'Leaning, not settled', cannot_tell: 'Cannot tell yet' } as const
-const WEIGHT = { stop: 'Stop', warn: 'Doubt', note: 'Note' } as const
 
-/** The headline with its size underlined by a strip of tape; the pieces come from the core. */
+/** The headline with its size underlined by a strip of tape, its interval in smaller letters; the pieces come from the core. */
 function Headline({ a }: { a: Analysis }) {
+  const spans = a.verdict.spans
+  const small = (i: number) =>
+    spans[i]?.holds === 'interval' || (spans[i + 1]?.holds === 'interval' && spans[i]?.text.trimStart().startsWith('(')) || spans[i]?.text.startsWith(')')
   return (
     <>
-      {a.verdict.spans.map((s, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a piece of a sentence is its place
-        <span key={i} className={s.holds === 'size' && a.verdict.size ? 'mark-line md:whitespace-nowrap print:whitespace-nowrap' : undefined}>
+      {spans.map((s, i) => (
+        <span
+          // biome-ignore lint/suspicious/noArrayIndexKey: a piece of a sentence is its place
+          key={i}
+          className={s.holds === 'size' && a.verdict.size ? 'mark-line md:whitespace-nowrap print:whitespace-nowrap' : small(i) ? 'text-[0.62em]' : undefined}
+        >
           {s.text.replace(/(\d) (?=[^\s\d]+$)/, '$1\u00a0')}
         </span>
       ))}
@@ -92,7 +100,6 @@ function Worked({
   const beside = useBeside(study.id).data
   const shown = study.responses.find((r) => r.id === (response || study.draft.measures[0]?.id))
   const of = shown?.id ?? ''
-  const [view, setView] = useState<'levels' | 'against'>('levels')
   const [how, setHow] = useState<HowAsked | null>(null)
   const first = study.draft.reading_level === 'first'
   const unit = a.response.unit ?? ''
@@ -103,27 +110,33 @@ function Worked({
     const s = a.levels.find((x, at) => (factor ? at === i : levelIndex(study, x.level) === i))
     return s && s.n_kept > 0 ? { ...l, ...flagOf(s, study), low: s.min, high: s.max } : l
   })
-  const trend = a.effect.kind === 'trend' ? a.effect.trend : null
   const waiting = seen.filter((t) => t.saved !== 'yes').length
-  const short = a.verdict.says.length < 70
+  const said = a.verdict.spans.filter((x) => x.holds !== 'interval').reduce((n, x) => n + x.text.length, 0)
+  const many = study.responses.filter((r) => r.shape !== 'behaviour').length > 1
   return (
-    <div className="grid w-full grid-cols-[minmax(0,1fr)] gap-x-10 px-4 py-6 md:grid-cols-[minmax(0,1fr)_22rem] md:px-8 print:block print:p-0">
+    <div className="grid w-full grid-cols-[minmax(0,1fr)] gap-x-10 px-4 py-5 md:grid-cols-[minmax(0,1fr)_22rem] md:px-8 print:block print:p-0">
       <div className="min-w-0">
         <PaperHead study={study} />
-        <p className="m-0 flex items-center gap-3 font-semibold">
+        <div className="m-0 flex flex-wrap items-center gap-x-3 gap-y-1 font-semibold">
           <span
             className={`inline-block border-2 border-ink px-3 py-0.5 ${a.verdict.answer === 'clear' ? 'bg-ink text-floor' : a.verdict.answer === 'leaning' ? 'border-dashed' : ''}`}
+            data-answer
           >
             {a.verdict.so_far ? `So far: ${ANSWER[a.verdict.answer].toLowerCase()}` : ANSWER[a.verdict.answer]}
           </span>
-          <span className="text-quiet no-print">{study.draft.question}</span>
-        </p>
-        <h1 className={`m-0 mt-3 max-w-[60rem] ${short ? 'text-[2.6rem]' : 'text-[2.3rem]'} max-md:text-[1.8rem]`}>
+          {many ? (
+            <Choosing study={study} response={of} onChoose={onChoose} />
+          ) : (
+            <span className="text-quiet no-print md:max-w-[40rem] md:truncate">{study.draft.question}</span>
+          )}
+        </div>
+        <h1 className={`m-0 mt-2 max-w-[60rem] ${said < 70 ? 'text-[2.4rem]' : 'text-[2rem]'} max-md:text-[1.8rem]`}>
           <Headline a={a} />
         </h1>
-        {a.verdict.detail ? <p className="m-0 mt-3 max-w-[56rem] text-[1.05rem] text-quiet">{a.verdict.detail}</p> : null}
-        {a.verdict.beside ? <p className="m-0 mt-1 max-w-[56rem] text-[1.05rem] text-quiet">{a.verdict.beside}</p> : null}
-        {a.verdict.prediction ? <p className="m-0 mt-1 text-[1.05rem]">{a.verdict.prediction}</p> : null}
+        <p className="m-0 mt-2 max-w-[60rem] leading-snug text-quiet">
+          {a.verdict.prediction ? <span className="text-ink">{a.verdict.prediction} </span> : null}
+          {a.verdict.detail} {a.verdict.beside}
+        </p>
         {waiting ? (
           <Says>{waiting === 1 ? 'One trial in this browser is' : `${waiting} trials in this browser are`} not in this verdict yet: waiting to be sent.</Says>
         ) : null}
@@ -133,54 +146,36 @@ function Worked({
             nothing here. <Link to={`/study/${study.id}/trials`}>Look at {study.outside === 1 ? 'it' : 'them'}</Link>
           </Says>
         ) : null}
-        <Choosing study={study} response={of} factor={factor} onChoose={onChoose} />
-        {trend && shown?.shape !== 'rungs' ? (
-          <div role="tablist" aria-label="How the trials are drawn" className="no-print mt-5 flex gap-2">
-            {(
-              [
-                ['levels', 'Level by level'],
-                ['against', `Against ${study.draft.variable.name}`],
-              ] as const
-            ).map(([id, label]) => (
-              <button
-                key={id}
-                id={`tab-${id}`}
-                type="button"
-                role="tab"
-                aria-selected={view === id}
-                aria-controls="drawn"
-                className={`btn ${view === id ? '' : 'border-transparent text-quiet underline decoration-1 underline-offset-4'}`}
-                onClick={() => setView(id)}
-              >
-                {label}
-              </button>
-            ))}
-          </div>
-        ) : null}
-        <div id="drawn" className="mt-4" {...(trend ? { role: 'tabpanel', 'aria-labelledby': `tab-${view}` } : {})}>
-          {shown?.shape === 'rungs' && !factor ? (
+        {shown?.shape === 'rungs' && !factor ? (
+          <>
             <Ladder study={study} seen={seen} />
-          ) : shown?.shape === 'survival' ? (
-            <Shares study={study} seen={seen} response={of} />
-          ) : view === 'against' && trend ? (
-            <Against study={study} seen={seen} trend={trend} analysis={a} response={of} />
-          ) : (
-            <Tape
-              roomy
-              levels={levels}
-              unit={unit}
-              caption={`Each level on the tape. ${a.levels.map((l) => `${String(l.level)}: mean ${l.quoted ?? 'none'}, ${l.n_kept} kept, ${l.n_void} void`).join('; ')}.`}
-            />
-          )}
-        </div>
-        {shown?.shape === 'number' || factor ? (
-          <Legend flag={flagWord(study)} />
-        ) : shown?.shape === 'rungs' ? (
-          <p className="m-0 mt-2 text-[0.92rem] text-quiet">
-            Each column is one specimen. Solid: survived; open and struck: failed; the bracket lies between the last rung passed and the first failed; an arrow
-            up: at least the top rung.
-          </p>
-        ) : null}
+            <p className="m-0 mt-2 text-[0.92rem] text-quiet">
+              Each column is one specimen. Solid: survived; open and struck: failed; the bracket lies between the last rung passed and the first failed; an
+              arrow up: at least the top rung.
+            </p>
+          </>
+        ) : shown?.shape === 'survival' ? (
+          <Shares study={study} seen={seen} response={of} />
+        ) : (
+          <Drawn
+            study={study}
+            seen={seen}
+            a={a}
+            response={of}
+            factor={factor}
+            legend={<Legend flag={flagWord(study)} />}
+            levels={
+              <Tape
+                roomy
+                fit={ROWS_HIGH}
+                levels={levels}
+                unit={unit}
+                caption={`Each level on the tape. ${a.levels.map((l) => `${String(l.level)}: mean ${l.quoted ?? 'none'}, ${l.n_kept} kept, ${l.n_void} void`).join('; ')}.`}
+              />
+            }
+          />
+        )}
+        <Over study={study} factor={factor} onChoose={onChoose} />
         <h2 className="mb-2 mt-8 text-[1.5rem]">The numbers</h2>
         {a.effect.kind === 'survival' ? (
           <Survived a={a} study={study} />
@@ -193,62 +188,17 @@ function Worked({
         {factor ? null : <WhatIf study={study} response={of} />}
       </div>
       <aside className="mt-8 self-start border-l-[8px] border-tape pl-6 md:mt-0 print:mt-5 print:break-inside-avoid" aria-label="Doubts and what to do next">
-        <h2 className="m-0 text-[1.5rem]">What limits it</h2>
-        {a.audit.length ? (
-          <ul className="m-0 list-none p-0">
-            {a.audit.map((f) => (
-              <li key={f.code} className="border-b border-hair py-3" data-finding={f.code}>
-                <p className="m-0">
-                  <strong>{WEIGHT[f.severity]}.</strong> {f.says}
-                </p>
-                <p className="m-0 mt-1 text-quiet">{f.do}</p>
-                {f.act ? <ActControl act={f.act} study={study} /> : null}
-              </li>
-            ))}
-          </ul>
-        ) : (
-          <p>
-            {a.audit_checked.length
-              ? `Nothing was found. Checked: ${a.audit_checked.map((c) => CHECKED[c] ?? c.replaceAll('_', ' ')).join(', ')}.`
-              : 'Nothing can be checked before there are trials.'}
-          </p>
-        )}
+        <Doubts a={a} study={study} />
         <Within study={study} />
-        <h2 className="mb-0 mt-7 text-[1.5rem]">Next</h2>
-        <p className="mt-2 text-[1.1rem]">{a.verdict.next}</p>
+        <h2 className="mb-0 mt-4 text-[1.4rem]">Next</h2>
+        <p className="m-0 mt-1 leading-snug">{a.verdict.next}</p>
+        {a.verdict.act && !factor ? <ActControl act={a.verdict.act} study={study} /> : null}
+        {a.effect.kind === 'survival' || factor ? null : <InShort a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
         <Out study={study} />
       </aside>
       <How asked={how} study={study} onClose={() => setHow(null)} />
     </div>
   )
-}
-
-const CHECKED: Record<string, string> = {
-  single_trial: 'a level with one trial',
-  few_repeats: 'too few repeats',
-  unequal_repeats: 'unequal repeats',
-  voids_pile_up: 'voids at one level',
-  all_estimated: 'readings all estimated',
-  censored: 'readings off the tape',
-  drift_with_order: 'drift with the order of trials',
-  more_than_one_change: 'two things changed at once',
-  control_not_held: 'things meant to stay the same',
-  person_mixed_with_level: 'one person to a level',
-  order_mixed_with_level: 'one level after the other',
-  estimated_mixed_with_measured: 'estimates among measured readings',
-  resolution_too_coarse: 'too coarse a tool',
-  reaction_dominates: 'a thumb’s reaction',
-  payload_mixed: 'different payloads',
-  payload_reused: 'payloads used again',
-  spread_unequal: 'unequal spreads',
-  odd_reading: 'odd readings',
-  prediction_missing: 'a missing prediction',
-  measuring_rule_missing: 'a missing measuring rule',
-  instrument_not_reset: 'meters not reset',
-  column_explains_scatter: 'a column that explains the scatter',
-  judging_changed: 'a way of judging chosen afterwards',
-  timers_apart: 'timers that do not agree',
-  not_planned: 'a comparison that was not planned',
 }
 
 function Legend({ flag }: { flag: string }) {

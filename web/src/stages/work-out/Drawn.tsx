@@ -1,0 +1,229 @@
+import { type ReactNode, useRef, useState } from 'react'
+import type { Analysis, Pictures, Study } from '../../data/api'
+import { usePictures } from '../../data/queries'
+import { handOver, pngOf, svgOf } from '../../machines/picture'
+import type { SeenTrial } from '../../machines/turns'
+import { Pick, Told } from '../../parts/parts'
+import { Against } from './Against'
+import {
+  Crossed,
+  crossedTable,
+  Heats,
+  heatsTable,
+  InOrder,
+  Landed,
+  landedTable,
+  Misses,
+  missesTable,
+  type Numbers,
+  orderTable,
+  Straight,
+} from './pictures/drawn'
+
+type Picture = { id: string; label: string; says: string; draw: () => ReactNode; table?: Numbers }
+const WIDTHS = [
+  ['1200', '1200 wide'],
+  ['2400', '2400 wide'],
+  ['4800', '4800 wide'],
+] as const
+
+/** The trials drawn: level by level first, then every picture that what is recorded allows. Each has its table beside it and is saved as it
+ *  stands. */
+export function Drawn({
+  study,
+  seen,
+  a,
+  response,
+  factor,
+  levels,
+  legend,
+}: {
+  study: Study
+  seen: SeenTrial[]
+  a: Analysis
+  response: string
+  factor: string
+  levels: ReactNode
+  legend: ReactNode
+}) {
+  const found = usePictures(study.id, response, factor, `${study.version} ${study.kept} ${study.void}`).data
+  const [view, setView] = useState('levels')
+  const [open, setOpen] = useState(false)
+  const ref = useRef<HTMLDivElement>(null)
+  const others = found ? picturesOf(study, seen, a, response, found) : []
+  const shown = others.find((p) => p.id === view)
+  return (
+    <>
+      <div id="drawn" ref={ref} className="mt-2" {...(others.length ? { role: 'tabpanel', 'aria-labelledby': `tab-${shown?.id ?? 'levels'}` } : {})}>
+        {shown ? shown.draw() : levels}
+      </div>
+      {others.length ? (
+        <div role="tablist" aria-label="How the trials are drawn" className="no-print mt-1 flex flex-wrap gap-x-1">
+          {[{ id: 'levels', label: 'Level by level' }, ...others].map((p) => {
+            const on = p.id === (shown?.id ?? 'levels')
+            return (
+              <button
+                key={p.id}
+                id={`tab-${p.id}`}
+                type="button"
+                role="tab"
+                aria-selected={on}
+                aria-controls="drawn"
+                className={`btn px-3 ${on ? '' : 'border-transparent text-quiet underline decoration-1 underline-offset-4'}`}
+                onClick={() => setView(p.id)}
+              >
+                {p.label}
+              </button>
+            )
+          })}
+        </div>
+      ) : null}
+      {shown ? <p className="m-0 mt-1 max-w-[56rem] text-quiet">{shown.says}</p> : legend}
+      <div className="no-print mt-1 flex flex-wrap items-end gap-x-4">
+        {shown?.table ? (
+          <button type="button" className="btn btn-plain px-0" aria-expanded={open} onClick={() => setOpen(!open)}>
+            {open ? 'Fold the table' : 'This picture as a table'}
+          </button>
+        ) : null}
+        <Save box={ref} name={`${study.title}, ${shown?.label ?? 'level by level'}`} />
+      </div>
+      {open && shown?.table ? <AsTable of={shown.table} label={shown.label} /> : null}
+    </>
+  )
+}
+
+function AsTable({ of, label }: { of: Numbers; label: string }) {
+  return (
+    <div className="relative max-h-80 overflow-auto" tabIndex={0} role="region" aria-label={`${label}, as a table`} data-as-table>
+      <table className="num w-full max-w-[44rem] border-collapse text-right">
+        <thead>
+          <tr className="text-[0.92rem] text-quiet">
+            {of.head.map((h, i) => (
+              <th key={h} scope="col" className={`py-1 pr-4 font-normal ${i ? '' : 'text-left'}`}>
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {of.rows.map((row) => (
+            <tr key={row.join('|')} className="border-t border-hair">
+              {row.map((cell, i) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: a cell is its column
+                <td key={i} className={`py-1 pr-4 ${i ? '' : 'text-left'}`}>
+                  {cell}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  )
+}
+
+function Save({ box, name }: { box: React.RefObject<HTMLDivElement | null>; name: string }) {
+  const [width, setWidth] = useState<(typeof WIDTHS)[number][0]>('2400')
+  const [says, setSays] = useState('')
+  const save = async (kind: 'svg' | 'png') => {
+    const svg = box.current?.querySelector('svg')
+    if (!svg) return setSays('There is nothing drawn to save yet.')
+    try {
+      const blob = kind === 'svg' ? new Blob([await svgOf(svg, name)], { type: 'image/svg+xml' }) : await pngOf(svg, name, Number(width))
+      handOver(blob, `${name.replace(/[^\p{L}\p{N} ,.-]/gu, '')}.${kind}`)
+      setSays('')
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    }
+  }
+  return (
+    <>
+      <button type="button" className="btn btn-plain px-0" onClick={() => void save('svg')}>
+        Save as SVG
+      </button>
+      <button type="button" className="btn btn-plain px-0" onClick={() => void save('png')}>
+        Save as PNG
+      </button>
+      <div className="w-36">
+        <Pick label="Size of the PNG" value={width} options={WIDTHS} onChange={setWidth} />
+      </div>
+      <Told says={says} />
+    </>
+  )
+}
+
+/** Every picture that there is something to draw for. */
+function picturesOf(study: Study, seen: SeenTrial[], a: Analysis, response: string, found: Pictures): Picture[] {
+  const unit = a.response.unit ?? ''
+  const { fit, order, landed, crossed, heats } = found
+  const made: Picture[] = []
+  if (a.effect.kind === 'trend') {
+    const trend = a.effect.trend
+    made.push({
+      id: 'against',
+      label: `Against ${a.factor.name}`,
+      says: fit?.band.length
+        ? 'A bar is the mean of its level. The shaded band is where the curve itself may lie (95 %).'
+        : 'A bar is the mean of its level; the curve goes through all trials.',
+      draw: () => <Against study={study} seen={seen} trend={trend} analysis={a} response={response} band={fit?.band ?? []} />,
+    })
+  }
+  if (fit)
+    made.push({
+      id: 'misses',
+      label: 'What the curve misses',
+      says: 'How far each trial lies above or below the curve. A bend that is left over here means that another curve would fit better; the shaded strip is their spread.',
+      draw: () => <Misses study={study} fit={fit} unit={unit} factor={a.factor.name} factorUnit={a.factor.unit ?? ''} />,
+      table: missesTable(study, fit, unit),
+    })
+  if (order)
+    made.push({
+      id: 'order',
+      label: 'In order of trial',
+      says:
+        order.slope === null
+          ? 'Each reading less the mean of its level. There are too few trials to tell a drift.'
+          : order.p !== null && order.p < 0.05
+            ? 'Each reading less the mean of its level: the readings drift as the lesson goes on (full line).'
+            : 'Each reading less the mean of its level: no drift that luck could not make (broken line).',
+      draw: () => <InOrder study={study} order={order} unit={unit} />,
+      table: orderTable(study, order, unit),
+    })
+  if (landed.length) {
+    made.push({
+      id: 'landed',
+      label: 'Where they landed',
+      says: 'Seen from above; off the line is drawn larger than along it. A cross is the middle of a level’s landings; its ring holds half of them.',
+      draw: () => <Landed study={study} landed={landed} unit={unit} />,
+      table: landedTable(study, landed, unit),
+    })
+    if (landed.length > 1)
+      made.push({
+        id: 'straight',
+        label: 'Straight and far',
+        says: 'Upright: the mean distance off the line. The farther right, the farther it went; the lower, the straighter.',
+        draw: () => <Straight study={study} landed={landed} unit={unit} />,
+        table: landedTable(study, landed, unit),
+      })
+  }
+  if (crossed.length)
+    made.push({
+      id: 'crossed',
+      label: 'Both variables',
+      says: 'Lines side by side: each variable does its own. Lines that part or cross: what one does depends on the other.',
+      draw: () => <Crossed study={study} cells={crossed} unit={unit} />,
+      table: crossedTable(study, crossed, unit),
+    })
+  if (heats)
+    made.push({
+      id: 'heats',
+      label: 'Mean places',
+      says:
+        heats.p === null || heats.kendall_w === null
+          ? `The mean place over ${heats.heats} heats; first is 1.`
+          : `The mean place over ${heats.heats} heats; first is 1. Heats agree ${heats.kendall_w > 0.7 ? 'well' : heats.kendall_w > 0.3 ? 'somewhat' : 'little'} (W = ${heats.kendall_w.toFixed(2)}, p ${heats.p < 0.001 ? 'below 0.001' : `= ${heats.p.toPrecision(2)}`}).`,
+      draw: () => <Heats study={study} heats={heats} />,
+      table: heatsTable(study, heats),
+    })
+  return made
+}
