@@ -16,9 +16,10 @@ from bendro.core.judgement.ranking import PlaceTaken
 from bendro.core.judgement.working import Working
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.final import best_levels, final_plan, finalists
+from bendro.core.planning.following import Following, following, next_plan
 from bendro.core.planning.plan import planned_levels
 from bendro.core.report.changes import changed_since
-from bendro.core.report.podium import podium
+from bendro.core.report.podium import Step, podium
 from bendro.core.report.poster import sections
 from bendro.core.results import Analysis
 from bendro.store.errors import NotFound
@@ -73,14 +74,19 @@ def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, seen: Sequence
 
 
 def _told(draft: Draft, analysis: Analysis, seen: Sequence[TrialSeen], places: Sequence[PlaceTaken]) -> dict[str, Any]:
-    labels = [(p.level, level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)]
-    steps = podium(analysis, labels, better=draft.measure.better, agreed=places)
+    steps = steps_of(draft, analysis, places)
     faults = [str(t.row["fault"]) for t in seen if t.row["state"] == "void"]
     conditions = list(dict.fromkeys(f"{name}: {how}" for t in seen if t.counts for name, how in t.conditions.items()))
     days = sorted({t.row["released_at"].date() for t in seen if t.counts})
     day = " to ".join(f"{d.day} {d:%B %Y}" for d in dict.fromkeys((days[0], days[-1])))
     said = sections(draft, analysis, steps, faults=faults, conditions=conditions[:12], day=day)
     return {"steps": [asdict(s) for s in steps], "sections": asdict(said)}
+
+
+def steps_of(draft: Draft, analysis: Analysis, places: Sequence[PlaceTaken]) -> tuple[Step, ...]:
+    """The podium of a study. places: by a rule of the plan's own, where it has one."""
+    labels = [(p.level, level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)]
+    return podium(analysis, labels, better=draft.measure.better, agreed=places)
 
 
 def _workings(owned: Owned, study_id: UUID, draft: Draft, a: Analysis) -> list[Working]:
@@ -157,3 +163,17 @@ def _best_of_groups(draft: Draft, seen: Sequence[TrialSeen]) -> dict[str, str]:
         if t.counts and read is not None and t.row["group_label"]:
             values.setdefault(t.row["group_label"], {}).setdefault(t.row["level"], []).append(read.value)
     return {group: labels.get(level, "") for group, level in best_levels(values, better=draft.measure.better).items()}
+
+
+def what_follows(owned: Owned, study_id: UUID, analysis: Analysis, places: Sequence[PlaceTaken]) -> Following:
+    """The best by the rule agreed and what could be changed next. Raises NotFound."""
+    draft = plan_of(owned.get(Study, study_id))
+    return following(draft, analysis, [s.label for s in steps_of(draft, analysis, places) if s.place == 1])
+
+
+def make_next(owned: Owned, study_id: UUID, *, next_id: UUID, best: str, change: str, between: bool, now: datetime) -> Study:
+    """The study that follows, its best level held and one thing changed. The same next_id again gives the first. Raises PlanRefused."""
+    study = owned.get(Study, study_id)
+    draft = plan_of(study)
+    plan = Draft.model_validate(next_plan(draft, best=best, change=change, between=between).model_dump())
+    return make_study(owned, study_id=next_id, title=f"{study.title}: {plan.variable.name}"[:120], draft=plan, now=now)

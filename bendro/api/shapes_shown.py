@@ -20,6 +20,15 @@ class ReportBody(Body):
     id: UUID
 
 
+class NextBody(ReportBody):
+    """best: identity of the level that is held. change: the one thing that is changed next; between: the same thing instead, at levels about
+    the best."""
+
+    best: str = Field(max_length=130)
+    change: str = Field(default="", max_length=60)
+    between: bool = False
+
+
 class OwnBody(Body):
     """What a class wrote over the parts of a report, and which parts it left out. comment: the teacher's, for the group."""
 
@@ -234,6 +243,20 @@ class SectionsOut(Answered):
     stems: list[str]
     marker: list[str]
     does: str
+
+
+class BestOut(Answered):
+    id: str
+    label: str
+
+
+class FollowingOut(Answered):
+    """What stands first and why; what could be changed next; levels about the best, where it is a number."""
+
+    best: list[BestOut]
+    why: str
+    ideas: list[str]
+    between: list[str]
 
 
 class OwnOut(Answered):

@@ -21,7 +21,7 @@ from .computing import computing
 from .needs import Mine, Now
 from .planning import study_out
 from .running import trial_documents
-from .shapes_shown import OwnBody, ReportBody, ReportLineOut, ReportOut
+from .shapes_shown import FollowingOut, NextBody, OwnBody, ReportBody, ReportLineOut, ReportOut
 from .shapes_study import StudyOut
 
 router = APIRouter(prefix="/api", tags=["showing"])
@@ -54,6 +54,20 @@ def make_final(study_id: UUID, report_id: UUID, body: ReportBody, mine: Mine, no
     """A study for the final of those who stood best. id: of the new study."""
     seen = trials.study_trials(mine, study_id)
     return study_out(mine, reports.make_final(mine, study_id, final_id=body.id, report_id=report_id, seen=seen, now=now))
+
+
+@router.get("/studies/{study_id}/following", operation_id="what_follows")
+def what_follows(study_id: UUID, mine: Mine) -> FollowingOut:
+    """The best by the rule agreed, and what could be changed next."""
+    places = besides.beside(mine, study_id).places
+    return FollowingOut.model_validate(reports.what_follows(mine, study_id, _analysis(mine, study_id), places))
+
+
+@router.post("/studies/{study_id}/following", operation_id="make_next", status_code=201)
+def make_next(study_id: UUID, body: NextBody, mine: Mine, now: Now) -> StudyOut:
+    """The study that follows: the best held, one thing changed. id: of the new study."""
+    made = reports.make_next(mine, study_id, next_id=body.id, best=body.best, change=body.change, between=body.between, now=now)
+    return study_out(mine, made)
 
 
 @router.get("/studies/{study_id}/reports", operation_id="reports")

@@ -48,6 +48,7 @@ def body_for(path: str, method: str, study: dict[str, Any]) -> dict[str, Any] | 
         "/thumbs": {"who": "seat 1", "shown": [1.0] * 5, "pressed": [1.0] * 5},
         "/reports": {"id": str(uuid4())},
         "/final": {"id": str(uuid4())},
+        "/following": {"id": str(uuid4()), "best": "1", "change": "wing"},
         "/what-if": {},
         "/sums": {"answers": []},
         "reports/{report_id}": {"revision": 1},

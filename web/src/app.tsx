@@ -8,6 +8,7 @@ import { Skeleton, Trouble } from './parts/parts'
 const piece = <K extends string>(load: () => Promise<Record<K, ComponentType>>, name: K) => lazy(async () => ({ default: (await load())[name] }))
 const Ask = piece(() => import('./stages/ask/Ask'), 'Ask')
 const Build = piece(() => import('./stages/build/Build'), 'Build')
+const Decide = piece(() => import('./stages/work-out/Decide'), 'Decide')
 const Home = piece(() => import('./stages/Home'), 'Home')
 const Lesson = piece(() => import('./stages/plan/Lesson'), 'Lesson')
 const Materials = piece(() => import('./stages/plan/Materials'), 'Materials')
@@ -66,6 +67,7 @@ export function App() {
         <Route path="/study/:id/sheet" element={<SheetPage />} />
         <Route path="/study/:id/trials" element={<Trials />} />
         <Route path="/study/:id/show/:report?" element={<Show />} />
+        <Route path="/study/:id/decide" element={<Decide />} />
         <Route path="/study/:id/sums" element={<Sums />} />
         <Route path="/study/:id/work-out" element={<WorkOut />} />
         <Route path="*" element={<Navigate to="/" replace />} />

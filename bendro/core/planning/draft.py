@@ -221,6 +221,14 @@ class RulesDraft(Typed):
     payload_shows: bool = False
 
 
+class DecidedDraft(Typed):
+    """What a group wrote down after the verdict: the level that it keeps (its identity), the one thing to change next, and why."""
+
+    best: str = Field(default="", max_length=130)
+    change: str = Short
+    why: str = Text
+
+
 class Draft(Typed):
     """A plan in the making. Everything may be empty except what has a default."""
 
@@ -267,6 +275,7 @@ class Draft(Typed):
     guess: Guess = Guess()
     materials: MaterialsDraft = MaterialsDraft()
     rules: RulesDraft = RulesDraft()
+    decided: DecidedDraft = DecidedDraft()
 
     @field_validator("measures", "derived")
     @classmethod

@@ -56,6 +56,7 @@ _WORDS = {
     "materials": "the materials",
     "rules": "the rules",
     "guess": "what is expected",
+    "decided": "what was decided",
 }
 #: Ways of judging: changed after the first kept trial they are recorded and told beside the verdict.
 JUDGING = ("reserve", "evidence", "result", "rank", "doubt", "odd", "within", "timers_by")

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..planning.draft import Draft
+from ..planning.following import said_next
 from ..planning.ideas import kept_same
 from ..results import Analysis, Finding
 from .podium import Step
@@ -59,7 +60,7 @@ def sections(draft: Draft, a: Analysis, steps: Sequence[Step], *, faults: Sequen
         kept_same=tuple(f"{k.name}: {k.how}" if k.how else k.name for k in kept_same(draft)),
         how_sure=_how_sure(draft, a),
         fairer=_fairer(a, faults),
-        next=a.verdict.next,
+        next=said_next(draft) or a.verdict.next,
         method=_method(draft, a, faults, conditions),
         stems=_STEMS[draft.reading_level],
         marker=_MARKER[draft.reading_level],

@@ -423,6 +423,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/following": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Follows
+         * @description The best by the rule agreed, and what could be changed next.
+         */
+        get: operations["what_follows"];
+        put?: never;
+        /**
+         * Make Next
+         * @description The study that follows: the best held, one thing changed. id: of the new study.
+         */
+        post: operations["make_next"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/how": {
         parameters: {
             query?: never;
@@ -1118,6 +1142,13 @@ export interface components {
             straighter: components["schemas"]["StraighterOut"][];
             two: components["schemas"]["TwoOut"] | null;
         };
+        /** BestOut */
+        BestOut: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+        };
         /**
          * Binding
          * @description Where an input of a calculator comes from: a reading of the same trial (of: the measure's id), the setting, a thing that is held
@@ -1296,6 +1327,27 @@ export interface components {
             waste: number;
             /** Width */
             width: number;
+        };
+        /**
+         * DecidedDraft
+         * @description What a group wrote down after the verdict: the level that it keeps (its identity), the one thing to change next, and why.
+         */
+        DecidedDraft: {
+            /**
+             * Best
+             * @default
+             */
+            best: string;
+            /**
+             * Change
+             * @default
+             */
+            change: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * DerivedDraft
@@ -1496,6 +1548,14 @@ export interface components {
              * @default []
              */
             could_measure: string[];
+            /**
+             * @default {
+             *       "best": "",
+             *       "change": "",
+             *       "why": ""
+             *     }
+             */
+            decided: components["schemas"]["DecidedDraft"];
             /**
              * Derived
              * @default []
@@ -1928,6 +1988,20 @@ export interface components {
             misses: components["schemas"]["DotOut"][];
             /** Spread */
             spread: number | null;
+        };
+        /**
+         * FollowingOut
+         * @description What stands first and why; what could be changed next; levels about the best, where it is a number.
+         */
+        FollowingOut: {
+            /** Best */
+            best: components["schemas"]["BestOut"][];
+            /** Between */
+            between: string[];
+            /** Ideas */
+            ideas: string[];
+            /** Why */
+            why: string;
         };
         /**
          * Form
@@ -2770,6 +2844,11 @@ export interface components {
              *       "compared": "timed",
              *       "could_change": [],
              *       "could_measure": [],
+             *       "decided": {
+             *         "best": "",
+             *         "change": "",
+             *         "why": ""
+             *       },
              *       "derived": [],
              *       "doubt": "auto",
              *       "evidence": "shuffle",
@@ -2879,6 +2958,30 @@ export interface components {
             id: string;
             /** Title */
             title: string;
+        };
+        /**
+         * NextBody
+         * @description best: identity of the level that is held. change: the one thing that is changed next; between: the same thing instead, at levels about
+         *     the best.
+         */
+        NextBody: {
+            /** Best */
+            best: string;
+            /**
+             * Between
+             * @default false
+             */
+            between: boolean;
+            /**
+             * Change
+             * @default
+             */
+            change: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
         };
         /**
          * NoEffect
@@ -4215,6 +4318,11 @@ export interface components {
              *       "compared": "timed",
              *       "could_change": [],
              *       "could_measure": [],
+             *       "decided": {
+             *         "best": "",
+             *         "change": "",
+             *         "why": ""
+             *       },
              *       "derived": [],
              *       "doubt": "auto",
              *       "evidence": "shuffle",
@@ -7075,6 +7183,130 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CopyBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    what_follows: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowingOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    make_next: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NextBody"];
             };
         };
         responses: {

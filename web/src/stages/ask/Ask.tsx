@@ -11,7 +11,7 @@ import { Undo } from '../../planning/Undo'
 import { KINDS, pairs, why } from '../../planning/words'
 import { kindChange, measureFor, same, toggleMeasure, variableFor } from '../../planning/choose'
 import { KeptSameList } from '../../planning/KeptSameList'
-import { AtWork } from './AtWork'
+import { AtWork } from '../../parts/AtWork'
 import { ToGroup } from './ToGroup'
 import { Wall } from './Wall'
 

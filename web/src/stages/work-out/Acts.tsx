@@ -107,6 +107,9 @@ export function Out({ study }: { study: Study }) {
           Show it
         </Link>
       ) : null}
+      <Link className="btn" to={`/study/${study.id}/decide`}>
+        Decide what comes next
+      </Link>
       <Link className="btn" to={`/study/${study.id}/sums`}>
         Check the class’s sums
       </Link>

@@ -1,7 +1,8 @@
 import { useState } from 'react'
 import { Link, useParams, useSearchParams } from 'react-router'
 import { type Analysis, Refusal, type Study, type Trial } from '../../data/api'
-import { useAnalysis, useBeside, useStudy, useTrials } from '../../data/queries'
+import { useAnalysis, useBeside, useFamilies, useStudy, useTrials } from '../../data/queries'
+import { AtWork } from '../../parts/AtWork'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
 import { Says, Skeleton, Trouble } from '../../parts/parts'
@@ -98,6 +99,7 @@ function Worked({
 }) {
   const seen = useTrialsSeen(study, trials)
   const beside = useBeside(study.id).data
+  const families = useFamilies()
   const shown = study.responses.find((r) => r.id === (response || study.draft.measures[0]?.id))
   const of = shown?.id ?? ''
   const [how, setHow] = useState<HowAsked | null>(null)
@@ -186,6 +188,7 @@ function Worked({
         {shown?.derived && !factor ? <WorkedTrials study={study} seen={seen} response={of} name={shown.name} onHow={setHow} /> : null}
         <BesidePart study={study} beside={beside} />
         {factor ? null : <WhatIf study={study} response={of} />}
+        <AtWork family={families.data?.find((f) => f.id === study.draft.family)} level={study.draft.reading_level ?? 'middle'} />
       </div>
       <aside className="mt-8 self-start border-l-[8px] border-tape pl-6 md:mt-0 print:mt-5 print:break-inside-avoid" aria-label="Doubts and what to do next">
         <Doubts a={a} study={study} />

@@ -1,10 +1,10 @@
-import type { Draft, Family } from '../../data/api'
+import type { Draft, Family } from '../data/api'
 
 /** The forces and terms at work in the family at the class's reading level, and questions to put before and after the trials. */
 export function AtWork({ family, level }: { family: Family | undefined; level: NonNullable<Draft['reading_level']> }) {
   if (!family) return null
   return (
-    <details className="mt-8 border-t-2 border-ink pt-3" data-at-work>
+    <details className="no-print mt-8 border-t-2 border-ink pt-3" data-at-work>
       <summary className="min-h-[48px] cursor-pointer content-center text-[1.35rem] font-semibold">What is at work, and what to ask</summary>
       <p className="m-0 mt-2 max-w-[52rem] text-[1.15rem]">{family.forces[level]}</p>
       <div className="mt-4 grid gap-x-12 gap-y-6 md:grid-cols-3">
