@@ -305,3 +305,59 @@ class SumOut(Answered):
     says: str
     working: list[str]
 
+
+class StudyOfTest(Answered):
+    id: UUID
+    title: str
+    class_label: str
+    year: str
+    groups: list[str]
+    kept: int
+    void: int
+    planned: int
+    archived: bool
+
+
+class SameTestOut(Answered):
+    """Studies that change and measure the same."""
+
+    name: str
+    family: str
+    studies: list[StudyOfTest]
+
+
+class RunnerOut(Answered):
+    """Who ran trials. spread: of the readings about their levels' means, in the unit of the reading; wide: beside the others."""
+
+    name: str
+    kept: int
+    void: int
+    spread: float | None
+    freedoms: int
+    wide: bool
+
+
+class RecordOut(Answered):
+    name: str
+    says: str
+
+
+class MarkTogether(Answered):
+    id: str
+    who: str
+    level: float | str
+    value: float
+    kind: Literal["exact", "at_least", "at_most", "estimate"]
+    void: bool
+
+
+class TogetherOut(Answered):
+    """Studies of one test judged together. within: each who ran them compared with itself; alike: whether the effect depends on who ran it."""
+
+    analysis: Analysis
+    blocks: int
+    within: bool
+    alike: str | None
+    runners: list[RunnerOut]
+    record: RecordOut | None
+    marks: list[MarkTogether]

@@ -20,6 +20,7 @@ const Trials = piece(() => import('./stages/run/Trials'), 'Trials')
 const Show = piece(() => import('./stages/show/Show'), 'Show')
 const SignIn = lazy(async () => ({ default: (await import('./stages/SignIn')).SignIn }))
 const Sums = piece(() => import('./stages/work-out/Sums'), 'Sums')
+const Together = piece(() => import('./stages/work-out/Together'), 'Together')
 const Usual = piece(() => import('./stages/Usual'), 'Usual')
 const WorkOut = piece(() => import('./stages/work-out/WorkOut'), 'WorkOut')
 
@@ -56,6 +57,7 @@ export function App() {
     <Suspense fallback={<Skeleton lines={5} />}>
       <Routes>
         <Route path="/" element={<Home />} />
+        <Route path="/together" element={<Together />} />
         <Route path="/usual" element={<Usual />} />
         <Route path="/read-in" element={<ReadIn />} />
         <Route path="/study/:id/ask" element={<Ask />} />

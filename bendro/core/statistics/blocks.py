@@ -110,7 +110,7 @@ def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequen
         shuffle_seed=shuffled.seed,
         smallest_p=shuffled.smallest_p,
         shuffle_method=shuffled.method,
-        p_unequal=blocks_unequal(whole, f) if complete and f is not None else None,
+        p_unequal=None if f is None else blocks_unequal(whole, f) if complete else blocks_unequal(_filled(y, levels, blocks, fit.params), f, fit.df),
         pairs=pairs,
         pairs_method="tukey_within_blocks",
         df=df,
@@ -125,6 +125,24 @@ def _dealt_within(y: np.ndarray, block: np.ndarray, of_level: np.ndarray, blocks
     directions = np.linalg.qr(beyond)[0]
     rows = [np.flatnonzero(np.asarray(blocks) == name) for name in dict.fromkeys(blocks)]
     return shuffle_blocks([y[at] for at in rows], [directions[at] for at in rows])
+
+
+def _filled(y: np.ndarray, levels: Sequence[LevelName], blocks: Sequence[str], params: np.ndarray) -> np.ndarray:
+    """The means of blocks × levels; where a block lacks a level, what the additive model (1, levels, blocks) expects of it."""
+    names, rows = list(dict.fromkeys(levels)), list(dict.fromkeys(blocks))
+    of_level, of_block = (np.concatenate([[0.0], part]) for part in (params[1 : len(names)], params[len(names) :]))
+    cells: dict[tuple[str, LevelName], list[float]] = {}
+    for value, level, block in zip(y, levels, blocks, strict=True):
+        cells.setdefault((block, level), []).append(float(value))
+    return np.array(
+        [
+            [
+                math.fsum(cells[b, n]) / len(cells[b, n]) if (b, n) in cells else float(params[0] + of_level[i] + of_block[r])
+                for i, n in enumerate(names)
+            ]
+            for r, b in enumerate(rows)
+        ]
+    )
 
 
 def _whole_blocks(y: np.ndarray, levels: Sequence[LevelName], blocks: Sequence[str]) -> tuple[np.ndarray, bool]:

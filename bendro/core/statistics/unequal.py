@@ -89,15 +89,15 @@ def best_between(levels: Sequence[float], values: Sequence[Sequence[float]], *, 
     return float(levels[max(low - 1, 0)]), float(levels[min(high + 1, len(levels) - 1)]), low > 0 and high < len(levels) - 1
 
 
-def blocks_unequal(table: np.ndarray, f: float) -> float:
-    """p of the F of a complete table of blocks × levels, with freedoms that shrink as levels scatter and go together unalike.
-    Source: Box 1954, Ann. Math. Stat. 25; Greenhouse & Geisser 1959, Psychometrika 24, 95-112."""
+def blocks_unequal(table: np.ndarray, f: float, rest: float | None = None) -> float:
+    """p of the F of a table of blocks × levels, with freedoms that shrink as levels scatter and go together unalike. rest: freedoms of the
+    scatter where cells were missing and the table holds for them what the model expects; None for a complete table. Source: Box 1954, Ann. Math. Stat. 25; Greenhouse & Geisser 1959, Psychometrika 24, 95-112."""
     blocks, k = table.shape
     covariance = np.cov(table, rowvar=False)
     centred = covariance - covariance.mean(axis=0) - covariance.mean(axis=1)[:, None] + covariance.mean()
     square = float((centred**2).sum())
     share = max(float(np.trace(centred)) ** 2 / ((k - 1) * square), 1 / (k - 1)) if square > 0 else 1.0
-    return float(stats.f.sf(f, share * (k - 1), share * (k - 1) * (blocks - 1)))
+    return float(stats.f.sf(f, share * (k - 1), share * ((k - 1) * (blocks - 1) if rest is None else rest)))
 
 
 def forms_p(x: Sequence[float], y: Sequence[float]) -> float | None:

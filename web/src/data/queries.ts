@@ -14,10 +14,12 @@ import {
   type Report,
   type ReportLine,
   type RotaMade,
+  type SameTest,
   type Shopping,
   type Study,
   type StudyLine,
   type ThrownAway,
+  type Together,
   type Trial,
   type TrialChange,
   type Version,
@@ -92,6 +94,15 @@ export const useAnalysis = (id: string, response = '', factor = '') =>
   })
 export const useBeside = (id: string) =>
   useQuery<Beside>({ queryKey: ['beside', id], queryFn: () => orCopy(`beside:${id}`, () => ask(api.GET('/api/studies/{study_id}/beside', at(id)))) })
+/** Every test that trials were kept for, with its studies; and some of them judged together. */
+export const useTests = () => useQuery<SameTest[]>({ queryKey: ['together'], queryFn: () => ask(api.GET('/api/together')) })
+export const useTogether = (study: readonly string[]) =>
+  useQuery<Together>({
+    queryKey: ['together', ...study],
+    enabled: study.length > 0,
+    queryFn: async () => (await ask(api.GET('/api/together/judged', { params: { query: { study: [...study] } } }))) as Together, // tuples, not arrays
+    placeholderData: (before) => before,
+  })
 /** What the pictures of a study draw. state: rises when the study has changed. */
 export const usePictures = (id: string, response: string, factor: string, state: string) =>
   useQuery<Pictures>({

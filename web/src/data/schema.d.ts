@@ -997,6 +997,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tests
+         * @description Every test that trials were kept for, with the studies of it.
+         */
+        get: operations["tests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/together/judged": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Judged Together
+         * @description The chosen studies judged together, with who ran the trials as block.
+         */
+        get: operations["judged_together"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2549,6 +2589,24 @@ export interface components {
             /** Words */
             words: string[];
         };
+        /** MarkTogether */
+        MarkTogether: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "exact" | "at_least" | "at_most" | "estimate";
+            /** Level */
+            level: number | string;
+            /** Value */
+            value: number;
+            /** Void */
+            void: boolean;
+            /** Who */
+            who: string;
+        };
         /**
          * MaterialDraft
          * @description One material. per_device: how many pieces each device takes (count, length, sheet), or the amount itself (mass,
@@ -3479,6 +3537,13 @@ export interface components {
             /** Words */
             words: string[];
         };
+        /** RecordOut */
+        RecordOut: {
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+        };
         /**
          * Rehearsal
          * @description readings: one likely study, level by level. share_clear: of the studies played, how many would show the effect at 5 %.
@@ -3855,6 +3920,36 @@ export interface components {
              */
             opened_at: string;
         };
+        /**
+         * RunnerOut
+         * @description Who ran trials. spread: of the readings about their levels' means, in the unit of the reading; wide: beside the others.
+         */
+        RunnerOut: {
+            /** Freedoms */
+            freedoms: number;
+            /** Kept */
+            kept: number;
+            /** Name */
+            name: string;
+            /** Spread */
+            spread: number | null;
+            /** Void */
+            void: number;
+            /** Wide */
+            wide: boolean;
+        };
+        /**
+         * SameTestOut
+         * @description Studies that change and measure the same.
+         */
+        SameTestOut: {
+            /** Family */
+            family: string;
+            /** Name */
+            name: string;
+            /** Studies */
+            studies: components["schemas"]["StudyOfTest"][];
+        };
         /** SchoolOut */
         SchoolOut: {
             /** Invitations */
@@ -4206,6 +4301,30 @@ export interface components {
             title: string;
             /** Version */
             version: number;
+            /** Void */
+            void: number;
+            /** Year */
+            year: string;
+        };
+        /** StudyOfTest */
+        StudyOfTest: {
+            /** Archived */
+            archived: boolean;
+            /** Class Label */
+            class_label: string;
+            /** Groups */
+            groups: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kept */
+            kept: number;
+            /** Planned */
+            planned: number;
+            /** Title */
+            title: string;
             /** Void */
             void: number;
             /** Year */
@@ -4669,6 +4788,24 @@ export interface components {
              * @default 25
              */
             trials_min: number;
+        };
+        /**
+         * TogetherOut
+         * @description Studies of one test judged together. within: each who ran them compared with itself; alike: whether the effect depends on who ran it.
+         */
+        TogetherOut: {
+            /** Alike */
+            alike: string | null;
+            analysis: components["schemas"]["Analysis"];
+            /** Blocks */
+            blocks: number;
+            /** Marks */
+            marks: components["schemas"]["MarkTogether"][];
+            record: components["schemas"]["RecordOut"] | null;
+            /** Runners */
+            runners: components["schemas"]["RunnerOut"][];
+            /** Within */
+            within: boolean;
         };
         /** Trend */
         Trend: {
@@ -9678,6 +9815,124 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    tests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SameTestOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    judged_together: {
+        parameters: {
+            query: {
+                study: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TogetherOut"];
                 };
             };
             /** @description Unauthorized */

@@ -29,6 +29,11 @@ export function Home() {
           <Link to="/usual" className="btn btn-act">
             Start from a usual test
           </Link>
+          {home.data.some((s) => s.kept > 0) ? (
+            <Link to="/together" className="btn btn-plain">
+              The class together
+            </Link>
+          ) : null}
           <Link to="/read-in" className="btn btn-plain">
             Import a results table
           </Link>

@@ -113,6 +113,11 @@ export function Out({ study }: { study: Study }) {
       <Link className="btn" to={`/study/${study.id}/sums`}>
         Check the class’s sums
       </Link>
+      {study.kept ? (
+        <Link className="btn" to={`/together?study=${study.id}`}>
+          The class together
+        </Link>
+      ) : null}
       <Link className="btn" to={`/study/${study.id}/trials`}>
         All trials
       </Link>

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { api, ask, type Analysis, Refusal, type Study } from '../../data/api'
 import { Line, Pick, Tick, Told } from '../../parts/parts'
+import { ANSWER } from './Headline'
 
 type Supposed = { says: string; analysis: Analysis }
 type Asked = {
@@ -11,7 +12,6 @@ type Asked = {
   groups: string[]
 }
 const NOTHING: Asked = { evidence: '', result: '', without: '', estimates: true, groups: [] }
-const ANSWER = { clear: 'Clear', leaning: 'Leaning, not settled', cannot_tell: 'Cannot tell yet' } as const
 
 /** The verdict as it would be, beside the one that stands and never instead of it. */
 export function WhatIf({ study, response }: { study: Study; response: string }) {

@@ -13,6 +13,7 @@ import { flagOf, flagWord, marksOf, tapeLevels } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { ActControl, Out, Within } from './Acts'
+import { ANSWER, Headline } from './Headline'
 import { How, type HowAsked } from './How'
 import { BesidePart, Survived, WorkedTrials } from './Beside'
 import { Choosing, Over, over } from './Choosing'
@@ -60,28 +61,6 @@ export function WorkOut() {
 
 /** So high may the rows of the levels be, that verdict, tape, numbers and doubts stand on one screen. */
 const ROWS_HIGH = 340
-const ANSWER = { clear: 'Clear', leaning: 'Leaning, not settled', cannot_tell: 'Cannot tell yet' } as const
-
-/** The headline with its size underlined by a strip of tape, its interval in smaller letters; the pieces come from the core. */
-function Headline({ a }: { a: Analysis }) {
-  const spans = a.verdict.spans
-  const small = (i: number) =>
-    spans[i]?.holds === 'interval' || (spans[i + 1]?.holds === 'interval' && spans[i]?.text.trimStart().startsWith('(')) || spans[i]?.text.startsWith(')')
-  return (
-    <>
-      {spans.map((s, i) => (
-        <span
-          // biome-ignore lint/suspicious/noArrayIndexKey: a piece of a sentence is its place
-          key={i}
-          className={s.holds === 'size' && a.verdict.size ? 'mark-line md:whitespace-nowrap print:whitespace-nowrap' : small(i) ? 'text-[0.62em]' : undefined}
-        >
-          {s.text.replace(/(\d) (?=[^\s\d]+$)/, '$1\u00a0')}
-        </span>
-      ))}
-    </>
-  )
-}
-
 function Worked({
   study,
   trials,
