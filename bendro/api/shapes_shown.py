@@ -8,6 +8,7 @@ from uuid import UUID
 
 from pydantic import Field
 
+from bendro.core.practice.items import MOST_SEED, Kind
 from bendro.core.report.poster import Part
 from bendro.core.results import Analysis
 
@@ -60,6 +61,14 @@ class AnswerBody(Body):
 class SumsBody(Body):
     response: str = Field(default="", max_length=12)
     answers: list[AnswerBody] = Field(max_length=1000)
+
+
+class PracticeBody(Body):
+    """answer: as it was written, or the id of what was chosen."""
+
+    seed: int = Field(ge=0, le=MOST_SEED)
+    answer: str = Field(max_length=60)
+    reading: Literal["first", "middle", "senior"] = "middle"
 
 
 class TableBody(Body):
@@ -361,3 +370,40 @@ class TogetherOut(Answered):
     runners: list[RunnerOut]
     record: RecordOut | None
     marks: list[MarkTogether]
+
+
+class PracticeRowOut(Answered):
+    order: int
+    level: str
+    reading: str
+    value: float
+    person: str
+    held: str
+    void: bool
+
+
+class ChoiceOut(Answered):
+    id: str
+    says: str
+
+
+class PracticeOut(Answered):
+    """A problem made from its number: a table of trials, choices, or a tape that is drawn over its span with a mark at value (in a fall:
+    the seconds that it takes)."""
+
+    kind: Kind
+    seed: int
+    asks: str
+    unit: str
+    rows: list[PracticeRowOut]
+    choices: list[ChoiceOut]
+    held_name: str
+    span: tuple[float, float] | None
+    step: float | None
+    value: float | None
+
+
+class MarkedOut(Answered):
+    right: bool
+    says: str
+    working: list[str]

@@ -13,6 +13,7 @@ const Home = piece(() => import('./stages/Home'), 'Home')
 const Lesson = piece(() => import('./stages/plan/Lesson'), 'Lesson')
 const Materials = piece(() => import('./stages/plan/Materials'), 'Materials')
 const Plan = piece(() => import('./stages/plan/Plan'), 'Plan')
+const Practice = piece(() => import('./stages/Practice'), 'Practice')
 const ReadIn = piece(() => import('./stages/ReadIn'), 'ReadIn')
 const Run = piece(() => import('./stages/run/Run'), 'Run')
 const SheetPage = piece(() => import('./stages/run/SheetPage'), 'SheetPage')
@@ -45,6 +46,14 @@ export function App() {
   useEffect(() => {
     if (formerly) void queue.open(who || formerly, formerly)
   }, [who, formerly])
+  if (pathname.startsWith('/practice'))
+    return (
+      <Suspense fallback={<Skeleton />}>
+        <Routes>
+          <Route path="/practice/:kind?" element={<Practice />} />
+        </Routes>
+      </Suspense>
+    )
   if (me.isPending) return <Skeleton />
   if (me.isError) return <Trouble error={me.error} again={() => void me.refetch()} />
   if (!me.data.signed_in)

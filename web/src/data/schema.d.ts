@@ -75,6 +75,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Practice
+         * @description The problem of a number: the same number gives the same problem to everyone.
+         */
+        get: operations["practice"];
+        put?: never;
+        /**
+         * Mark Practice
+         * @description Whether an answer is right, and why.
+         */
+        post: operations["mark_practice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/school": {
         parameters: {
             query?: never;
@@ -1290,6 +1314,13 @@ export interface components {
             now: string | null;
             /** Was */
             was: string | null;
+        };
+        /** ChoiceOut */
+        ChoiceOut: {
+            /** Id */
+            id: string;
+            /** Says */
+            says: string;
         };
         /** CodeOut */
         CodeOut: {
@@ -2607,6 +2638,15 @@ export interface components {
             /** Who */
             who: string;
         };
+        /** MarkedOut */
+        MarkedOut: {
+            /** Right */
+            right: boolean;
+            /** Says */
+            says: string;
+            /** Working */
+            working: string[];
+        };
         /**
          * MaterialDraft
          * @description One material. per_device: how many pieces each device takes (count, length, sheet), or the amount itself (mass,
@@ -3316,6 +3356,72 @@ export interface components {
              * @default
              */
             title: string;
+        };
+        /**
+         * PracticeBody
+         * @description answer: as it was written, or the id of what was chosen.
+         */
+        PracticeBody: {
+            /** Answer */
+            answer: string;
+            /**
+             * Reading
+             * @default middle
+             * @enum {string}
+             */
+            reading: "first" | "middle" | "senior";
+            /** Seed */
+            seed: number;
+        };
+        /**
+         * PracticeOut
+         * @description A problem made from its number: a table of trials, choices, or a tape that is drawn over its span with a mark at value (in a fall:
+         *     the seconds that it takes).
+         */
+        PracticeOut: {
+            /** Asks */
+            asks: string;
+            /** Choices */
+            choices: components["schemas"]["ChoiceOut"][];
+            /** Held Name */
+            held_name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "unfair" | "tape" | "fall" | "luck" | "average";
+            /** Rows */
+            rows: components["schemas"]["PracticeRowOut"][];
+            /** Seed */
+            seed: number;
+            /** Span */
+            span: [
+                number,
+                number
+            ] | null;
+            /** Step */
+            step: number | null;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
+        /** PracticeRowOut */
+        PracticeRowOut: {
+            /** Held */
+            held: string;
+            /** Level */
+            level: string;
+            /** Order */
+            order: number;
+            /** Person */
+            person: string;
+            /** Reading */
+            reading: string;
+            /** Value */
+            value: number;
+            /** Void */
+            void: boolean;
         };
         /**
          * Problem
@@ -5829,6 +5935,129 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    practice: {
+        parameters: {
+            query: {
+                seed: number;
+                reading?: "first" | "middle" | "senior";
+            };
+            header?: never;
+            path: {
+                kind: "unfair" | "tape" | "fall" | "luck" | "average";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    mark_practice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "unfair" | "tape" | "fall" | "luck" | "average";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkedOut"];
                 };
             };
             /** @description Unauthorized */

@@ -49,6 +49,9 @@ export function Home() {
           </p>
         )}
         <ThrownAway />
+        <p className="mt-10">
+          <Link to="/practice">Practice for pupils</Link> <span className="text-quiet">on the wall or on a phone, without an account.</span>
+        </p>
       </div>
       <NewStudy open={making} onClose={() => setMaking(false)} />
     </Frame>

@@ -1,4 +1,5 @@
 import { type FormEvent, useState } from 'react'
+import { Link } from 'react-router'
 import { api, ask, type Me, Refusal } from '../data/api'
 import { copyPut } from '../data/keep'
 import { client } from '../data/queries'
@@ -138,6 +139,9 @@ export function SignIn({ me }: { me: Me }) {
             </button>
           </div>
         ) : null}
+        <p className="m-0 mt-6">
+          <Link to="/practice">Practice for pupils</Link> <span className="text-quiet">needs no account and keeps nothing.</span>
+        </p>
       </div>
     </main>
   )
