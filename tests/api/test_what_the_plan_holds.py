@@ -210,7 +210,7 @@ def test_three_timers_are_looked_at_together(teacher: TeacherClient) -> None:
     put(teacher, study, texts=["2.1", "2.2", "2.3"], unit="s", block=2, released_at="2026-05-04T10:01:00Z")
     audit = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["audit"]
     told = next(f for f in audit if f["code"] == "timers_apart")
-    assert told["act"] == {"kind": "trials", "rows": [1], "column": None, "where": None}
+    assert told["act"] == {"kind": "trials", "rows": [1], "column": None, "where": None, "more": None}
 
 
 def test_every_change_to_a_trial_stands_in_its_history_with_its_time(teacher: TeacherClient) -> None:

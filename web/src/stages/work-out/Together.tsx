@@ -101,7 +101,7 @@ function OfTest({ test, from }: { test: SameTest; from: string }) {
                 <Link to={`/study/${s.id}/work-out`} aria-label={`Verdict of ${s.title}`}>
                   Verdict
                 </Link>
-                <Link to={`/study/${s.id}/sums`} aria-label={`Sums of ${s.title}`}>
+                <Link to={`/study/${s.id}/sums`} aria-label={`Check sums of ${s.title}`}>
                   Check sums
                 </Link>
                 <Link to={`/study/${s.id}/show`} aria-label={`Reports of ${s.title}`}>

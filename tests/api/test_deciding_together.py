@@ -1,0 +1,76 @@
+"""Pictures, what follows, the class together and practice, over HTTP."""
+
+from __future__ import annotations
+
+from uuid import uuid4
+
+import httpx
+import pytest
+
+from tests.api.test_showing import run_some
+from tests.conftest import Application, TeacherClient, new_study, sign_up
+
+pytestmark = pytest.mark.api
+READINGS = {0: ["4.1", "4.2", "4.3"], 1: ["6.1", "6.2", "6.3"], 2: ["7.9", "8.0", "8.1"]}
+
+
+def test_the_pictures_draw_the_trials_of_the_study(teacher: TeacherClient) -> None:
+    study = new_study(teacher, repeats=3)
+    run_some(teacher, study, READINGS)
+    found = teacher.ok("GET", f"/api/studies/{study['id']}/pictures")
+    misses = found["fit"]["misses"]
+    assert len(misses) == 9
+    assert sum(d["y"] for d in misses) == pytest.approx(0, abs=1e-6) or found["fit"]["form"] != "line"
+    assert [d["trial"] for d in found["order"]["dots"]] == list(range(1, 10))
+    assert found["landed"] == found["crossed"] == []
+    empty = new_study(teacher)
+    assert teacher.ok("GET", f"/api/studies/{empty['id']}/pictures")["order"] is None
+
+
+def test_a_study_follows_with_the_best_held_and_once_only(teacher: TeacherClient) -> None:
+    study = new_study(teacher, "Throws", repeats=3, could_change=["band width", "wind"])
+    run_some(teacher, study, READINGS)
+    path = f"/api/studies/{study['id']}/following"
+    found = teacher.ok("GET", path)
+    assert found["best"] == [{"id": study["levels"][2]["id"], "label": study["levels"][2]["label"]}]
+    assert found["ideas"][0] == "band width"
+    body = {"id": str(uuid4()), "best": found["best"][0]["id"], "change": "band width"}
+    one, again = (teacher.ok("POST", path, json=body) for _ in range(2))
+    assert one["id"] == again["id"] == body["id"]
+    assert one["draft"]["variable"]["name"] == "band width"
+    assert any(h["name"] == study["draft"]["variable"]["name"] for h in one["draft"]["hold"])
+    bad = teacher.http.request("POST", path, json={**body, "id": str(uuid4()), "best": "nothing"})
+    assert (bad.status_code, bad.json()["code"]) == (422, "next_best_unknown")
+
+
+def test_two_groups_studies_are_judged_together_and_others_schools_never(teacher: TeacherClient, app: Application) -> None:
+    one, two = (new_study(teacher, f"Throws of {name}", repeats=3, groups=[name], class_label="9 Teal") for name in ("Red", "Blue"))
+    for study in (one, two):
+        run_some(teacher, study, READINGS)
+    tests = teacher.ok("GET", "/api/together")
+    (mine,) = [t for t in tests if {s["id"] for s in t["studies"]} >= {one["id"], two["id"]}]
+    assert [s["class_label"] for s in mine["studies"]][:2] == ["9 Teal", "9 Teal"]
+    found = teacher.ok("GET", "/api/together/judged", params={"study": [one["id"], two["id"]]})
+    assert (found["blocks"], found["within"]) == (2, True)
+    assert [(r["kept"], r["wide"]) for r in found["runners"]] == [(9, False), (9, False)]
+    assert [s["n_kept"] for s in found["analysis"]["levels"]] == [6, 6, 6]
+    assert found["record"]["says"].startswith("8.0 m at 8 cm, 3 trials, 95 % interval ")
+    other = sign_up(app)
+    assert other.http.request("GET", "/api/together/judged", params={"study": one["id"]}).status_code == 404
+    assert other.ok("GET", "/api/together") == []
+    assert teacher.http.request("GET", "/api/together/judged", params={"study": []}).status_code == 422
+
+
+def test_practice_needs_no_account_and_keeps_nothing(app: Application) -> None:
+    for kind in ("unfair", "tape", "fall", "luck", "average"):
+        one = httpx.get(f"{app.url}/api/practice/{kind}", params={"seed": 5})
+        assert one.status_code == 200
+        assert one.json() == httpx.get(f"{app.url}/api/practice/{kind}", params={"seed": 5}).json()
+        assert "set-cookie" not in one.headers
+    tape = httpx.get(f"{app.url}/api/practice/tape", params={"seed": 5}).json()
+    right = httpx.post(f"{app.url}/api/practice/tape", json={"seed": 5, "answer": f"{tape['value']} {tape['unit']}"})
+    assert right.json()["right"] is True
+    bad = httpx.post(f"{app.url}/api/practice/tape", json={"seed": 5, "answer": "over there"})
+    assert bad.status_code == 422
+    assert bad.json()["detail"]
+    assert httpx.get(f"{app.url}/api/practice/tape", params={"seed": 99_999}).status_code == 422

@@ -1,0 +1,81 @@
+"""What follows a verdict: the plan with the best held and one thing changed."""
+
+from __future__ import annotations
+
+import pytest
+
+from bendro.core.analyse import Question, analyse
+from bendro.core.errors import PlanRefused
+from bendro.core.planning.draft import DecidedDraft, Draft, Held, Limit, MeasureDraft, VariableDraft
+from bendro.core.planning.following import following, next_plan, said_next
+from bendro.core.trials import Trial
+
+DRAFT = Draft(
+    question="How does pull-back affect distance?",
+    family="launcher",
+    could_change=["band width", "pull-back", "wind"],
+    variable=VariableDraft(name="pull-back", quantity="length", unit="cm", levels=["4", "6", "8"]),
+    measures=[MeasureDraft(id="m1", name="distance", quantity="length", unit="m")],
+    hold=[Held(name="band width", value="6 mm"), Held(name="projectile", how="one bean bag")],
+    limits=[Limit(on="variable", value="10 cm")],
+    prediction="Farther.",
+    expect="rises",
+)
+TRIALS = [Trial(level=level, value=level / 2 + n / 10, row=int(level) + n) for level in (4.0, 6.0, 8.0) for n in range(3)]
+FOUND = analyse(TRIALS, Question(factor="pull-back", response="distance", factor_unit="cm", unit="m"))
+
+
+def test_the_best_is_named_with_its_rule_and_the_classs_ideas_come_first() -> None:
+    found = following(DRAFT, FOUND, ["8 cm"])
+    assert [b.label for b in found.best] == ["8 cm"]
+    assert found.why.startswith("By the average 8 cm is best.")
+    assert found.ideas[:2] == ("band width", "wind")
+    assert "pull-back" not in found.ideas
+    assert "distance" not in found.ideas
+    assert found.between == ("6", "6.67", "7.33", "8")
+    shared = following(DRAFT, FOUND, ["6 cm", "8 cm"])
+    assert "6 cm and 8 cm share the first place" in shared.why
+    assert shared.between == ()
+    assert following(DRAFT, FOUND, []).best == ()
+
+
+def test_the_next_plan_holds_the_best_and_everything_else_and_predicts_anew() -> None:
+    plan = next_plan(DRAFT, best="8", change="band width")
+    assert plan.variable.name == "band width"
+    assert [(h.name, h.value, h.how) for h in plan.hold] == [("projectile", "", "one bean bag"), ("pull-back", "8 cm", "")]
+    assert [(one.on, one.name, one.value) for one in plan.limits] == [("held", "pull-back", "10 cm")]
+    assert plan.question == "How does band width affect distance?"
+    assert (plan.prediction, plan.expect, plan.repeats) == ("", "", DRAFT.repeats)
+    assert plan.measures == DRAFT.measures
+
+
+def test_the_same_thing_between_the_neighbours_of_the_best() -> None:
+    plan = next_plan(DRAFT, best="6", change="", between=True)
+    assert plan.variable.levels == ["4", "5.33", "6.67", "8"]
+    assert plan.hold == DRAFT.hold
+    assert plan.limits == DRAFT.limits
+
+
+@pytest.mark.parametrize(("given", "code"), [
+    ({"best": "9", "change": "wind"}, "next_best_unknown"), ({"best": "8", "change": " "}, "next_change_missing"),
+    ({"best": "8", "change": "The pull-back"}, "next_change_missing"),
+])  # fmt: skip
+def test_what_cannot_follow_is_refused(given: dict[str, str], code: str) -> None:
+    with pytest.raises(PlanRefused) as no:
+        next_plan(DRAFT, **given)
+    assert no.value.code == code
+
+
+def test_between_names_there_is_nothing() -> None:
+    names = DRAFT.model_copy(update={"variable": VariableDraft(name="fin", kind="name", levels=["round", "square"])})
+    with pytest.raises(PlanRefused) as no:
+        next_plan(names, best="round", change="", between=True)
+    assert no.value.code == "next_between"
+    held = next_plan(names, best="round", change="wind").hold[-1]
+    assert (held.name, held.value, held.how) == ("fin", "", "round")
+
+
+def test_what_was_decided_is_said_on_the_poster() -> None:
+    written = DRAFT.model_copy(update={"decided": DecidedDraft(best="8", change="band width", why="A wider band stores more")})
+    assert said_next(written) == "Next we change band width with pull-back at 8 cm: A wider band stores more."
+    assert said_next(DRAFT) == ""

@@ -1,0 +1,203 @@
+"""The verdict on one screen, its pictures, what comes next, the class together, and practice, in a real browser."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from uuid import uuid4
+from xml.etree import ElementTree
+
+import pytest
+from PIL import Image
+from playwright.sync_api import Browser, Page, expect
+
+from tests.api.test_showing import run_some
+from tests.conftest import Application, TeacherClient, new_study
+from tests.ui.conftest import fits_across, go, no_violations
+
+pytestmark = pytest.mark.ui
+FOUR = {"variable": {"name": "pull-back", "quantity": "length", "unit": "cm", "levels": ["4", "6", "8", "10"]}, "limits": [{"on": "variable", "value": "12 cm"}]}
+READINGS = {0: ["4.1", "4.2", "4.3"], 1: ["6.1", "6.3", "6.2"], 2: ["7.9", "8.2", "8.1"], 3: ["9.8", "10.3", "10.1"]}
+
+
+def in_sight(page: Page, selector: str, high: int = 800) -> bool:
+    box = page.locator(selector).first.bounding_box()
+    return box is not None and box["y"] >= 0 and box["y"] + box["height"] <= high
+
+
+def test_verdict_tape_numbers_and_doubts_of_four_levels_stand_on_one_screen(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Four levels", repeats=3, **FOUR)
+    run_some(teacher, study, READINGS)
+    go(page, app, study, "work-out")
+    page.get_by_role("tab", name="In order of trial").wait_for()
+    for part in ("h1", "#drawn svg", "[data-doubts]", "[data-in-short]"):
+        assert in_sight(page, part), part
+    shown = page.locator("[data-doubts] > li:visible")
+    found = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")
+    assert shown.count() == min(3, len(found["audit"]))
+    weights = {"stop": 0, "warn": 1, "note": 2}
+    heaviest = sorted(found["audit"], key=lambda f: weights[f["severity"]])[0]
+    expect(shown.first).to_have_attribute("data-finding", heaviest["code"])
+    if len(found["audit"]) > 3:
+        page.get_by_role("button", name=re.compile(r"more$")).click()
+        expect(shown).to_have_count(len(found["audit"]))
+    page.get_by_role("button", name=re.compile("^Checked and clean")).click()
+    expect(page.get_by_text("too few repeats").or_(page.get_by_text("readings off the tape")).first).to_be_visible()
+    what = shown.first.get_by_role("button", name=re.compile("^What to do"))
+    if what.get_attribute("aria-expanded") == "false":
+        what.click()
+    expect(shown.first).to_contain_text(heaviest["do"])
+    page.locator("[data-in-short] button").first.click()
+    expect(page.locator("[data-working]")).to_contain_text("4.1 + 4.2 + 4.3")
+    page.keyboard.press("Escape")
+    no_violations(page)
+    for width in (390, 1024):
+        page.set_viewport_size({"width": width, "height": 844})
+        fits_across(page, width)
+
+
+def test_each_picture_stands_where_its_numbers_say_and_is_saved(signed_in: tuple[Page, TeacherClient], app: Application, tmp_path: Path) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Pictures", repeats=3, **FOUR)
+    run_some(teacher, study, READINGS)
+    found = teacher.ok("GET", f"/api/studies/{study['id']}/pictures")
+    go(page, app, study, "work-out")
+    page.get_by_role("tab", name="In order of trial").click()
+    page.wait_for_timeout(100)
+    marks = page.evaluate("""() => [...document.querySelectorAll('#drawn [data-plot] g[transform^=translate]')].map((g) => {
+      const m = /translate\\(([-\\d.]+) ([-\\d.]+)\\)/.exec(g.getAttribute('transform')); return [Number(m[1]), Number(m[2])] })""")
+    dots = found["order"]["dots"]
+    assert len(marks) == len(dots) == 12
+    # positions are a straight line of the numbers: two marks give the scale, all others must lie on it
+    for at, key in ((0, "x"), (1, "y")):
+        values = [d[key] for d in dots]
+        low, high = values.index(min(values)), values.index(max(values))
+        scale = (marks[high][at] - marks[low][at]) / (values[high] - values[low])
+        for mark, value in zip(marks, values, strict=True):
+            assert mark[at] == pytest.approx(marks[low][at] + (value - values[low]) * scale, abs=0.3)
+    page.get_by_role("button", name="This picture as a table").click()
+    expect(page.locator("[data-as-table] tbody tr")).to_have_count(12)
+    page.get_by_role("tab", name="Against pull-back").click()
+    expect(page.locator("[data-band]")).to_have_count(1)
+    page.get_by_role("tab", name="What the curve misses").click()
+    with page.expect_download() as down:
+        page.get_by_role("button", name="Save as SVG").click()
+    down.value.save_as(tmp_path / "a.svg")
+    drawn = ElementTree.parse(tmp_path / "a.svg").getroot()
+    assert drawn.tag.endswith("svg")
+    text = (tmp_path / "a.svg").read_text()
+    assert all("var(" not in (e.get("style") or "") and e.get("class") is None for e in drawn.iter())
+    assert "url(\"data:font" in text
+    assert "http://localhost" not in text
+    page.get_by_label("Size of the PNG").select_option("1200")
+    with page.expect_download() as down:
+        page.get_by_role("button", name="Save as PNG").click()
+    down.value.save_as(tmp_path / "a.png")
+    with Image.open(tmp_path / "a.png") as image:
+        assert image.width == 1200
+        assert image.convert("RGB").getpixel((2, 2)) != (0, 0, 0)
+        assert len(image.convert("RGB").getcolors(100_000) or []) > 20
+    no_violations(page)
+
+
+def test_the_floor_from_above_and_both_variables_are_drawn(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    measures = [
+        {"id": "m1", "name": "distance", "quantity": "length", "unit": "m", "rule": "First touch."},
+        {"id": "m2", "name": "off the line", "quantity": "length", "unit": "cm", "rule": "Square to it.", "signed": True, "better": "low"},
+    ]
+    study = new_study(teacher, "Landing", repeats=2, measures=measures, second={"name": "band", "kind": "name", "levels": ["thin", "thick"]})
+    for n, level in enumerate(study["levels"]):
+        for block, (far, off) in enumerate((("4.1", "-12"), ("4.6", "8")), 1):
+            body = {"block": block, "level": level["id"], "group": "Red", "released_at": f"2026-05-04T{9 + n:02}:0{block}:00Z"}
+            readings = [{"measure": "m1", "texts": [far], "unit": "m"}, {"measure": "m2", "texts": [off], "unit": "cm"}]
+            teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json={**body, "readings": readings})
+    go(page, app, study, "work-out")
+    page.get_by_role("tab", name="Where they landed").click()
+    expect(page.locator("#drawn ellipse")).to_have_count(len(study["levels"]))
+    page.get_by_role("tab", name="Both variables").click()
+    expect(page.locator("#drawn [data-second]")).to_have_count(2)
+    page.get_by_role("button", name="This picture as a table").click()
+    expect(page.locator("[data-as-table] tbody tr")).to_have_count(len(study["levels"]))
+    no_violations(page)
+
+
+def test_what_comes_next_has_its_button_and_adds_the_repeats(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "More", repeats=4)
+    run_some(teacher, study, {0: ["4.1", "4.9", "4.4", "4.2"], 1: ["4.8", "4.3", "4.6", "4.9"], 2: ["4.6", "5.2", "4.4", "4.8"]})
+    go(page, app, study, "work-out")
+    page.get_by_role("button", name=re.compile(r"^Add .* and run$")).click()
+    page.wait_for_url(re.compile("/run$"))
+    assert teacher.ok("GET", f"/api/studies/{study['id']}")["draft"]["repeats"] > 4
+
+
+def test_a_group_decides_what_comes_next_and_its_study_begins(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Deciding", repeats=3, could_change=["band width"], **FOUR)
+    run_some(teacher, study, READINGS)
+    go(page, app, study, "decide")
+    expect(page.locator("[data-best]")).to_contain_text("By the average 10 cm is best.")
+    no_violations(page)
+    page.get_by_role("button", name="band width").click()
+    page.get_by_label("Why?").fill("A wider band stores more.")
+    expect(page.get_by_text("Saved.")).to_be_visible()
+    page.reload()
+    expect(page.get_by_label("Why?")).to_have_value("A wider band stores more.")
+    page.set_viewport_size({"width": 390, "height": 844})
+    fits_across(page, 390)
+    page.get_by_role("button", name="Plan it: change band width").click()
+    page.wait_for_url(re.compile("/plan$"))
+    made = teacher.ok("GET", f"/api/studies/{page.url.split('/')[-2]}")
+    assert made["draft"]["variable"]["name"] == "band width"
+    assert {"name": "pull-back", "value": "10 cm", "tolerance": "", "how": ""} in made["draft"]["hold"]
+
+
+def test_the_class_stands_on_one_page(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    for name, spoilt in (("Red", False), ("Blue", False), ("Gold", True)):
+        study = new_study(teacher, f"Throws of {name}", repeats=3, groups=[name], class_label="9 Teal")
+        run_some(teacher, study, {0: ["2.0", "6.2", "4.4"], 1: ["3.9", "8.6", "6.3"], 2: READINGS[2]} if spoilt else {n: READINGS[n] for n in range(3)})
+    page.goto(f"{app.url}/")
+    page.get_by_role("link", name="The class together").click()
+    expect(page.locator("[data-answer]")).to_be_visible()
+    expect(page.locator("[data-runners] tbody tr")).to_have_count(3)
+    expect(page.locator("[data-runners] tr", has_text="Gold")).to_contain_text("scatters widely")
+    expect(page.get_by_text("3 groups, each compared with itself")).to_be_visible()
+    expect(page.locator("[data-record]")).to_contain_text("The record:")
+    page.get_by_role("checkbox", name=re.compile("Throws of Gold")).uncheck()
+    expect(page.locator("[data-runners] tbody tr")).to_have_count(2)
+    no_violations(page)
+    page.set_viewport_size({"width": 390, "height": 844})
+    fits_across(page, 390)
+
+
+def test_a_pupil_practises_on_a_phone_without_an_account(browser: Browser, app: Application) -> None:
+    context = browser.new_context(viewport={"width": 390, "height": 844})
+    page = context.new_page()
+    page.goto(f"{app.url}/practice/tape?problem=12")
+    value = page.locator("[data-tape]").get_attribute("data-tape")
+    unit = re.search(r"in (\w+)\.", page.get_by_role("heading", level=2).inner_text())
+    assert unit is not None
+    page.get_by_label("Your answer").fill(f"{value} {unit[1]}")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-marked=right]")).to_be_visible()
+    expect(page.locator("[data-score]")).to_have_text("1 right of 1")
+    page.get_by_role("button", name="Next problem").click()
+    expect(page.get_by_label("Problem number")).to_have_value("13")
+    for kind in ("unfair", "luck"):
+        page.goto(f"{app.url}/practice/{kind}?problem=3")
+        page.get_by_role("group", name="Your answer").get_by_role("button").first.click()
+        expect(page.locator("[data-marked]")).to_be_visible()
+        fits_across(page, 390)
+    page.goto(f"{app.url}/practice/fall?problem=3")
+    page.get_by_role("button", name="Ready").press("Space")
+    thumb = page.get_by_role("button", name="Press: let go, and landed")
+    thumb.press("Space")
+    page.wait_for_timeout(300)
+    thumb.press("Space")
+    expect(page.locator("[data-marked]")).to_contain_text(re.compile(r"yours 0\.[2-5]\d s"))
+    no_violations(page)
+    assert context.cookies() == []
+    context.close()
