@@ -12,7 +12,7 @@ from PIL import Image
 from playwright.sync_api import Browser, Page, expect
 
 from tests.api.test_showing import run_some
-from tests.conftest import Application, TeacherClient, new_study
+from tests.conftest import Application, TeacherClient, new_study, trial_body
 from tests.ui.conftest import fits_across, go, no_violations
 
 pytestmark = pytest.mark.ui
@@ -126,7 +126,10 @@ def test_the_floor_from_above_and_both_variables_are_drawn(signed_in: tuple[Page
 def test_what_comes_next_has_its_button_and_adds_the_repeats(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
     study = new_study(teacher, "More", repeats=4)
-    run_some(teacher, study, {0: ["4.1", "4.9", "4.4", "4.2"], 1: ["4.8", "4.3", "4.6", "4.9"], 2: ["4.6", "5.2", "4.4", "4.8"]})
+    for block, row in enumerate((("4.1", "4.8", "4.6"), ("4.9", "4.3", "5.2"), ("4.4", "4.6", "4.4"), ("4.2", "4.9", "4.8")), 1):
+        for n in (block % 3, (block + 1) % 3, (block + 2) % 3):  # mixed, as the plan orders it
+            body = trial_body(study["levels"][n]["id"], row[n], block=block, released_at=f"2026-05-04T{9 + block:02}:{(n - block) % 3 + 10}:00Z")
+            teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=body)
     go(page, app, study, "work-out")
     page.get_by_role("button", name=re.compile(r"^Add .* and run$")).click()
     page.wait_for_url(re.compile("/run$"))

@@ -39,7 +39,7 @@ def test_the_result_of_a_level_is_what_the_plan_says_it_is(
     go(page, app, study, "work-out")
     page.get_by_role("heading", name=re.compile("rose with pull-back")).wait_for()
     expect(page.get_by_text(flag, exact=True)).to_be_visible()
-    header = page.get_by_role("columnheader", name=column or "mean / m", exact=True)
+    header = page.get_by_role("region", name="The numbers for each level").get_by_role("columnheader", name=column or "mean / m", exact=True)
     expect(header).to_be_visible()
     levels = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["levels"]
     first = {"mean": 2.3, "median": 2.2, "best": 2.6, "total": 6.9}[result]
@@ -106,7 +106,7 @@ def test_a_reading_off_the_end_is_a_bound_on_every_picture_and_in_every_number(
     go(page, app, study, "work-out")
     expect(page.locator("[data-finding=censored]")).to_contain_text("2 readings are at least what is written")
     expect(page.get_by_role("heading", level=1)).to_contain_text("how steeply cannot be told, because readings are only bounds")
-    expect(page.get_by_role("row", name=re.compile("8 cm"))).to_contain_text("≥ 4")
+    expect(page.get_by_role("region", name="The numbers for each level").get_by_role("row", name=re.compile("8 cm"))).to_contain_text("≥ 4")
     page.get_by_role("button", name=re.compile("How was the mean at 8 cm")).click()
     expect(page.locator("[data-working]")).to_contain_text("so the mean is one too: at least")
     page.keyboard.press("Escape")

@@ -95,7 +95,8 @@ export function InShort({ a, study, first, onHow }: { a: Analysis; study: Study;
               n
             </th>
             <th scope="col" className="pl-2 font-normal">
-              mean{unit}
+              {study.draft.result ?? 'mean'}
+              {unit}
             </th>
             <th scope="col" className="pl-2 font-normal">
               {half ? '± half range' : '95 % interval'}
@@ -115,10 +116,10 @@ export function InShort({ a, study, first, onHow }: { a: Analysis; study: Study;
                   <button
                     type="button"
                     className="min-h-[30px] border-0 bg-transparent p-0 font-semibold text-ink underline underline-offset-4"
-                    aria-label={`How was ${s.shown?.mean ?? ''}, the mean at ${level?.label}, worked out?`}
+                    aria-label={`How was ${s.shown?.result ?? ''} at ${level?.label}, worked out?`}
                     onClick={() => onHow({ about: 'mean', first: level?.id ?? '' })}
                   >
-                    {s.shown?.mean ?? '–'}
+                    {s.shown?.result ?? '–'}
                   </button>
                 </td>
                 <td className="whitespace-nowrap pl-2">{(half ? s.shown?.half_range : s.shown?.ci95) ?? '–'}</td>
