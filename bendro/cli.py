@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
-from bendro import cli_data, cli_instruments, cli_planning, cli_tables
+from bendro import cli_data, cli_export, cli_instruments, cli_planning, cli_tables
 from bendro.core.analyse import Question, analyse
 from bendro.core.errors import CalculationRefused, CoreError, TableRefused
 from bendro.core.physics.calculator import listed
@@ -270,7 +270,7 @@ def _plainly(command: Callable[..., None]) -> Callable[..., None]:
     return told
 
 
-_COMMANDS: dict[str, Callable[..., None]] = {**cli_data.COMMANDS, **cli_planning.COMMANDS, **cli_tables.COMMANDS, **cli_instruments.COMMANDS}
+_COMMANDS: dict[str, Callable[..., None]] = {**cli_data.COMMANDS, **cli_planning.COMMANDS, **cli_tables.COMMANDS, **cli_instruments.COMMANDS, **cli_export.COMMANDS}
 for _name, _command in _COMMANDS.items():
     app.command(_name)(_plainly(_command))
 

@@ -76,6 +76,16 @@ def put_version(
     return owned.get(DeviceVersion, version_id)
 
 
+def add_version(
+    owned: Owned, study_id: UUID, version_id: UUID, *, device: str, number: int, draft: VersionDraft, withdrawn: bool, now: datetime
+) -> None:
+    """A version under the number that it has elsewhere; nothing is committed."""
+    body = draft.model_dump(mode="json")
+    owned.new(DeviceVersion, id=version_id, study_id=study_id, device=device, number=number, body=body, revision=1, withdrawn=withdrawn, created_at=now, changed_at=now)
+    owned.session.flush()
+    note_event(owned, study_id, "version", version_id, 1, {"device": device, "number": number, "withdrawn": withdrawn}, now=now)
+
+
 def _insert(owned: Owned, study_id: UUID, version_id: UUID, label: str, body: dict[str, object], now: datetime) -> None:
     count = owned.session.exec(select(func.count()).select_from(DeviceVersion).where(DeviceVersion.study_id == study_id)).one()
     if count >= MOST_VERSIONS:

@@ -42,6 +42,12 @@ def plan_form(owned: Owned, study_id: UUID) -> dict[str, Any]:
 
 def study_from_form(owned: Owned, text: str, *, study_id: UUID, title: str, now: datetime) -> Study:
     """A new study from a plan's JSON form. Raises Refused with the place at fault."""
+    draft, own_title = read_form(text)
+    return make_study(owned, study_id=study_id, title=title.strip() or own_title, draft=draft, now=now)
+
+
+def read_form(text: str) -> tuple[Draft, str]:
+    """The plan of a JSON form, and the title that stands in it. Raises Refused with the place at fault."""
     if len(text) > MOST_BYTES:
         raise Refused(f"A plan has at most {MOST_BYTES / 1e6:.0f} MB.", code="plan_form_large", where="file")
     try:
@@ -68,4 +74,4 @@ def study_from_form(owned: Owned, text: str, *, study_id: UUID, title: str, now:
         draft = read_plan({**(plan if isinstance(plan, dict) else {"draft": plan}), "schema_version": version})
     except PlanRefused as why:
         raise Refused(why.says, code="plan_form_bad", where=why.where) from why
-    return make_study(owned, study_id=study_id, title=title.strip() or str(found.get("title", ""))[:120], draft=draft, now=now)
+    return draft, str(found.get("title", ""))[:120]

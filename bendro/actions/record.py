@@ -310,12 +310,14 @@ def _as_it_stands(owned: Owned, trial_id: UUID) -> dict[str, Any]:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ready:
-    """A trial that was understood already, such as one of a table: others are its further columns."""
+    """A trial that was understood already, such as one of a table: others are its further columns; outside: why it has no place in the
+    plan, "" where it has one."""
 
     id: UUID
     given: TrialRecord
     readings: Sequence[tuple[ReadingRecord, Read | None]]
     others: Sequence[tuple[str, str]] = ()
+    outside: str = ""
 
 
 def add_many(owned: Owned, study_id: UUID, trials: Sequence[Ready], *, now: datetime) -> None:
@@ -324,7 +326,7 @@ def add_many(owned: Owned, study_id: UUID, trials: Sequence[Ready], *, now: date
     held: dict[str, dict[str, Any]] = {}
     for t in trials:
         save = Save(workspace_id=owned.workspace_id, by=owned.by, study_id=study_id, trial_id=t.id, given=t.given, now=now)
-        rows.append(_row(save, t.given, "", t.others))
+        rows.append(_row(save, t.given, t.outside, t.others))
         readings += _reading_rows(owned.workspace_id, t.id, t.readings)
         events.append(_event(save))
         held |= {c["id"]: c for c in _conditions(save)}

@@ -59,8 +59,10 @@ def make_study(owned: Owned, *, study_id: UUID, title: str, draft: Draft, now: d
     return owned.get(Study, study_id)
 
 
-def add_study(owned: Owned, *, study_id: UUID, title: str, draft: Draft, now: datetime, next_lesson: date | None = None) -> bool:
-    """The same without committing; False when a study of this id was there already."""
+def add_study(
+    owned: Owned, *, study_id: UUID, title: str, draft: Draft, now: datetime, next_lesson: date | None = None, seed: int | None = None
+) -> bool:
+    """The same without committing; False when a study of this id was there already. seed: of its shuffled order, None for one of its own."""
     title = title.strip()
     if not 1 <= len(title) <= 120:
         raise Refused("A study needs a title of 1 to 120 characters.", code="title_length", where="title")
@@ -71,7 +73,7 @@ def add_study(owned: Owned, *, study_id: UUID, title: str, draft: Draft, now: da
             workspace_id=owned.workspace_id,
             title=title,
             draft=write_plan(draft),
-            seed=zlib.crc32(study_id.bytes) >> 1,
+            seed=zlib.crc32(study_id.bytes) >> 1 if seed is None else seed,
             version=1,
             next_lesson=next_lesson,
             finished=False,

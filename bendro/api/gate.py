@@ -168,7 +168,7 @@ def _refused(method: str, path: str, headers: Headers) -> JSONResponse | None:
             "or start it with --name for a further name.",
         )
     length = headers.get("content-length", "0")
-    most = settings().most_photo_bytes if path.endswith("/photo") else settings().most_body_bytes
+    most = settings().most_photo_bytes if path.endswith(("/photo", "/package")) else settings().most_body_bytes
     if not (length.isascii() and length.isdigit()):
         return problem(413, "length_unreadable", "The length of the message is not a number.")
     if int(length[:20]) > most:

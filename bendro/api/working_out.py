@@ -3,9 +3,10 @@
 from typing import Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
 
-from bendro.actions import analysing, besides, spreadsheet, sums, tables
+from bendro.actions import analysing, besides, packages, spreadsheet, sums, tables
 from bendro.actions.pictures import pictures_of
 from bendro.core.analyse import Question
 from bendro.core.judgement.pupil_sum import SumChecked
@@ -61,6 +62,22 @@ def _sum(checked: SumChecked | str) -> SumOut:
     if isinstance(checked, str):
         return SumOut(right=False, slip=None, says=checked, working=[])
     return SumOut(right=checked.right, slip=checked.slip, says=checked.says, working=list(checked.working))
+
+
+@router.get("/studies/{study_id}/package.zip", operation_id="study_package", response_class=Response)
+def study_package(study_id: UUID, mine: Mine, photos: bool = True) -> Response:
+    """The whole study as a data package (datapackage.json, tables with their schemas, the plan and the record)."""
+    return Response(packages.study_package(mine, study_id, photos=photos), media_type="application/zip")
+
+
+_ZIP = {"requestBody": {"required": True, "content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}}}}
+
+
+@router.put("/studies/{study_id}/package", operation_id="read_package", status_code=201, openapi_extra=_ZIP)
+async def read_package(study_id: UUID, request: Request, mine: Mine, now: Now, title: str = Query("", max_length=120)) -> StudyOut:
+    """A new study from a data package that Bendro wrote. study_id: of the new study."""
+    data = await request.body()
+    return await run_in_threadpool(lambda: study_out(mine, packages.study_from_package(mine, data, study_id=study_id, title=title, now=now)))
 
 
 @router.get("/studies/{study_id}/beside", operation_id="beside")

@@ -43,11 +43,33 @@ export function ReadIn() {
   const [says, setSays] = useState('')
   const [busy, setBusy] = useState(false)
 
+  /** A data package that Bendro wrote becomes a study equal to the packed one. */
+  const readPackage = async (file: File) => {
+    setBusy(true)
+    try {
+      const path = { study_id: id }
+      const study = await ask(
+        api.PUT('/api/studies/{study_id}/package', {
+          params: { path, query: { title: '' } },
+          body: file as unknown as string,
+          bodySerializer: () => file,
+          headers: { 'Content-Type': 'application/zip' },
+        }),
+      )
+      void client.invalidateQueries({ queryKey: ['home'] })
+      go(`/study/${study.id}/work-out`)
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    } finally {
+      setBusy(false)
+    }
+  }
   const choose = async (e: ChangeEvent<HTMLInputElement>) => {
     const file = e.target.files?.[0]
     if (!file) return
     setSays('')
     setColumns([])
+    if (/\.zip$/i.test(file.name)) return void (await readPackage(file))
     if (file.size > MOST_MB * 1_000_000) {
       setSays(`The file has ${(file.size / 1e6).toFixed(1)} MB; a results table has at most ${MOST_MB} MB. Keep only the columns that are needed.`)
       return
@@ -93,7 +115,7 @@ export function ReadIn() {
         <h1 className="m-0 text-[2.6rem]">Import a results table</h1>
         <p className="text-[1.1rem]">
           A CSV file with a header row and a row for each trial. A unit may stand in brackets: “distance (cm)”. Cells may be written as in Run: 4.52, ≥3.8, ~40
-          ft.
+          ft. A data package (zip) that Bendro wrote brings the whole study back: its plan, its trials and its versions.
         </p>
         <form
           className="mt-6 grid gap-6"
@@ -103,7 +125,7 @@ export function ReadIn() {
           }}
         >
           <Field label="The file">
-            {(p) => <input {...p} type="file" accept=".csv,text/csv,text/plain" className="field py-3" onChange={(e) => void choose(e)} />}
+            {(p) => <input {...p} type="file" accept=".csv,text/csv,text/plain,.zip,application/zip" className="field py-3" onChange={(e) => void choose(e)} />}
           </Field>
           {columns.length ? (
             <>

@@ -127,6 +127,9 @@ export function Out({ study }: { study: Study }) {
       <a className="btn" href={`/api/studies/${study.id}/study.ods`} download>
         Spreadsheet with its sums (ODS)
       </a>
+      <a className="btn" href={`/api/studies/${study.id}/package.zip`} download={`${study.title}.zip`}>
+        Whole study (data package)
+      </a>
       <button type="button" className="btn" onClick={() => window.print()}>
         Print
       </button>

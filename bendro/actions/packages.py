@@ -1,0 +1,219 @@
+"""A whole study as a data package, and a package as a study: plain tables for a statistics program, and beside them the plan, the record
+as it was written, the versions and their photos, from which another Bendro makes an equal study."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+from uuid import UUID, uuid5
+
+from pydantic import ValidationError
+
+from bendro.core.analyse import described
+from bendro.core.building.version import VersionDraft
+from bendro.core.errors import CoreError
+from bendro.core.planning.plan import unreadable
+from bendro.core.record import ReadingRecord, TrialRecord
+from bendro.core.trials import Level
+from bendro.files.package import Field, FileOut, Package, PackageRefused, TableOut, pack, unpack
+from bendro.files.photo import small_photo
+from bendro.store.owned import Owned
+from bendro.store.tables import DeviceVersion, Photo, Study
+
+from .analysing import question_of
+from .building import add_version
+from .copying import plan_form, read_form
+from .plans import plan_of
+from .record import Ready, add_many, checked
+from .responses import deriving, levels_by_id
+from .studies import add_study
+from .tables import study_table
+from .trials import Held, TrialSeen, rows_of, seen_trials
+
+#: Of the record in a package; it rises when something is written otherwise.
+RECORD_VERSION = 1
+PLAN, RECORD, WRITTEN = "plan.json", "record.json", "as-written.csv"
+
+
+def study_package(owned: Owned, study_id: UUID, *, photos: bool = True) -> bytes:
+    """The study as a data package. photos: whether the versions' photos go with it. Raises NotFound."""
+    study = owned.get(Study, study_id)
+    held = rows_of(owned, study_id)
+    seen, _ = seen_trials(study, held)
+    versions = owned.all(owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id).order_by(DeviceVersion.device, DeviceVersion.number))
+    pictures = {v.id: owned.first(owned.select(Photo).where(Photo.version_id == v.id)) for v in versions} if photos else {}
+    shown = {v.id: f"photos/{n}.jpg" for n, v in enumerate(versions, 1) if pictures.get(v.id) is not None}
+    plan = json.dumps(plan_form(owned, study_id), ensure_ascii=False, indent=1, sort_keys=True).encode()
+    record = {
+        "version": RECORD_VERSION,
+        "seed": study.seed,
+        "trials": [_record(t, held) for t in held.trials],
+        "versions": [{"device": v.device, "number": v.number, "withdrawn": v.withdrawn, "body": v.body, "photo": shown.get(v.id, "")} for v in versions],
+    }
+    files = [
+        FileOut(path=PLAN, title="The plan, as Bendro reads it back", data=plan, media="application/json"),
+        FileOut(path=RECORD, title="Every trial as it was written, and the versions", data=_json(record), media="application/json"),
+        FileOut(path=WRITTEN, title="The open trial table: readings as they were written", data=study_table(owned, study_id).encode(), media="text/csv"),
+        *(FileOut(path=path, title="Photo of a version", data=photo.jpeg, media="image/jpeg") for i, path in shown.items() if (photo := pictures[i]) is not None),
+    ]
+    tables = _tables(owned, study, seen)
+    name = re.sub(r"[^a-z0-9]+", "-", study.title.casefold()).strip("-") or "study"
+    about = "Repeated trials of a home-made device. trials: plain numbers, one row a trial; void trials stay in it and count for nothing."
+    return pack(name, study.title, tables, files, more={"description": about, "bendro": {"study": str(RECORD_VERSION)}})
+
+
+def _json(body: Mapping[str, Any]) -> bytes:
+    return json.dumps(body, ensure_ascii=False, indent=1).encode()
+
+
+#: Columns of a trial that go with it as they are.
+_OWN = ("block", "level", "person", "device", "version", "specimen", "rung", "practice", "heat", "answered", "state", "fault", "note", "released_at")
+_READING = ("measure", "payload", "texts", "unit", "taken", "stamps", "source")
+
+
+def _record(row: Mapping[str, Any], held: Held) -> dict[str, Any]:
+    """A trial in the form in which it was given, and what was told of it when it came."""
+    given = TrialRecord(
+        **{k: row[k] for k in _OWN},
+        group=row["group_label"],
+        conditions=dict(held.conditions.get(row["conditions_id"], {})) if row["conditions_id"] else {},
+        readings=[ReadingRecord(**{k: r[k] for k in _READING}) for r in held.readings.get(row["id"], ())],
+    )
+    return {**given.meant(), "outside": row["outside"], "others": [list(pair) for pair in row["others"]]}
+
+
+def _tables(owned: Owned, study: Study, seen: Sequence[TrialSeen]) -> list[TableOut]:
+    draft = plan_of(study)
+    if unreadable(draft):
+        return []
+    levels = levels_by_id(draft)
+    measures = [m for m in draft.measures if m.scale in ("quantity", "count", "zone", "order")]
+    outcomes = [m for m in draft.measures if m.scale == "outcome"]
+    work = deriving(owned, study, draft)
+    derived = list(draft.derived) if work is not None else []
+    numeric = all(isinstance(v, float | int) for v in levels.values())
+    names = _once([draft.variable.name or "level", *(m.name for m in measures), *(f"{m.name} is" for m in measures), *(m.name for m in outcomes), *(d.name for d in derived)])
+    fields = [
+        Field(name="trial", type="integer", title="number in order of release"), Field(name="block", type="integer"), Field(name="group", type="string"),
+        Field(name="device", type="string"), Field(name="version", type="integer"), Field(name="person", type="string", title="who released it"),
+        Field(name="state", type="string", title="kept counts; void, practice and outside count for nothing", one_of=("kept", "void", "practice", "outside")),
+        Field(name="fault", type="string"),
+        Field(name=names[0], type="number" if numeric else "string", title="the variable", unit=draft.variable.unit if numeric else ""),
+    ]  # fmt: skip
+    at = 1
+    fields += [Field(name=n, type="number", title=m.rule, unit=m.unit) for n, m in zip(names[at : at + len(measures)], measures, strict=True)]
+    at += len(measures)
+    kinds = ("exact", "at_least", "at_most", "estimate")
+    fields += [Field(name=n, type="string", title="a bound or an estimate", one_of=kinds) for n in names[at : at + len(measures)]]
+    at += len(measures)
+    fields += [Field(name=n, type="string", title="outcome") for n in names[at : at + len(outcomes)]]
+    at += len(outcomes)
+    fields += [Field(name=n, type="number", title="worked out", unit=d.unit) for n, d in zip(names[at:], derived, strict=True)]
+    rows = []
+    for t in seen:
+        place = t.place if t.place in ("practice", "outside") else str(t.row["state"])
+        worked = work.at(t) if work is not None else {}
+        taken = [t.taken(m.id) for m in measures]
+        words = [t.of(m.id) for m in outcomes]
+        rows.append(
+            [
+                t.number, t.row["block"], t.row["group_label"], t.row["device"], t.row["version"], t.row["person"], place, t.row["fault"],
+                _plain(levels.get(t.row["level"], t.row["level"])),
+                *(None if r is None else float(r.value) for r in taken),
+                *(None if r is None else r.kind for r in taken),
+                *("" if r is None or not r.words else r.words[0] for r in words),
+                *(getattr(worked.get(d.id), "value", None) for d in derived),
+            ]
+        )  # fmt: skip
+    return [TableOut(name="trials", title="Trials", fields=fields, rows=rows), *_levels(owned, study)]
+
+
+def _levels(owned: Owned, study: Study) -> list[TableOut]:
+    try:
+        trials, asked = question_of(owned, study.id)
+        found = described(trials, asked)
+    except CoreError:  # a study whose trials do not fit its question has no means
+        return []
+    unit = asked.unit or ""
+    one: list[tuple[str, Any]] = [
+        ("mean", lambda s: s.mean), ("median", lambda s: s.median), ("sd", lambda s: s.sd), ("min", lambda s: s.min), ("max", lambda s: s.max),
+        ("ci95_low", lambda s: None if s.ci95 is None else s.ci95[0]), ("ci95_high", lambda s: None if s.ci95 is None else s.ci95[1]),
+    ]  # fmt: skip
+    numeric = all(not isinstance(s.level, str) for s in found)
+    fields = [
+        Field(name=asked.factor or "level", type="number" if numeric else "string", unit=asked.factor_unit or ""),
+        Field(name="kept", type="integer"), Field(name="void", type="integer"), *(Field(name=n, type="number", unit=unit) for n, _ in one),
+    ]  # fmt: skip
+    return [TableOut(name="levels", title="Levels, worked out", fields=fields, rows=[[_plain(s.level), s.n_kept, s.n_void, *(get(s) for _, get in one)] for s in found])]
+
+
+def _plain(level: Level | None) -> object:
+    return float(level) if isinstance(level, int) else level
+
+
+def _once(names: Sequence[str]) -> list[str]:
+    """Each name once, also beside the columns that every table has."""
+    taken = {"trial", "block", "group", "device", "version", "person", "state", "fault"}
+    made = []
+    for name in names:
+        own, n = name.strip() or "reading", 2
+        while own in taken:
+            own, n = f"{name} {n}", n + 1
+        taken.add(own)
+        made.append(own)
+    return made
+
+
+def study_from_package(owned: Owned, data: bytes, *, study_id: UUID, title: str, now: datetime) -> Study:
+    """A new study equal to the packed one: plan, order, trials, versions and photos. The same study_id again changes nothing and gives
+    the first. Raises PackageRefused, Refused, ReadingRefused; nothing is kept then."""
+    package = unpack(data)
+    record = _record_of(package)
+    try:
+        trials = [
+            (TrialRecord.model_validate({k: v for k, v in t.items() if k not in ("others", "outside")}), [(str(a), str(b)) for a, b in t["others"]], str(t["outside"]))
+            for t in record["trials"]
+        ]
+        versions = [(str(v["device"]), int(v["number"]), VersionDraft.model_validate(v["body"]), bool(v["withdrawn"]), str(v.get("photo", ""))) for v in record["versions"]]
+        seed = int(record["seed"])
+    except (ValidationError, KeyError, TypeError, ValueError, AttributeError) as why:
+        raise PackageRefused("A trial or version in this package is not as Bendro writes it. Nothing was read in.", code="package_record", where=RECORD) from why
+    if owned.find(Study, study_id) is not None:
+        return owned.get(Study, study_id)
+    photos = {path: small_photo(package.files[path]) for *_, path in versions if path in package.files}
+    draft, own_title = read_form(package.files[PLAN].decode())
+    add_study(owned, study_id=study_id, title=title.strip() or own_title, draft=draft, now=now, seed=seed)
+    ids = sorted(uuid5(study_id, f"trial {n}") for n in range(len(trials)))  # trials of one moment keep their order
+    ready = [
+        Ready(id=one, given=given, readings=checked(draft, given)[1], others=others, outside=outside)
+        for one, (given, others, outside) in zip(ids, trials, strict=True)
+    ]
+    add_many(owned, study_id, ready, now=now)
+    for n, (device, number, version, withdrawn, photo) in enumerate(versions):
+        version_id = uuid5(study_id, f"version {n}")
+        add_version(owned, study_id, version_id, device=device, number=number, draft=version, withdrawn=withdrawn, now=now)
+        if photo in photos:
+            small = photos[photo]
+            owned.new(Photo, id=uuid5(version_id, "photo"), version_id=version_id, jpeg=small.jpeg, width=small.width, height=small.height, taken_at=now)
+    owned.session.commit()
+    return owned.get(Study, study_id)
+
+
+def _record_of(package: Package) -> dict[str, Any]:
+    for path in (PLAN, RECORD):
+        if path not in package.files:
+            raise PackageRefused(
+                "This is a data package, but not one of a Bendro study: it has no plan and record. Import its table as a results table instead.",
+                code="package_other", where=path,
+            )  # fmt: skip
+    try:
+        found = json.loads(package.files[RECORD])
+        package.files[PLAN].decode()
+    except (ValueError, RecursionError) as why:
+        raise PackageRefused("The record of this package cannot be read.", code="package_record", where=RECORD) from why
+    if not isinstance(found, dict) or not isinstance(found.get("version"), int) or found["version"] > RECORD_VERSION:
+        raise PackageRefused("This package was made by a newer Bendro. Bring this one up to date first.", code="package_newer", where=RECORD)
+    return found
