@@ -17,14 +17,17 @@ from bendro.core.judgement.working import Working
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.final import best_levels, final_plan, finalists
 from bendro.core.planning.following import Following, following, next_plan
+from bendro.core.planning.ideas import said
 from bendro.core.planning.plan import planned_levels
 from bendro.core.report.changes import changed_since
+from bendro.core.report.marking import missing
 from bendro.core.report.podium import Step, podium
 from bendro.core.report.poster import sections
 from bendro.core.results import Analysis
+from bendro.files.photo import thumbnail
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
-from bendro.store.tables import Report, Study
+from bendro.store.tables import DeviceVersion, Photo, Report, Study
 
 from .analysing import how, state_of
 from .errors import Clash, Refused
@@ -65,7 +68,8 @@ def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, seen: Sequence
             "study": dict(shown.study),
             "trials": [dict(t) for t in shown.trials] if len(shown.trials) <= MOST_TRIALS else [],
             "analysis": shown.analysis.model_dump(mode="json"),
-            **_told(draft, shown.analysis, seen, places),
+            **(told := _told(draft, shown.analysis, seen, places)),
+            "looks": _looks(owned, study_id, [str(s["label"]) for s in told["steps"]]),
             "workings": [asdict(w) for w in _workings(owned, study_id, draft, shown.analysis)],
         },
     )  # fmt: skip
@@ -81,6 +85,24 @@ def _told(draft: Draft, analysis: Analysis, seen: Sequence[TrialSeen], places: S
     day = " to ".join(f"{d.day} {d:%B %Y}" for d in dict.fromkeys((days[0], days[-1])))
     said = sections(draft, analysis, steps, faults=faults, conditions=conditions[:12], day=day)
     return {"steps": [asdict(s) for s in steps], "sections": asdict(said)}
+
+
+def _looks(owned: Owned, study_id: UUID, labels: Sequence[str]) -> list[dict[str, Any]]:
+    """How each device on the podium looks: of the newest version under its label (or, in design rounds, of the version of that number; where
+    there is but one device, its newest) the photo made small, or the sketch. Those that have neither are left out."""
+    rows = owned.all(owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id, col(DeviceVersion.withdrawn).is_(False)).order_by(col(DeviceVersion.number)))
+    alone = len({r.device for r in rows}) == 1
+    made = []
+    for label in dict.fromkeys(labels):
+        mine = [r for r in rows if said(r.device) == said(label)] or [r for r in rows if str(r.number) == label and alone]
+        if not mine and alone and len(labels) == 1:
+            mine = rows
+        for row in reversed(mine[-1:]):
+            photo = owned.first(owned.select(Photo).where(Photo.version_id == row.id))
+            sketch = row.body.get("sketch") or []
+            if photo is not None or sketch:
+                made.append({"label": label, "photo": "" if photo is None else thumbnail(photo.jpeg), "sketch": sketch if photo is None else []})
+    return made
 
 
 def steps_of(draft: Draft, analysis: Analysis, places: Sequence[PlaceTaken]) -> tuple[Step, ...]:
@@ -177,3 +199,29 @@ def make_next(owned: Owned, study_id: UUID, *, next_id: UUID, best: str, change:
     draft = plan_of(study)
     plan = Draft.model_validate(next_plan(draft, best=best, change=change, between=between).model_dump())
     return make_study(owned, study_id=next_id, title=f"{study.title}: {plan.variable.name}"[:120], draft=plan, now=now)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ToMark:
+    """The newest report of a study and what is missing in it. draft: the plan as it was then."""
+
+    study: Study
+    row: Report
+    draft: Draft
+    missing: tuple[str, ...]
+
+
+def to_mark(owned: Owned) -> tuple[ToMark, ...]:
+    """The newest report of every study that is neither archived nor thrown away, by class and title."""
+    studies = {s.id: s for s in owned.all(owned.select(Study).where(col(Study.deleted_at).is_(None), col(Study.archived).is_(False)))}
+    newest: dict[UUID, Report] = {}
+    for row in owned.all(owned.select(Report).order_by(col(Report.made_at), Report.id)):
+        if row.study_id in studies:
+            newest[row.study_id] = row
+    made = []
+    for row in newest.values():
+        draft = Draft.model_validate(row.frozen["study"]["draft"])
+        analysis, planned = Analysis.model_validate(row.frozen["analysis"]), int(row.frozen["study"]["planned"])
+        told = missing(draft, analysis, row.own.get("texts", {}), row.own.get("without", []), planned=planned)
+        made.append(ToMark(study=studies[row.study_id], row=row, draft=draft, missing=told))
+    return tuple(sorted(made, key=lambda m: (m.draft.class_label, m.draft.year, m.study.title)))

@@ -287,6 +287,14 @@ class ReportLineOut(Answered):
     own: OwnOut
 
 
+class LookOut(Answered):
+    """How a device looks: a photo (the picture itself, as an address) or the strokes of a sketch on a square from 0 to 1."""
+
+    label: str
+    photo: str
+    sketch: list[list[tuple[float, float]]]
+
+
 class ReportOut(ReportLineOut):
     """A report as it was frozen. trials: none where they were too many. changed: what the study says otherwise now."""
 
@@ -294,6 +302,7 @@ class ReportOut(ReportLineOut):
     trials: list[TrialOut]
     analysis: Analysis
     steps: list[StepOut]
+    looks: list[LookOut]
     sections: SectionsOut
     workings: list[WorkingOut]
     changed: list[str]
@@ -313,6 +322,17 @@ class SumOut(Answered):
     slip: str | None
     says: str
     working: list[str]
+
+
+class MarkingOut(ReportLineOut):
+    """The newest report of a study, for marking: what is missing in it, in sentences."""
+
+    study_id: UUID
+    title: str
+    class_label: str
+    year: str
+    groups: list[str]
+    missing: list[str]
 
 
 class StudyOfTest(Answered):

@@ -21,7 +21,7 @@ from .computing import computing
 from .needs import Mine, Now
 from .planning import study_out
 from .running import trial_documents
-from .shapes_shown import FollowingOut, NextBody, OwnBody, ReportBody, ReportLineOut, ReportOut
+from .shapes_shown import FollowingOut, MarkingOut, NextBody, OwnBody, ReportBody, ReportLineOut, ReportOut
 from .shapes_study import StudyOut
 
 router = APIRouter(prefix="/api", tags=["showing"])
@@ -54,6 +54,16 @@ def make_final(study_id: UUID, report_id: UUID, body: ReportBody, mine: Mine, no
     """A study for the final of those who stood best. id: of the new study."""
     seen = trials.study_trials(mine, study_id)
     return study_out(mine, reports.make_final(mine, study_id, final_id=body.id, report_id=report_id, seen=seen, now=now))
+
+
+@router.get("/marking", operation_id="marking")
+def marking(mine: Mine) -> list[MarkingOut]:
+    """The newest report of every study that has one, with what is missing in it."""
+    return [
+        MarkingOut.model_validate({**_line(m.row), "study_id": m.study.id, "title": m.study.title, "class_label": m.draft.class_label, "year": m.draft.year,
+                                   "groups": [g for g in m.draft.groups if g.strip()], "missing": list(m.missing)})
+        for m in reports.to_mark(mine)
+    ]  # fmt: skip
 
 
 @router.get("/studies/{study_id}/following", operation_id="what_follows")
@@ -102,4 +112,4 @@ def _line(row: Report) -> dict[str, Any]:
 
 
 def _whole(row: Report, changed: tuple[str, ...]) -> dict[str, Any]:
-    return {**_line(row), **row.frozen, "changed": list(changed)}
+    return {**_line(row), "looks": [], **row.frozen, "changed": list(changed)}  # reports of an earlier version have no looks

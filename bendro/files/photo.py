@@ -7,6 +7,7 @@ an end; whatever happens there, the application goes on.
 
 from __future__ import annotations
 
+import base64
 import io
 import json
 import resource
@@ -64,6 +65,21 @@ def small_photo(data: bytes) -> SmallPhoto:
     head, jpeg = done.stdout.split(b"\n", 1)
     width, height = (int(n) for n in head.split())
     return SmallPhoto(jpeg=jpeg, width=width, height=height)
+
+
+#: Longest side in points of a photo as it stands on a podium.
+THUMB_SIDE = 320
+
+
+def thumbnail(jpeg: bytes) -> str:
+    """A kept photo made small, as an address that holds the picture itself. jpeg: as `small_photo` gave it."""
+    from PIL import Image
+
+    with Image.open(io.BytesIO(jpeg), formats=("JPEG",)) as opened:
+        opened.thumbnail((THUMB_SIDE, THUMB_SIDE))
+        out = io.BytesIO()
+        opened.save(out, "JPEG", quality=QUALITY)
+    return f"data:image/jpeg;base64,{base64.b64encode(out.getvalue()).decode()}"
 
 
 def _huge() -> PhotoRefused:

@@ -5,6 +5,8 @@ from __future__ import annotations
 import hashlib
 import io
 import json
+import subprocess
+import sys
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -18,7 +20,7 @@ from PIL import Image
 
 from bendro.files.package import Field, PackageRefused, TableOut, pack, unpack
 from tests.api.test_showing import run_some
-from tests.conftest import Application, TeacherClient, new_study, sign_up, trial_body
+from tests.conftest import ROOT, Application, TeacherClient, new_study, sign_up, trial_body
 
 pytestmark = pytest.mark.api
 
@@ -167,3 +169,20 @@ def test_a_long_study_goes_out_to_every_form(teacher: TeacherClient) -> None:
     sheet = teacher.http.get(f"/api/studies/{study.json()['id']}/study.ods", timeout=300)
     assert sheet.status_code == 200
     assert load(io.BytesIO(sheet.content)).spreadsheet is not None
+
+
+def test_a_terminal_takes_a_study_out_while_bendro_runs(app: Application, tmp_path: Path) -> None:
+    def run(*words: str) -> subprocess.CompletedProcess[str]:
+        return subprocess.run([sys.executable, "-m", "bendro.cli", "export", *words, "--data", str(app.folder)], capture_output=True, text=True, cwd=ROOT, timeout=120, check=False)
+
+    listed = run()
+    assert listed.returncode == 0
+    assert "Fizz signal" in listed.stdout
+    out = tmp_path / "fizz.zip"
+    assert run("Fizz signal", "--out", str(out)).returncode == 0
+    assert unpack(out.read_bytes()).descriptor["title"] == "Fizz signal"
+    missing = run("No such study")
+    assert (missing.returncode, "No study has this title" in missing.stderr) == (2, True)
+    assert run("Fizz signal", "--as", "csv", "--out", str(tmp_path / "no" / "x.csv")).returncode == 2
+    gone = subprocess.run([sys.executable, "-m", "bendro.cli", "export", "--data", str(tmp_path)], capture_output=True, text=True, cwd=ROOT, timeout=60, check=False)
+    assert (gone.returncode, "There are no data" in gone.stderr) == (2, True)

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import base64
+import io
 from typing import Any
 from uuid import uuid4
 
 import pytest
+from PIL import Image
 
 from tests.conftest import Application, TeacherClient, new_study, sign_up, trial_body
 
@@ -117,3 +120,26 @@ def test_a_report_opens_when_the_study_can_no_longer_be_analysed(teacher: Teache
     later = teacher.ok("GET", f"/api/studies/{study['id']}/reports/{made['id']}")
     assert later["analysis"] == made["analysis"]
     assert "The plan is not ready" in later["changed"][0]
+
+
+def test_the_podium_shows_how_each_device_looked_when_the_report_was_made(teacher: TeacherClient) -> None:
+    levels = {"name": "device", "kind": "name", "quantity": "number", "unit": "", "levels": ["Red", "Blue", "Gold"]}
+    study = new_study(teacher, repeats=2, variable=levels, study_kind="contest", groups=["Red", "Blue", "Gold"])
+    run_some(teacher, study, {0: ["4.1", "4.2"], 1: ["6.1", "6.2"], 2: ["5.1", "5.2"]})
+    sketch = [[[0.1, 0.9], [0.5, 0.1], [0.9, 0.9]]]
+    ids = {device: str(uuid4()) for device in ("red", "Blue")}
+    for device, one in ids.items():
+        draft = {"sketch": sketch} if device == "red" else {}
+        teacher.ok("PUT", f"/api/studies/{study['id']}/versions/{one}", json={"device": device, "draft": draft, "revision": 0})
+    picture = io.BytesIO()
+    Image.new("RGB", (1200, 800), (200, 120, 0)).save(picture, "JPEG")
+    path = f"/api/studies/{study['id']}/versions/{ids['Blue']}"
+    teacher.http.put(f"{path}/photo", content=picture.getvalue(), headers={"content-type": "image/jpeg"}).raise_for_status()
+    made = make(teacher, study)
+    looks = {one["label"]: one for one in made["looks"]}
+    assert looks.keys() == {"Red", "Blue"}
+    assert looks["Red"]["sketch"] == sketch
+    with Image.open(io.BytesIO(base64.b64decode(looks["Blue"]["photo"].split(",")[1]))) as shown:
+        assert shown.size == (320, 213)
+    teacher.ok("DELETE", f"{path}/photo")
+    assert teacher.ok("GET", f"/api/studies/{study['id']}/reports/{made['id']}")["looks"] == made["looks"]

@@ -204,3 +204,65 @@ def test_a_pupil_practises_on_a_phone_without_an_account(browser: Browser, app: 
     no_violations(page)
     assert context.cookies() == []
     context.close()
+
+
+def test_the_lesson_fills_on_the_wall_while_trials_come_in(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "On the wall", repeats=3, **FOUR)
+    run_some(teacher, study, {0: ["4.1", "4.2"]})
+    page.goto(f"{app.url}/study/{study['id']}/wall")
+    expect(page.locator("[data-count]")).to_have_text("2 of 12")
+    expect(page.locator("[data-last]")).to_contain_text("4.2 m")
+    assert page.locator("[data-next]").evaluate("e => parseFloat(getComputedStyle(e).fontSize)") >= 100
+    before = page.locator("[data-next]").inner_text()
+    run_some(teacher, study, {n: texts[:1] for n, texts in READINGS.items() if n})  # from another screen
+    expect(page.locator("[data-count]")).to_have_text("5 of 12", timeout=15_000)
+    assert before
+    assert page.evaluate("document.documentElement.scrollHeight") <= 800
+    no_violations(page)
+
+
+def test_a_teacher_marks_the_classs_reports_on_one_page(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    made = []
+    for name in ("Red", "Blue"):
+        study = new_study(teacher, f"Report of {name}", repeats=3, class_label="9 Teal", **FOUR)
+        run_some(teacher, study, READINGS)
+        made.append((study, teacher.ok("POST", f"/api/studies/{study['id']}/reports", json={"id": str(uuid4())})))
+    page.goto(f"{app.url}/marking")
+    one = page.locator(f"[data-report='{made[0][0]['id']}']")
+    expect(one.locator("[data-missing]")).to_contain_text("No conclusion is written.")
+    one.get_by_label("To the group").fill("Say what you found, with its number.")
+    expect(one.get_by_text("Saved.")).to_be_visible()
+    no_violations(page)
+    study, report = made[0]
+    path = f"/api/studies/{study['id']}/reports/{report['id']}"
+    held = teacher.ok("GET", path)
+    assert held["own"]["comment"] == "Say what you found, with its number."
+    conclusion = "The trials show that 10 cm throws 6 m farther than 4 cm, as we predicted."
+    teacher.ok("PUT", path, json={**held["own"], "texts": {"conclusion": conclusion}, "revision": held["revision"]})
+    page.reload()
+    expect(one.locator("li", has_text="conclusion")).to_have_count(0)
+    expect(one.get_by_label("To the group")).to_have_value("Say what you found, with its number.")
+    page.set_viewport_size({"width": 390, "height": 844})
+    fits_across(page, 390)
+
+
+def test_a_whole_study_goes_out_and_comes_back_as_a_data_package(signed_in: tuple[Page, TeacherClient], app: Application, tmp_path: Path) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Packed", repeats=3, **FOUR)
+    run_some(teacher, study, READINGS)
+    go(page, app, study, "work-out")
+    with page.expect_download() as down:
+        page.get_by_role("link", name="Whole study (data package)").click()
+    down.value.save_as(tmp_path / "packed.zip")
+    page.goto(f"{app.url}/read-in")
+    page.get_by_label("The file").set_input_files(tmp_path / "packed.zip")
+    page.wait_for_url(re.compile("/work-out$"))
+    again = page.url.split("/")[-2]
+    assert again != study["id"]
+    assert teacher.ok("GET", f"/api/studies/{again}/analysis") == teacher.ok("GET", f"/api/studies/{study['id']}/analysis")
+    (tmp_path / "bad.zip").write_bytes(b"PK not a zip")
+    page.goto(f"{app.url}/read-in")
+    page.get_by_label("The file").set_input_files(tmp_path / "bad.zip")
+    expect(page.get_by_role("alert")).to_contain_text("it cannot be opened as a zip")

@@ -13,6 +13,7 @@ const Home = piece(() => import('./stages/Home'), 'Home')
 const Lesson = piece(() => import('./stages/plan/Lesson'), 'Lesson')
 const Materials = piece(() => import('./stages/plan/Materials'), 'Materials')
 const Plan = piece(() => import('./stages/plan/Plan'), 'Plan')
+const Marking = piece(() => import('./stages/show/Marking'), 'Marking')
 const Practice = piece(() => import('./stages/Practice'), 'Practice')
 const ReadIn = piece(() => import('./stages/ReadIn'), 'ReadIn')
 const Run = piece(() => import('./stages/run/Run'), 'Run')
@@ -23,6 +24,7 @@ const SignIn = lazy(async () => ({ default: (await import('./stages/SignIn')).Si
 const Sums = piece(() => import('./stages/work-out/Sums'), 'Sums')
 const Together = piece(() => import('./stages/work-out/Together'), 'Together')
 const Usual = piece(() => import('./stages/Usual'), 'Usual')
+const Wall = piece(() => import('./stages/show/Wall'), 'Wall')
 const WorkOut = piece(() => import('./stages/work-out/WorkOut'), 'WorkOut')
 
 queue.onSaved = (w, answer) => {
@@ -66,6 +68,7 @@ export function App() {
     <Suspense fallback={<Skeleton lines={5} />}>
       <Routes>
         <Route path="/" element={<Home />} />
+        <Route path="/marking" element={<Marking />} />
         <Route path="/together" element={<Together />} />
         <Route path="/usual" element={<Usual />} />
         <Route path="/read-in" element={<ReadIn />} />
@@ -80,6 +83,7 @@ export function App() {
         <Route path="/study/:id/show/:report?" element={<Show />} />
         <Route path="/study/:id/decide" element={<Decide />} />
         <Route path="/study/:id/sums" element={<Sums />} />
+        <Route path="/study/:id/wall" element={<Wall />} />
         <Route path="/study/:id/work-out" element={<WorkOut />} />
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>

@@ -20,6 +20,7 @@ import {
   type StudyLine,
   type ThrownAway,
   type Together,
+  type ToMark,
   type Trial,
   type TrialChange,
   type Version,
@@ -94,6 +95,8 @@ export const useAnalysis = (id: string, response = '', factor = '') =>
   })
 export const useBeside = (id: string) =>
   useQuery<Beside>({ queryKey: ['beside', id], queryFn: () => orCopy(`beside:${id}`, () => ask(api.GET('/api/studies/{study_id}/beside', at(id)))) })
+/** The newest report of every study, with what is missing in it. */
+export const useMarking = () => useQuery<ToMark[]>({ queryKey: ['marking'], queryFn: () => ask(api.GET('/api/marking')) })
 /** Every test that trials were kept for, with its studies; and some of them judged together. */
 export const useTests = () => useQuery<SameTest[]>({ queryKey: ['together'], queryFn: () => ask(api.GET('/api/together')) })
 export const useTogether = (study: readonly string[]) =>

@@ -58,6 +58,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/marking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Marking
+         * @description The newest report of every study that has one, with what is missing in it.
+         */
+        get: operations["marking"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans": {
         parameters: {
             query?: never;
@@ -2649,6 +2669,21 @@ export interface components {
             unit: string;
         };
         /**
+         * LookOut
+         * @description How a device looks: a photo (the picture itself, as an address) or the strokes of a sketch on a square from 0 to 1.
+         */
+        LookOut: {
+            /** Label */
+            label: string;
+            /** Photo */
+            photo: string;
+            /** Sketch */
+            sketch: [
+                number,
+                number
+            ][][];
+        };
+        /**
          * LookedOut
          * @description reading: as understood, None when nothing is written or it is words. questions: what is asked before it is kept, the weightiest
          *     first.
@@ -2686,6 +2721,48 @@ export interface components {
             says: string;
             /** Working */
             working: string[];
+        };
+        /**
+         * MarkingOut
+         * @description The newest report of a study, for marking: what is missing in it, in sentences.
+         */
+        MarkingOut: {
+            /** Answer */
+            answer: string;
+            /** Class Label */
+            class_label: string;
+            /** Groups */
+            groups: string[];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kept */
+            kept: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: string;
+            /** Missing */
+            missing: string[];
+            own: components["schemas"]["OwnOut"];
+            /** Revision */
+            revision: number;
+            /** Says */
+            says: string;
+            /**
+             * Study Id
+             * Format: uuid
+             */
+            study_id: string;
+            /** Title */
+            title: string;
+            /** Year */
+            year: string;
         };
         /**
          * MaterialDraft
@@ -3763,6 +3840,8 @@ export interface components {
             id: string;
             /** Kept */
             kept: number;
+            /** Looks */
+            looks: components["schemas"]["LookOut"][];
             /**
              * Made At
              * Format: date-time
@@ -5913,6 +5992,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    marking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkingOut"][];
                 };
             };
             /** @description Unauthorized */

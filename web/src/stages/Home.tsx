@@ -30,9 +30,14 @@ export function Home() {
             Start from a usual test
           </Link>
           {home.data.some((s) => s.kept > 0) ? (
-            <Link to="/together" className="btn btn-plain">
-              The class together
-            </Link>
+            <>
+              <Link to="/together" className="btn btn-plain">
+                The class together
+              </Link>
+              <Link to="/marking" className="btn btn-plain">
+                Reports to mark
+              </Link>
+            </>
           ) : null}
           <Link to="/read-in" className="btn btn-plain">
             Import a results table

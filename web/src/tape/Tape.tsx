@@ -126,6 +126,7 @@ export function Tape({
   unit,
   roomy = false,
   fit = 0,
+  large = false,
   caption,
   pending,
   span = [],
@@ -141,6 +142,8 @@ export function Tape({
   roomy?: boolean
   /** The rows together may be so high; marks that share a place are then stacked closer, and rows stand nearer. 0: as high as they want. */
   fit?: number
+  /** It is read from the far side of a room. */
+  large?: boolean
   caption: string
   pending?: number | null
   span?: readonly number[]
@@ -158,7 +161,7 @@ export function Tape({
 }) {
   const [ref, width] = useWidth(asDrawn)
   const narrow = width < 520
-  const big = asDrawn ? 1.5 : 1 // what is made smaller to fit its page is lettered larger first
+  const big = asDrawn || large ? 1.5 : 1 // what is made smaller to fit its page is lettered larger first
   const longest = Math.max(3, ...levels.map((l) => l.label.length))
   const x0 = levels.length > 1 || roomy ? Math.min((narrow ? 92 : 190) * big, 34 + longest * (roomy && !narrow ? 11.2 : 8.6) * big) : 18
   const inner = Math.max(60, width - x0 - 48)
@@ -168,7 +171,7 @@ export function Tape({
   const held = strip(values, inner, undefined, finest)
   // the tape stays where it is under the finger; only what lies off it makes it longer
   const s = pending != null && (pending < held.from || pending > held.to) ? strip([...values, pending], inner, undefined, finest) : held
-  const r = narrow ? 9 : 10
+  const r = narrow ? 9 : large ? 15 : 10
   const placed = levels.map((l) => place(l.marks, s.x, r * 2))
   const wanted = levels.map((l, i) => {
     const rows = 1 + Math.max(0, ...(placed[i] ?? []).map((m) => m.lift))
@@ -182,7 +185,7 @@ export function Tape({
     return tight && most ? Math.min(r * 1.85, Math.max(3, (h - 36 - 2 * r) / most)) : r * 1.85
   })
   const below = tight ? 34 : 40
-  const tapeH = narrow ? 50 : 58
+  const tapeH = narrow ? 50 : large ? 92 : 58
   const base = heights.reduce((a, b) => a + b, 0) + 10
   const feet = levels.map((l, i) => heights.slice(0, i + 1).reduce((a, b) => a + b, 0) - (roomy ? below : l.now && l.mean != null ? 44 : 12))
   const spots = new Map(placed.flatMap((row, i) => row.map((m) => [m.id, [x0 + m.x, (feet[i] ?? 0) - m.lift * (lifts[i] ?? 0)] as const] as const)))

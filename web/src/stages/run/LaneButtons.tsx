@@ -127,6 +127,11 @@ export function LaneButtons({
               <DropdownMenu.Item className={ITEM} asChild>
                 <Link to={`/study/${study.id}/sheet`}>Sheet on paper, or typed in</Link>
               </DropdownMenu.Item>
+              <DropdownMenu.Item className={ITEM} asChild>
+                <Link to={`/study/${study.id}/wall`} target="_blank" rel="noreferrer">
+                  The lesson on the wall
+                </Link>
+              </DropdownMenu.Item>
             </DropdownMenu.Content>
           </DropdownMenu.Portal>
         </DropdownMenu.Root>

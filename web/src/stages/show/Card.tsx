@@ -31,7 +31,7 @@ export function Card({ report, own, write }: { report: Report; own: Own; write: 
       </div>
       <div className="big mt-4 text-[1.7rem]">{part('does', 'What it does, with its number', sections.does)}</div>
       <div className="mt-4 h-[14rem] max-w-[26rem]">
-        <Podium steps={steps.slice(0, 3)} />
+        <Podium steps={steps.slice(0, 3)} looks={report.looks} />
       </div>
       <dl className="m-0 mt-6 grid grid-cols-[10rem_1fr] gap-y-1">
         {facts.map(([name, value]) =>

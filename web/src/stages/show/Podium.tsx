@@ -12,7 +12,7 @@ function standing(steps: readonly Step[]): Step[] {
 }
 
 /** The devices as a podium: a step's height is its place, shared places stand at one height, the first in the tape's colour. */
-export function Podium({ steps, tall = false }: { steps: readonly Step[]; tall?: boolean }) {
+export function Podium({ steps, looks = [], tall = false }: { steps: readonly Step[]; looks?: Report['looks']; tall?: boolean }) {
   const shown = steps.slice(0, MOST)
   const last = Math.max(1, ...shown.map((s) => s.place))
   const many = shown.length > 4
@@ -24,12 +24,13 @@ export function Podium({ steps, tall = false }: { steps: readonly Step[]; tall?:
       >
         {standing(shown).map((s, column) => (
           <li key={`${s.place} ${s.label}`} className="contents" data-place={s.place}>
+            <Look of={looks.find((l) => l.label === s.label)} column={column} place={s.place} last={last} />
             <div
               className={`row-start-1 flex flex-col items-center self-end overflow-hidden border-[0.18em] border-ink px-[0.2em] pt-[0.25em] ${s.place === 1 ? 'bg-tape text-tape-ink' : ''}`}
               style={{
                 gridColumn: column + 1,
                 minHeight: many ? '3em' : undefined,
-                height: `${98 - (last > 1 ? ((s.place - 1) / (last - 1)) * 48 : 0)}%`,
+                height: `${(98 - (last > 1 ? ((s.place - 1) / (last - 1)) * 48 : 0)) * (looks.length ? 0.6 : 1)}%`,
                 borderBottomColor: colourOf(s.shape),
               }}
             >
@@ -51,5 +52,28 @@ export function Podium({ steps, tall = false }: { steps: readonly Step[]; tall?:
       </ol>
       {steps.length > MOST ? <figcaption className="text-[0.8em]">And {steps.length - MOST} more below them.</figcaption> : null}
     </figure>
+  )
+}
+
+/** How the device looks, standing on its step: its photo, or the sketch that was drawn of it. */
+function Look({ of, column, place, last }: { of: Report['looks'][number] | undefined; column: number; place: number; last: number }) {
+  if (!of) return null
+  const step = 98 - (last > 1 ? ((place - 1) / (last - 1)) * 48 : 0)
+  const place_ = { gridColumn: column + 1, height: `${Math.max(18, 100 - step * 0.62)}%` }
+  return (
+    <div className="row-start-1 flex min-h-0 items-end justify-center self-start overflow-hidden pb-[0.2em]" style={place_} data-look={of.label}>
+      {of.photo ? (
+        <img src={of.photo} alt={of.label} className="max-h-full max-w-full border-[0.14em] border-ink object-contain" />
+      ) : (
+        <svg viewBox="0 0 100 62" className="h-full max-w-full" role="img" aria-label={`Sketch of ${of.label}`}>
+          <g transform="scale(1 0.62)" fill="none" stroke="var(--ink)" strokeWidth={2} strokeLinecap="round" strokeLinejoin="round">
+            {of.sketch.map((stroke, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a stroke has no identity but its place
+              <path key={i} d={`M ${stroke.map(([x, y]) => `${(x ?? 0) * 100} ${(y ?? 0) * 100}`).join(' L ')}`} />
+            ))}
+          </g>
+        </svg>
+      )}
+    </div>
   )
 }

@@ -135,7 +135,7 @@ export function Poster({
               )}
               {out('podium') ? null : (
                 <div className="min-h-0 min-w-0" data-steps>
-                  <Podium steps={steps} />
+                  <Podium steps={steps} looks={report.looks} />
                 </div>
               )}
             </div>

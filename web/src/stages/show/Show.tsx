@@ -82,6 +82,12 @@ function One({ study, line, lines }: { study: Study; line: ReportLine; lines: re
     <>
       <div className="no-print px-4 pt-5 md:px-8">
         <div className="flex flex-wrap items-baseline gap-x-6 gap-y-2">
+          <Link className="order-last" to={`/study/${study.id}/wall`}>
+            The lesson on the wall
+          </Link>
+          <Link className="order-last" to="/marking">
+            Reports to mark
+          </Link>
           <p className="m-0 text-quiet">
             Made {when(line.made_at)} from {line.kept} kept trials: {ANSWER[line.answer]?.toLowerCase()}. It says the same whenever it is opened.
           </p>

@@ -7,7 +7,7 @@ export type Own = { texts: Record<string, string>; without: string[]; comment: s
 const PAUSE_MS = 700
 
 /** What the class writes over a report: kept in the browser at every key, sent after a pause, told when someone else wrote meanwhile. */
-export function useOwn(report: Report) {
+export function useOwn(report: { id: string; own: Report['own']; revision: number; study: { id: string } }) {
   const key = `report:${report.id}`
   const [own, setOwn] = useState<Own>(() => ({ ...report.own, ...(JSON.parse(typed.get(key) || '{}') as Partial<Own>) }))
   const [state, setState] = useState<{ saving: 'saved' | 'saving' | 'away' | 'refused'; says: string }>({
@@ -38,6 +38,7 @@ export function useOwn(report: Report) {
     const next = { ...own, ...part }
     setOwn(next)
     typed.set(key, JSON.stringify(next))
+    setState({ saving: 'saving', says: '' })
     clearTimeout(timer.current)
     timer.current = setTimeout(() => void send.current(next), PAUSE_MS)
   }

@@ -1,0 +1,106 @@
+import { useEffect, useState } from 'react'
+import { Link, useParams } from 'react-router'
+import type { Study, Trial } from '../../data/api'
+import { firstWritten } from '../../data/measures'
+import { useRota, useStudy, useTrials } from '../../data/queries'
+import { labelOf, levelIndex } from '../../data/trials'
+import { useTrialsSeen } from '../../data/useTrialsSeen'
+import { minutesSince } from '../../machines/clock'
+import { countFilled, remaining } from '../../machines/turns'
+import { Shape, Skeleton, Trouble } from '../../parts/parts'
+import { Ladder } from '../../tape/Ladder'
+import { tapeLevels } from '../../tape/marks'
+import { Shares } from '../../tape/Shares'
+import { Tape } from '../../tape/Tape'
+
+/** The lesson on the classroom wall while the trials come in: who is next, the tape filling, the time left, and nothing else. */
+export function Wall() {
+  const { id = '' } = useParams()
+  const study = useStudy(id, true)
+  const trials = useTrials(id, true)
+  useEffect(() => {
+    document.title = 'On the wall – Bendro'
+  }, [])
+  if (study.isError || trials.isError)
+    return <Trouble error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
+  if (!study.data || !trials.data) return <Skeleton lines={4} />
+  return <Filling study={study.data} stored={trials.data} />
+}
+
+function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
+  const seen = useTrialsSeen(study, stored)
+  const [turn, then] = remaining(study.turns, seen)
+  const counted = seen.filter((t) => t.place === 'turn' || t.place === 'extra' || t.state === 'void')
+  const last = counted.filter((t) => !t.practice).at(-1)
+  const shape = study.responses[0]?.shape
+  const draft = study.draft
+  return (
+    <main className="flex min-h-dvh flex-col px-8 py-5">
+      <div className="flex flex-wrap items-baseline gap-x-10">
+        <h1 className="big m-0 text-[2rem]">{study.title}</h1>
+        <span className="grow" />
+        <Left study={study} />
+        <p className="big m-0 text-[3rem] leading-none" data-count>
+          {countFilled(study.turns, seen)} of {study.turns.length}
+        </p>
+        <Link className="btn btn-plain no-print" to={`/study/${study.id}/run`}>
+          Back to the lane
+        </Link>
+      </div>
+      <div className="mt-4 flex flex-wrap items-end gap-x-14 gap-y-3" aria-live="polite">
+        <p className="big m-0 flex items-center gap-5 text-[clamp(3.4rem,8vw,7rem)] leading-none" data-next>
+          {turn ? (
+            <>
+              <Shape n={levelIndex(study, turn.level)} size={64} />
+              {[turn.group, labelOf(study, turn.level)].filter(Boolean).join(', ')}
+            </>
+          ) : (
+            'All trials are in'
+          )}
+        </p>
+        {then ? <p className="m-0 text-[1.9rem] text-quiet">then {[then.group, labelOf(study, then.level)].filter(Boolean).join(', ')}</p> : null}
+        <span className="grow" />
+        {last ? (
+          <p className="m-0 text-right text-[1.9rem]" data-last>
+            <span className="text-quiet">last: {labelOf(study, last.level)} </span>
+            <span className="big text-[3.4rem] leading-none">{last.state === 'void' ? `void: ${last.fault}` : firstWritten(study, last)}</span>
+          </p>
+        ) : null}
+      </div>
+      <div className="mt-auto pt-6">
+        {shape === 'rungs' ? (
+          <Ladder study={study} seen={seen} />
+        ) : shape === 'survival' ? (
+          <Shares study={study} seen={seen} response={draft.measures[0]?.id ?? ''} />
+        ) : (
+          <Tape
+            roomy
+            large
+            fit={460}
+            levels={tapeLevels(study, seen, turn?.level, last?.id)}
+            unit={draft.measures[0]?.unit ?? ''}
+            caption={`${counted.length} trials on the tape`}
+          />
+        )}
+      </div>
+    </main>
+  )
+}
+
+/** Minutes to the bell, where the lesson's rota says when that is. */
+function Left({ study }: { study: Study }) {
+  const rota = useRota(study.id).data
+  const [now, setNow] = useState(() => new Date())
+  useEffect(() => {
+    const tick = setInterval(() => setNow(new Date()), 5_000)
+    return () => clearInterval(tick)
+  }, [])
+  if (!rota || rota.stale) return null
+  const left = Math.ceil(rota.lesson.minutes - minutesSince(rota.start, now))
+  if (left < 0 || left > rota.lesson.minutes) return null
+  return (
+    <p className="big m-0 text-[3rem] leading-none" role="timer" data-left>
+      {left} min left
+    </p>
+  )
+}
