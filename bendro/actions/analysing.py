@@ -180,7 +180,7 @@ def how(owned: Owned, study_id: UUID, *, about: str, first: str, second: str | N
             raise TableRefused(f"There is no kept trial at {first}.", code="level_unknown", where="level")
         return how_mean(trials, one, asked.factor_unit, summary, unit=asked.unit, reading=asked.reading)
     two = levels[second] if second in levels else level_of(draft.variable, second or "").level
-    return how_difference(trials, one, two, asked.factor_unit, asked.unit, reading=asked.reading)
+    return how_difference(trials, one, two, asked.factor_unit, asked.unit, reading=asked.reading, counted=asked.are_counted)
 
 
 def _how_trial(owned: Owned, study: Study, draft: Draft, response: str, number: str) -> Working:

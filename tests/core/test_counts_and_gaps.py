@@ -15,6 +15,7 @@ from statsmodels.genmod.families import Poisson
 from statsmodels.stats.rates import test_poisson_2indep as poisson_2indep
 
 from bendro.core.analyse import Question, analyse
+from bendro.core.judgement.working import how_difference
 from bendro.core.results import DifferenceEffect, GroupsEffect, SurvivalEffect
 from bendro.core.statistics import all_sums
 from bendro.core.statistics.blocks import blocked
@@ -204,3 +205,12 @@ def test_a_half_at_a_level_is_that_level_and_a_curve_says_nothing_beyond_what_wa
     said = analyse(rows, Question(factor="height", response="outcome", factor_unit="m"))
     assert isinstance(said.effect, SurvivalEffect)
     assert (said.verdict.detail or "").startswith("Half survive between 2 m and 3 m, at about 2.52 m by a smooth curve.")
+
+
+def test_the_working_of_counts_says_their_totals_and_not_a_t_test() -> None:
+    rows = trials(A=[2.0, 3, 1], B=[9.0, 11, 10])
+    lines = how_difference(rows, "A", "B", None, "count", counted=True).lines
+    assert "totals: 6 in 3 and 30 in 3 trials" in lines
+    assert not any("Welch" in line for line in lines)
+    once = how_difference(trials(A=[2.0], B=[19.0]), "A", "B", None, "count", counted=True).lines
+    assert "Each level was tried once, so hits are taken as independent." in once

@@ -49,7 +49,11 @@ def test_verdict_tape_numbers_and_doubts_of_four_levels_stand_on_one_screen(sign
         what.click()
     expect(shown.first).to_contain_text(heaviest["do"])
     page.locator("[data-in-short] button").first.click()
-    expect(page.locator("[data-working]")).to_contain_text("4.1 + 4.2 + 4.3")
+    expect(page.locator("[data-working] math[aria-label*='4.1 + 4.2 + 4.3'] mfrac").first).to_be_visible()
+    page.get_by_role("button", name="Step by step").click()
+    expect(page.locator("[data-working] li")).to_have_count(1)
+    page.get_by_role("button", name="Next step").click()
+    expect(page.locator("[data-working] li")).to_have_count(2)
     page.keyboard.press("Escape")
     no_violations(page)
     for width in (390, 1024):

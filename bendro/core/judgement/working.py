@@ -83,12 +83,13 @@ def how_mean(
 
 
 def how_difference(
-    trials: Sequence[Trial], first: Level, second: Level, factor_unit: str | None, unit: str | None, *, reading: ReadingLevel = "middle"
+    trials: Sequence[Trial], first: Level, second: Level, factor_unit: str | None, unit: str | None, *, reading: ReadingLevel = "middle",
+    counted: bool = False,
 ) -> Working:
     """The difference between two levels with its interval and its shuffle, numbers put in. The first reading level sees the
-    difference alone."""
+    difference alone. counted: readings are counts or points, compared by their totals."""
     a, b = _at(trials, first), _at(trials, second)
-    d, u = two_levels((first, second), a, b), f" {unit}" if unit else ""
+    d, u = two_levels((first, second), a, b, counted=counted), f" {unit}" if unit else ""
     one, two = describe(first, a), describe(second, b)
     names = level_label(first, factor_unit), level_label(second, factor_unit)
     lines = [
@@ -97,7 +98,17 @@ def how_difference(
     ]
     if reading == "first":
         return Working(title=f"{names[1]} against {names[0]}", lines=tuple(lines))
-    if d.ci95 is not None and d.df is not None and d.t is not None and one.sd is not None and two.sd is not None:
+    if d.counts is not None:
+        lines += [
+            f"totals: {_number(d.counts.totals[0])} in {len(a)} and {_number(d.counts.totals[1])} in {len(b)} trials",
+            f"Within the levels they scatter {_number(d.counts.excess)} times as much as independent hits would, as wide as so few trials leave it."
+            if d.counts.freedoms
+            else "Each level was tried once, so hits are taken as independent.",
+            f"Test for counts: totals so unlike come by luck with p = {d.counts.p:.3g}.",
+        ]
+        if d.ci95 is not None:
+            lines.append(f"95 % interval = {_number(d.ci95[0])} to {_number(d.ci95[1])}{u}")
+    elif d.ci95 is not None and d.df is not None and d.t is not None and one.sd is not None and two.sd is not None:
         se = math.sqrt(one.sd**2 / len(a) + two.sd**2 / len(b))
         lines += [
             f"its standard error = √(SD² ÷ n + SD² ÷ n) = √({_number(one.sd)}² ÷ {len(a)} + {_number(two.sd)}² ÷ {len(b)}) = {_number(se)}{u}",

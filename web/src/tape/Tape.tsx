@@ -11,6 +11,8 @@ export type TapeLevel = {
   low?: number | null
   high?: number | null
   now?: boolean
+  /** What stands over the row, such as what changed since the one above it. */
+  note?: string | undefined
 }
 
 /** Width of a drawing on A4 paper between margins of 12 mm, in px: a page is laid out for its paper, whatever the screen was. */
@@ -178,11 +180,12 @@ export function Tape({
     return roomy ? Math.max(84, 64 + rows * r * 1.85) : Math.max(l.now ? 50 : 34, 14 + rows * r * 1.85 + (l.now && l.mean != null ? 36 : 0))
   })
   const all = wanted.reduce((a, b) => a + b, 0)
+  const noted = levels.some((l) => l.note) ? 17 : 0
   const tight = fit > 0 && !narrow && all > fit
-  const heights = tight ? wanted.map((h) => Math.max(56, (h * fit) / all)) : wanted
+  const heights = (tight ? wanted.map((h) => Math.max(56, (h * fit) / all)) : wanted).map((h) => h + noted)
   const lifts = heights.map((h, i) => {
     const most = Math.max(0, ...(placed[i] ?? []).map((m) => m.lift))
-    return tight && most ? Math.min(r * 1.85, Math.max(3, (h - 36 - 2 * r) / most)) : r * 1.85
+    return tight && most ? Math.min(r * 1.85, Math.max(3, (h - noted - 36 - 2 * r) / most)) : r * 1.85
   })
   const below = tight ? 34 : 40
   const tapeH = narrow ? 50 : large ? 92 : 58
@@ -235,6 +238,11 @@ export function Tape({
             const foot = y + h - (roomy ? below : l.now && l.mean != null ? 44 : 12)
             return (
               <g key={l.label}>
+                {l.note ? (
+                  <text x={x0} y={y + 13} className="note" fontSize={15 * big} fill="var(--quiet)" data-note>
+                    {l.note}
+                  </text>
+                ) : null}
                 {roomy ? <line x1={x0} x2={x0 + inner} y1={foot + r + 3} y2={foot + r + 3} stroke="var(--hair)" strokeWidth={1.5} /> : null}
                 {levels.length > 1 || roomy ? (
                   <>

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Link, useParams, useSearchParams } from 'react-router'
-import { type Analysis, Refusal, type Study, type Trial } from '../../data/api'
-import { useAnalysis, useBeside, useFamilies, useStudy, useTrials } from '../../data/queries'
+import { type Analysis, Refusal, type Study, type Trial, type Version } from '../../data/api'
+import { useAnalysis, useBeside, useFamilies, useStudy, useTrials, useVersions } from '../../data/queries'
 import { AtWork } from '../../parts/AtWork'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
@@ -87,9 +87,12 @@ function Worked({
   const drawn = factor
     ? over(a, seen, factor).map((l) => ({ ...l, marks: marksOf(l.trials, of, unit) }))
     : tapeLevels(study, seen, undefined, undefined, of, unit)
+  const versions = useVersions(study.id).data ?? []
+  const rounds = study.draft.study_kind === 'design_rounds' && !factor
   const levels = drawn.map((l, i) => {
     const s = a.levels.find((x, at) => (factor ? at === i : levelIndex(study, x.level) === i))
-    return s && s.n_kept > 0 ? { ...l, ...flagOf(s, study), low: s.min, high: s.max } : l
+    const row = rounds ? { ...l, note: changesOf(versions, l.label) } : l
+    return s && s.n_kept > 0 ? { ...row, ...flagOf(s, study), low: s.min, high: s.max } : row
   })
   const waiting = seen.filter((t) => t.saved !== 'yes').length
   const said = a.verdict.spans.filter((x) => x.holds !== 'interval').reduce((n, x) => n + x.text.length, 0)
@@ -181,6 +184,14 @@ function Worked({
       <How asked={how} study={study} onClose={() => setHow(null)} />
     </div>
   )
+}
+
+/** What changed in a version, as it was written down; "" for a first one. */
+function changesOf(versions: readonly Version[], number: string): string {
+  const made = versions.find((v) => String(v.number) === number)
+  return (made?.changed ?? [])
+    .map((c) => (c.was === null ? `${c.name}: now ${c.now}` : c.now === null ? `${c.name}: no longer ${c.was}` : `${c.name}: ${c.was} to ${c.now}`))
+    .join(', ')
 }
 
 function Legend({ flag }: { flag: string }) {
