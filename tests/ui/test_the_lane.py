@@ -13,6 +13,7 @@ from typing import Any
 import av
 import numpy as np
 import pytest
+from PIL import Image
 from playwright.sync_api import BrowserContext, Page, Playwright, expect
 
 from tests.conftest import Application, TeacherClient, new_study, read_of, texts_of
@@ -297,6 +298,46 @@ def test_a_fall_is_timed_by_the_frames_of_a_video(
     read = read_of(kept)
     assert read is not None
     assert read["value"] == pytest.approx(37 / 240 if typed else times[49] - times[12], abs=0.0011)
+
+
+def test_a_second_pair_of_frames_goes_to_the_second_time_and_both_pictures_can_be_kept(
+    signed_in: tuple[Page, TeacherClient], app: Application, tmp_path: Path
+) -> None:
+    page, teacher = signed_in
+    bounce = {**FALL[0], "id": "m2", "name": "time to the bounce", "timed": False, "timers": 1}
+    study = new_study(teacher, "Two pairs", measures=[{**FALL[0], "id": "m1"}, bounce])
+    lane(page, app, study)
+    way(page, "Time it by frames of a video")
+    page.get_by_label("A video").set_input_files(film(tmp_path / "fall.mp4", EVEN))
+    page.locator("[data-frame='0']").wait_for()
+
+    def mark(frame: int, key: str) -> None:
+        for _ in range(frame - int(page.locator("[data-frame]").get_attribute("data-frame") or 0)):
+            page.keyboard.press("ArrowRight")
+        page.keyboard.press(key)
+
+    mark(12, "r")
+    mark(49, "l")
+    page.get_by_role("button", name="Mark a second pair").click()
+    expect(page.locator("[data-between]")).to_contain_text("The reading: ")
+    with page.expect_download() as down:
+        page.get_by_role("button", name="Keep both pictures").click()
+    down.value.save_as(tmp_path / "both.jpg")
+    with Image.open(tmp_path / "both.jpg") as both:
+        assert both.width == 2 * 640 + 8
+        left, right = (both.convert("RGB").getpixel((x, 100)) for x in (320, 968))
+        assert all(abs(a - b) < 60 for a, b in zip((*left[:2], *right[:2]), (255, 255, 255, 0), strict=True))  # the first yellow, the first red
+    mark(50, "r")
+    expect(page.get_by_role("button", name="Write it down")).to_be_disabled()
+    mark(56, "l")
+    page.get_by_role("button", name="Write it down").click()
+    page.locator("#timer-0").press("Enter")
+    kept = stored(page, teacher, study, 1)[0]
+    one, two = (next(r for r in kept["readings"] if r["measure"] == m) for m in ("m1", "m2"))
+    assert one["stamps"] == pytest.approx([EVEN[12], EVEN[49], EVEN[50], EVEN[56]], abs=0.0011)
+    assert one["reading"]["value"] == pytest.approx(EVEN[49] - EVEN[12], abs=0.002)
+    assert two["reading"]["value"] == pytest.approx(EVEN[56] - EVEN[50], abs=0.002)
+
 
 
 def test_a_file_that_is_no_video_is_told_and_nothing_is_lost(signed_in: tuple[Page, TeacherClient], app: Application, tmp_path: Path) -> None:

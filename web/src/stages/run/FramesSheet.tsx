@@ -1,29 +1,36 @@
 import { useEffect, useRef, useState } from 'react'
 import { between, evenRate } from '../../machines/frames'
+import { handOver } from '../../machines/picture'
 import type { Clip } from '../../machines/video'
 import { Field, Sheet, Told } from '../../parts/parts'
 import { useKeys } from '../../parts/useKeys'
 
-type Props = { open: boolean; onClose: () => void; onTake: (text: string, stamps: number[]) => void }
+/** second: the time between a second pair of marks, "" where there is none; stamps hold both pairs. called: how the trial is called. */
+type Props = { open: boolean; onClose: () => void; called: string; onTake: (text: string, stamps: number[], second: string) => void }
 
 /** A fall timed by the pictures of a video: stepped frame by frame, release and landing marked. */
-export function FramesSheet({ open, onClose, onTake }: Props) {
+export function FramesSheet({ open, onClose, called, onTake }: Props) {
   return (
     <Sheet open={open} onClose={onClose} title="Time it by frames" wide>
-      {open ? <Stepper onTake={onTake} onClose={onClose} /> : null}
+      {open ? <Stepper called={called} onTake={onTake} onClose={onClose} /> : null}
     </Sheet>
   )
 }
 
+/** Two marks: the pictures by number, their times, and the time between as it is written down. */
+type Pair = { text: string; from: number; to: number; stamps: number[] }
+/** Width in points of each of two pictures that are kept. */
+const KEPT_WIDE = 640
+
 /** Of a clip whose rate is not known otherwise. */
 const USUAL_RATE = 30
 
-function Stepper({ onTake, onClose }: Omit<Props, 'open'>) {
+function Stepper({ called, onTake, onClose }: Omit<Props, 'open'>) {
   const [clip, setClip] = useState<Clip | null>(null)
   const [file, setFile] = useState<Blob | null>(null)
   const [at, setAt] = useState(0)
   const [marks, setMarks] = useState<{ release: number | null; land: number | null }>({ release: null, land: null })
-  const [second, setSecond] = useState<string[]>([])
+  const [first, setFirst] = useState<Pair | null>(null)
   const [rate, setRate] = useState('')
   const [says, setSays] = useState('')
   const [busy, setBusy] = useState(false)
@@ -49,6 +56,7 @@ function Stepper({ onTake, onClose }: Omit<Props, 'open'>) {
         setClip(found)
         setAt(0)
         setMarks({ release: null, land: null })
+        setFirst(null)
       })
       .catch((why: unknown) => live && setSays(why instanceof Error ? why.message : String(why)))
       .finally(() => live && setBusy(false))
@@ -86,8 +94,44 @@ function Stepper({ onTake, onClose }: Omit<Props, 'open'>) {
   const mark = (which: 'release' | 'land') => setMarks((m) => ({ ...m, [which]: at }))
   const text = clip && marks.release !== null && marks.land !== null ? between(clip.times, marks.release, marks.land, typedRate) : null
   const wrongWay = marks.release !== null && marks.land !== null && marks.land <= marks.release
+  const pair: Pair | null =
+    clip && text && marks.release !== null && marks.land !== null
+      ? { text, from: marks.release, to: marks.land, stamps: [clip.times[marks.release] ?? 0, clip.times[marks.land] ?? 0] }
+      : null
+  const begun = marks.release !== null || marks.land !== null
+  const ready = first ? pair !== null || !begun : pair !== null
   const take = () => {
-    if (clip && text && marks.release !== null && marks.land !== null) onTake(text, [clip.times[marks.release] ?? 0, clip.times[marks.land] ?? 0])
+    const reading = first ?? pair
+    if (reading && ready) onTake(reading.text, [...reading.stamps, ...(first && pair ? pair.stamps : [])], first && pair ? pair.text : '')
+  }
+  /** Both pictures side by side as one small file on this device; the video goes nowhere. */
+  const evidence = async () => {
+    const shown = first ?? pair
+    if (!clip || !shown) return
+    try {
+      const one = document.createElement('canvas')
+      const both = document.createElement('canvas')
+      const pen = both.getContext('2d')
+      for (const [n, frame] of [shown.from, shown.to].entries()) {
+        if (!(await clip.draw(frame, one)) || !pen) throw new Error('One of the two pictures could not be read.')
+        const high = Math.round((KEPT_WIDE * one.height) / one.width)
+        if (n === 0) {
+          both.width = KEPT_WIDE * 2 + 8
+          both.height = high + 44
+          pen.fillStyle = 'white'
+          pen.fillRect(0, 0, both.width, both.height)
+          pen.fillStyle = 'black'
+          pen.font = '24px sans-serif'
+          pen.fillText(`${called}: ${shown.text}`, 10, high + 32)
+        }
+        pen.drawImage(one, n * (KEPT_WIDE + 8), 0, KEPT_WIDE, high)
+      }
+      const blob = await new Promise<Blob | null>((done) => both.toBlob(done, 'image/jpeg', 0.85))
+      if (!blob) throw new Error('This browser cannot write the picture.')
+      handOver(blob, `${called.replace(/[^\p{L}\p{N} ,.-]/gu, '')}.jpg`)
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    }
   }
   useKeys((e) => {
     const far = e.shiftKey ? 10 : 1
@@ -161,22 +205,29 @@ function Stepper({ onTake, onClose }: Omit<Props, 'open'>) {
             <button type="button" className="btn min-h-[64px]" aria-pressed={marks.land !== null} onClick={() => mark('land')}>
               Landed: {seconds(marks.land)}
             </button>
-            {text ? (
+            {pair && !first ? (
               <button
                 type="button"
                 className="btn min-h-[64px]"
                 onClick={() => {
-                  setSecond([...second, text])
+                  setFirst(pair)
                   setMarks({ release: null, land: null })
                 }}
               >
                 Mark a second pair
               </button>
             ) : null}
+            {pair || first ? (
+              <button type="button" className="btn min-h-[64px]" onClick={() => void evidence()}>
+                Keep both pictures
+              </button>
+            ) : null}
           </div>
           <p className="big m-0 text-[1.6rem]" role="status" data-between>
-            {wrongWay ? 'The landing is marked before the release. Mark one of them again.' : (text ?? 'Mark both pictures.')}
-            {second.length ? <span className="block text-[1.05rem] text-quiet">Before: {second.join('; ')}</span> : null}
+            {wrongWay
+              ? 'The landing is marked before the release. Mark one of them again.'
+              : (text ?? (first ? 'Mark the second pair, or write the first down.' : 'Mark both pictures.'))}
+            {first ? <span className="block text-[1.05rem] text-quiet">The reading: {first.text}</span> : null}
           </p>
           <p className="m-0 text-quiet">
             {clip.exact
@@ -188,7 +239,7 @@ function Stepper({ onTake, onClose }: Omit<Props, 'open'>) {
         </>
       ) : null}
       <div className="flex flex-wrap gap-3">
-        <button type="button" className="btn btn-act" disabled={!text} onClick={take}>
+        <button type="button" className="btn btn-act" disabled={!ready} onClick={take}>
           Write it down
         </button>
         <button type="button" className="btn" onClick={onClose}>

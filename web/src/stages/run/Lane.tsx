@@ -344,7 +344,18 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       <KeySheet open={sheet === 'keys'} onClose={() => setSheet('none')} timed={timed} words={measure.scale === 'outcome'} />
       <NowSheet open={sheet === 'now'} onClose={() => setSheet('none')} study={study} turn={turn} now={now} onNow={setNow} />
       <Suspense>
-        {sheet === 'frames' ? <FramesSheet open onClose={close} onTake={(text, stamps) => takeFrom('frames', text, stamps)} /> : null}
+        {sheet === 'frames' ? (
+          <FramesSheet
+            open
+            onClose={close}
+            called={[study.title, turn ? labelOf(study, turn.level) : '', turn?.group ?? ''].filter(Boolean).join(', ')}
+            onTake={(text, stamps, second) => {
+              takeFrom('frames', text, stamps)
+              const other = places.find((p) => p.measure.id !== measure.id && p.measure.quantity === 'time')
+              if (second && other) fields.setText(other.name, second)
+            }}
+          />
+        ) : null}
         {sheet === 'sound' ? <SoundSheet open onClose={close} onTake={(text, stamps) => takeFrom('sound', text, stamps)} /> : null}
         {sheet === 'thumbs' ? <ThumbSheet open onClose={close} study={study} /> : null}
         {sheet === 'instruments' ? (
