@@ -29,7 +29,8 @@ const WorkOut = piece(() => import('./stages/work-out/WorkOut'), 'WorkOut')
 
 queue.onSaved = (w, answer) => {
   if (answer) trialKept(w.studyId, answer)
-  for (const name of ['trials', 'study', 'analysis', 'beside', 'history', 'taken-back']) void client.invalidateQueries({ queryKey: [name, w.studyId] })
+  for (const name of ['trials', 'study', 'analysis', 'beside', 'history', 'taken-back', 'versions'])
+    void client.invalidateQueries({ queryKey: [name, w.studyId] })
   void client.invalidateQueries({ queryKey: ['home'] })
 }
 queue.onOpened = (studyId, study) => client.setQueryData(['study', studyId], study)

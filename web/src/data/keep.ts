@@ -1,14 +1,15 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
-import type { RunBody, TrialBody } from './api'
+import type { RunBody, TrialBody, VersionBody } from './api'
 
 /** One write that the server has not yet acknowledged. seq keeps the order; refused holds the server's sentence. */
 export type Waiting = {
   seq?: number
-  kind: 'trial' | 'run'
+  kind: 'trial' | 'run' | 'version' | 'photo'
   who: string
   studyId: string
+  /** Of the trial or run; of the version, for a photo the one that it shows. */
   id: string
-  body: TrialBody | RunBody
+  body: TrialBody | RunBody | VersionBody | Blob
   refused?: string
   clash?: { theirs: TrialBody; revision: number }
 }

@@ -1,4 +1,4 @@
-import { api, ask, Refusal, type RunBody, type Study, type Trial, type TrialBody } from '../data/api'
+import { answered, api, ask, Refusal, type RunBody, type Study, type Trial, type TrialBody, type Version, type VersionBody } from '../data/api'
 import { copyGet, type Waiting, waitingAdd, waitingAll, waitingDrop, waitingPut } from '../data/keep'
 
 export type QueueState = { waiting: readonly Waiting[]; sending: 'idle' | 'now' | 'away' | 'signed_out'; loaded: boolean; clockOffS: number }
@@ -86,6 +86,11 @@ export class SaveQueue {
       if (w.kind === 'run') {
         const opened: unknown = await ask(api.POST('/api/studies/{study_id}/runs', { params: { path: { study_id: w.studyId } }, body: w.body as RunBody }))
         this.onOpened(w.studyId, opened as Study) // the client widens tuples to arrays; the document says tuples
+      } else if (w.kind === 'version') {
+        const path = { study_id: w.studyId, version_id: w.id }
+        await ask(api.PUT('/api/studies/{study_id}/versions/{version_id}', { params: { path }, body: w.body as VersionBody }))
+      } else if (w.kind === 'photo') {
+        await putPhoto(w.studyId, w.id, w.body as Blob)
       } else {
         const path = { study_id: w.studyId, trial_id: w.id }
         answer = await ask(
@@ -121,6 +126,17 @@ export class SaveQueue {
     this.#state = { ...this.#state, ...part }
     for (const hear of this.#heard) hear()
   }
+}
+
+/** Send a photo of a version as the camera gave it; the server makes it small and takes its place data out. */
+export async function putPhoto(study: string, version: string, file: Blob): Promise<Version> {
+  const sent = fetch(`/api/studies/${study}/versions/${version}/photo`, {
+    method: 'PUT',
+    credentials: 'same-origin',
+    body: file,
+    headers: { 'Content-Type': file.type || 'application/octet-stream' },
+  })
+  return ask<Version>(sent.then((r) => answered<Version>(r)))
 }
 
 type EarlierBody = { texts?: string[]; unit?: string; also_text?: string; also_unit?: string; behaviour?: string }

@@ -1,6 +1,6 @@
 import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { Link, NavLink } from 'react-router'
-import { api, ask, Refusal, type Study, type TrialBody } from '../data/api'
+import { api, ask, Refusal, type Study, type TrialBody, type VersionBody } from '../data/api'
 import { copiesClear, type Waiting } from '../data/keep'
 import { client, useMe } from '../data/queries'
 import { forgetPlans } from '../data/usePlan'
@@ -242,6 +242,20 @@ function WaitingLine({ w }: { w: Waiting }) {
   const body = w.body as TrialBody
   const [text, setText] = useState(w.kind === 'trial' ? said(body) : '')
   if (w.kind === 'run') return <li className="hair py-3">The opening of the run{w.refused ? <Says>{w.refused}</Says> : null}</li>
+  if (w.kind === 'version' || w.kind === 'photo')
+    return (
+      <li className="hair py-3">
+        {w.kind === 'version' ? `A version of ${(w.body as VersionBody).device}` : 'A photo of a version'}
+        {w.refused ? (
+          <>
+            <Says>{w.refused}</Says>
+            <button type="button" className="btn" onClick={() => void queue.drop(w)}>
+              Leave it out
+            </button>
+          </>
+        ) : null}
+      </li>
+    )
   const again = (change: Partial<TrialBody>) => void queue.mend(w, { ...body, ...change })
   return (
     <li className="hair grid gap-2 py-3">

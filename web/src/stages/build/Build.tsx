@@ -1,12 +1,14 @@
 import { useState } from 'react'
 import { useParams, useSearchParams } from 'react-router'
 import { v4 as uuid } from 'uuid'
-import type { Family, Study, Version, VersionDraft } from '../../data/api'
+import { type Family, Refusal, type Study, type Version, type VersionDraft } from '../../data/api'
 import { useFamilies, useStudy, useVersions } from '../../data/queries'
+import { useQueue } from '../../data/useQueue'
+import { queue } from '../../machines/saveQueue'
 import { Frame } from '../../parts/Frame'
 import { Line, Pick, Says, Sheet, Skeleton, Trouble } from '../../parts/parts'
 import { Compare } from './Compare'
-import { putVersion } from './useVersion'
+import { provisional, putVersion } from './useVersion'
 import { VersionSheet } from './VersionSheet'
 
 export function Build() {
@@ -14,16 +16,20 @@ export function Build() {
   const study = useStudy(id)
   const families = useFamilies()
   const versions = useVersions(id)
+  const { waiting } = useQueue()
   if (study.isPending || families.isPending || versions.isPending) return <Skeleton lines={6} />
   const bad = [study, families, versions].find((q) => q.isError)
   if (bad || !study.data || !families.data || !versions.data)
     return <Trouble error={bad?.error} again={() => void Promise.all([study.refetch(), versions.refetch()])} />
+  const began = waiting.filter((w) => w.kind === 'version' && w.studyId === id && !versions.data.some((v) => v.id === w.id))
+  const shelf = [...versions.data]
+  for (const w of began) shelf.push(provisional(w, shelf))
   return (
     <Shelf
       key={id}
       study={study.data}
       family={families.data.find((f) => f.id === study.data.draft.family)}
-      versions={versions.data.filter((v) => !v.withdrawn)}
+      versions={shelf.filter((v) => !v.withdrawn)}
       gone={versions.data.filter((v) => v.withdrawn)}
     />
   )
@@ -183,7 +189,18 @@ function NewVersion({
       onClose()
       onMade(id)
     } catch (bad) {
-      setSays(bad instanceof Error ? bad.message : String(bad))
+      if (!(bad instanceof Refusal && bad.away)) return setSays(bad instanceof Error ? bad.message : String(bad))
+      // without a network it is begun here, and sent before anything that is typed for it
+      await queue.add({
+        kind: 'version',
+        studyId: study.id,
+        id,
+        body: { device: label, draft: { ...draftFrom(from, family, study), why }, withdrawn: false, revision: 0 },
+      })
+      setWhy('')
+      setSince('')
+      onClose()
+      onMade(id)
     }
   }
   return (

@@ -1,8 +1,9 @@
 import { type PointerEvent, useRef, useState } from 'react'
-import { api, ask, type Version } from '../../data/api'
+import { api, ask, Refusal, type Version } from '../../data/api'
+import { useQueue } from '../../data/useQueue'
+import { putPhoto, queue } from '../../machines/saveQueue'
 import { Part, Told } from '../../parts/parts'
 import { tookVersion } from './useVersion'
-import { sendPhoto } from './VersionSheet'
 
 type Stroke = [number, number][]
 const MOST_POINTS = 400
@@ -24,15 +25,19 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
     if (drawing && drawing.length > 1) onSketch([...sketch, drawing])
     setDrawing(null)
   }
+  const later = (file: Blob) => queue.add({ kind: 'photo', studyId: study, id: version.id, body: file })
+  const waits = useQueue().waiting.some((w) => w.kind === 'photo' && w.id === version.id)
   const photo = async (file: File | undefined) => {
     if (!file) return
     setBusy(true)
     setSays('')
     try {
-      await sendPhoto(study, version.id, file)
+      if (version.revision === 0) return await later(file) // the version itself waits to be sent
+      tookVersion(study, await putPhoto(study, version.id, file))
       setSent((n) => n + 1)
     } catch (why) {
-      setSays(why instanceof Error ? why.message : String(why))
+      if (why instanceof Refusal && why.away) await later(file)
+      else setSays(why instanceof Error ? why.message : String(why))
     } finally {
       setBusy(false)
     }
@@ -106,6 +111,11 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
           </button>
         ) : null}
       </div>
+      {waits ? (
+        <p className="m-0 font-semibold" role="status" data-photo-waits>
+          The photo waits in this browser and is sent when the server can be reached.
+        </p>
+      ) : null}
       <p className="m-0 text-quiet">A photo shows the device, not people. It is made small, and where and with what it was taken is removed.</p>
       <Told says={says} />
     </Part>

@@ -1,11 +1,11 @@
-import { answered, ask, type Family, type Study, type Version, type VersionDraft } from '../../data/api'
+import type { Family, Study, Version, VersionDraft } from '../../data/api'
 import { Line, Part, Tick } from '../../parts/parts'
 import { SavedNote } from '../../parts/SavedNote'
 import { OnThePlan } from './OnThePlan'
 import { Picture } from './Picture'
 import { SideView } from './SideView'
 import { ShapePart, UsedPart } from './Takes'
-import { tookVersion, useVersion } from './useVersion'
+import { useVersion } from './useVersion'
 
 type Part_ = { draft: VersionDraft; change: (part: Partial<VersionDraft>) => void }
 
@@ -180,15 +180,4 @@ function Checks({ draft, change, family, shows }: Part_ & { family: Family; show
       <p className="m-0 text-quiet">{left ? `${left} still to look at. Most misfires are caught here.` : 'All looked at.'}</p>
     </Part>
   )
-}
-
-/** Send a photo as the camera gave it; the server makes it small and takes its place data out. */
-export async function sendPhoto(study: string, version: string, file: Blob): Promise<void> {
-  const sent = fetch(`/api/studies/${study}/versions/${version}/photo`, {
-    method: 'PUT',
-    credentials: 'same-origin',
-    body: file,
-    headers: { 'Content-Type': file.type || 'application/octet-stream' },
-  })
-  tookVersion(study, await ask<Version>(sent.then((r) => answered<Version>(r))))
 }

@@ -1,8 +1,9 @@
 import { useEffect, useSyncExternalStore } from 'react'
 import { api, ask, type Version, type VersionDraft } from '../../data/api'
-import { typed } from '../../data/keep'
+import { typed, type Waiting } from '../../data/keep'
 import { client } from '../../data/queries'
 import { sent } from '../../data/sending'
+import { queue } from '../../machines/saveQueue'
 import { type Port, Typing } from '../../machines/typing'
 
 export type Typed = { device: string; draft: VersionDraft; withdrawn: boolean }
@@ -29,12 +30,37 @@ function port(study: string, id: string): Port<Typed> {
   return {
     keep: (text) => typed.set(key, text),
     kept: () => typed.get(key),
-    send: (revision, body) =>
-      sent<Typed>(async () => (await putVersion(study, id, body, revision)).revision, {
+    send: async (revision, body) => {
+      if (waits(id)) await queue.flush() // it was begun without a network: the beginning goes first
+      if (waits(id)) return { kind: 'away', says: 'This version waits in this browser until the server can be reached.', where: null }
+      return sent<Typed>(async () => (await putVersion(study, id, body, Math.max(1, revision))).revision, {
         code: 'version_changed',
         theirs: (facts) => ({ draft: { ...body, draft: facts.theirs as VersionDraft, withdrawn: false }, version: facts.revision as number }),
-      }),
+      })
+    },
   }
+}
+
+const waits = (id: string) => queue.snapshot.waiting.some((w) => w.kind === 'version' && w.id === id)
+
+/** A version that was begun without a network, as it stands on the shelf until the server gives it its number. */
+export function provisional(w: Waiting, before: readonly Version[]): Version {
+  const { device, draft } = w.body as { device: string; draft: VersionDraft }
+  const last = Math.max(0, ...before.filter((v) => v.device === device).map((v) => v.number))
+  return {
+    id: w.id,
+    device,
+    number: last + 1,
+    revision: 0,
+    withdrawn: false,
+    draft,
+    changed: [],
+    says: '',
+    rules: [],
+    side: null,
+    cost: 0,
+    photo: false,
+  } as unknown as Version
 }
 
 /** A version as it is typed: the same object wherever it is shown. */
