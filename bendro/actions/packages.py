@@ -11,6 +11,7 @@ from typing import Any
 from uuid import UUID, uuid5
 
 from pydantic import ValidationError
+from sqlmodel import select
 
 from bendro.core.analyse import described
 from bendro.core.building.version import VersionDraft
@@ -20,6 +21,7 @@ from bendro.core.record import ReadingRecord, TrialRecord
 from bendro.core.trials import Level
 from bendro.files.package import Field, FileOut, Package, PackageRefused, TableOut, pack, unpack
 from bendro.files.photo import small_photo
+from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
 from bendro.store.tables import DeviceVersion, Photo, Study
 
@@ -169,7 +171,9 @@ def _once(names: Sequence[str]) -> list[str]:
 
 def study_from_package(owned: Owned, data: bytes, *, study_id: UUID, title: str, now: datetime) -> Study:
     """A new study equal to the packed one: plan, order, trials, versions and photos. The same study_id again changes nothing and gives
-    the first. Raises PackageRefused, Refused, ReadingRefused; nothing is kept then."""
+    the first. Raises NotFound, PackageRefused, Refused, ReadingRefused; nothing is kept then."""
+    if owned.session.exec(select(Study.id).where(Study.id == study_id, Study.workspace_id != owned.workspace_id)).first() is not None:
+        raise NotFound("study")  # of another school: it is not there
     package = unpack(data)
     record = _record_of(package)
     try:

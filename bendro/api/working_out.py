@@ -70,7 +70,7 @@ def study_package(study_id: UUID, mine: Mine, photos: bool = True) -> Response:
     return Response(packages.study_package(mine, study_id, photos=photos), media_type="application/zip")
 
 
-_ZIP = {"requestBody": {"required": True, "content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}}}}
+_ZIP = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
 
 
 @router.put("/studies/{study_id}/package", operation_id="read_package", status_code=201, openapi_extra=_ZIP)

@@ -33,7 +33,7 @@ def package_of(teacher: TeacherClient, study: str) -> bytes:
 
 
 def read_in(teacher: TeacherClient, data: bytes, study: str | None = None, title: str = "") -> Any:
-    return teacher.http.put(f"/api/studies/{study or uuid4()}/package", content=data, params={"title": title}, headers={"content-type": "application/zip"})
+    return teacher.http.put(f"/api/studies/{study or uuid4()}/package", content=data, params={"title": title}, headers={"content-type": "application/octet-stream"})
 
 
 def parts(data: bytes) -> dict[str, bytes]:

@@ -138,3 +138,41 @@ def test_without_trials_show_leads_to_the_lane_and_on_a_phone_it_fits(signed_in:
     shown(page, app, study_with(teacher))
     fits_across(page, 390)
     no_violations(page)
+
+
+def test_the_poster_of_every_demo_study_stands_whole_on_its_page(page: Page, app: Application) -> None:
+    page.goto(app.url)
+    page.get_by_role("button", name="Open the demo").click()
+    page.get_by_role("button", name="New study").wait_for()
+    lines = [s for s in page.evaluate("fetch('/api/studies').then(r => r.json())") if s["kept"]]
+    assert len(lines) >= 5
+    for line in lines:
+        page.goto(f"{app.url}/study/{line['id']}/show")
+        page.get_by_role("button", name=re.compile("^Make the poster")).or_(page.locator("[data-poster]")).first.wait_for()
+        if not page.locator("[data-poster]").count():
+            page.get_by_role("button", name="Make the poster").click()
+        page.locator("[data-poster]").wait_for()
+        for paper in ("a4-across", "wall"):
+            page.get_by_label("Paper").select_option(paper)
+            page.locator(f"[data-poster={paper}]").wait_for()
+            page.wait_for_timeout(400)
+            assert overlaps(page) == [], (line["title"], paper)
+            made = pypdfium2.PdfDocument(page.pdf(prefer_css_page_size=True, print_background=True))
+            assert len(made) == 1, (line["title"], paper)
+            grey = made[0].render(scale=0.6).to_pil().convert("L")
+            assert len([n for n in grey.histogram() if n]) > 10, line["title"]  # something is drawn
+
+
+def test_in_grey_print_every_level_is_told_apart_by_its_shape_and_stands_out_from_the_paper(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    shown(page, app, study_with(teacher, 8))
+    page.emulate_media(media="print")
+    seen = page.evaluate("""() => {
+      const grey = (c) => { const [r, g, b] = c.match(/[\\d.]+/g).map(Number); return 0.299 * r + 0.587 * g + 0.114 * b }
+      const marks = [...document.querySelectorAll('[data-page-body] g.land path, [data-page-body] svg g > g > path[fill]')]
+      const of = {}
+      for (const m of marks) { const fill = getComputedStyle(m).fill; if (fill.startsWith('rgb')) (of[m.getAttribute('d')] ??= grey(fill)) }
+      return of
+    }""")
+    dark = {d: value for d, value in seen.items() if value < 128}
+    assert len(dark) >= 8  # eight levels, eight outlines, each dark enough on white paper to be seen without colour

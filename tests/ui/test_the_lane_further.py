@@ -28,9 +28,7 @@ def test_laps_over_marks_are_kept_with_their_stamps(signed_in: tuple[Page, Teach
     for key, ms in ((" ", 1000), ("l", 1400), ("l", 1900), (" ", 2500)):
         page.evaluate(PRESS, [key, ms])
         page.wait_for_timeout(120)
-    until(page, lambda: page.locator("#timer-0").input_value() != "")
-    page.locator("#timer-0").press("Enter")
-    kept = stored(page, teacher, study, 1)[0]["readings"][0]
+    kept = stored(page, teacher, study, 1)[0]["readings"][0]  # a timed trial of one measure is kept as it lands
     assert kept["taken"] == "laps"
     assert kept["stamps"] == pytest.approx([1.0, 1.4, 1.9, 2.5])
     assert kept["reading"]["value"] == pytest.approx(1.5, abs=0.011)
@@ -53,15 +51,14 @@ def test_the_zones_of_the_plan_lie_on_the_lanes_tape(signed_in: tuple[Page, Teac
 
 def test_the_version_that_is_released_is_chosen_at_the_lane(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
-    study = new_study(teacher, "Versions")
+    study = new_study(teacher, "Versions", groups=["Red"])
     for mass in ("20 g", "25 g"):
         body = {"device": "Red", "draft": {"mass": mass}, "revision": 0}
         teacher.ok("PUT", f"/api/studies/{study['id']}/versions/{uuid4()}", json=body)
     lane(page, app, study)
     page.get_by_role("button", name="As it is now").click()
     page.get_by_label("Version of Red that is released").select_option("1")
-    page.get_by_role("dialog").get_by_role("button", name=re.compile("^(So it is|Keep|Write)")).first.click()
-    page.keyboard.press("Escape")
+    page.get_by_role("dialog").get_by_role("button", name=re.compile("^It stands so")).click()
     page.locator("#timer-0").fill("4.1")
     page.locator("#timer-0").press("Enter")
     assert stored(page, teacher, study, 1)[0]["version"] == 1
@@ -128,6 +125,7 @@ def test_a_run_of_trials_shifts_nothing_and_its_marks_come_within_a_frame_or_two
         const marks = () => document.querySelectorAll('figure svg g.land, figure svg path[stroke="var(--floor)"]').length
         const bare = [], kept = []
         for (let n = 0; n < 30; n += 1) {
+          if (n === 1) { await frame(); await frame(); shift = 0 }  // the word on practice releases goes with the first trial
           const a = performance.now(); await frame(); bare.push(performance.now() - a)
           const field = document.getElementById('timer-0')
           if (!field) break
@@ -146,4 +144,4 @@ def test_a_run_of_trials_shifts_nothing_and_its_marks_come_within_a_frame_or_two
     kept, bare = sorted(figures["kept"]), sorted(figures["bare"])
     print("kept", [round(k) for k in kept], "frames", [round(b) for b in bare], "shift", figures["shift"])
     assert kept[len(kept) // 2] < 40 * max(bare[len(bare) // 2], 4)  # in frames of this machine, whatever its speed
-    assert figures["shift"] < 0.1
+    assert figures["shift"] < 0.001

@@ -19,6 +19,9 @@ PARTS: tuple[Part, ...] = ("who", "predicted", "found", "kept_same", "how_sure",
 DOUBTS = 2
 #: In which order trials were run, as a method says it.
 _ORDER = {"blocks": "in shuffled order, block by block", "listed": "one level after the other", "random": "all shuffled together"}
+#: By which school a report was judged, and by what a level is known; what was only supposed beside it is never shown in one.
+_JUDGED = {"shuffle": "by shuffling the readings among the levels", "interval": "by 95 % intervals", "ranges": "by whether ranges touch"}
+_RESULT = {"mean": "mean", "median": "median", "best": "best trial", "total": "total"}
 #: How a conclusion begins at each reading level.
 _STEMS: dict[str, tuple[str, ...]] = {
     "first": ("We found that", "We think this is because", "Next time we would"),
@@ -110,6 +113,7 @@ def _method(draft: Draft, a: Analysis, faults: Sequence[str], conditions: Sequen
     if faults:
         lines.append("Void and run again: " + ", ".join(f"{fault} ({n})" for fault, n in Counter(faults).most_common()) + ".")
     lines += [_sentence(f"As it was: {'; '.join(conditions)}")] if conditions else []
+    lines.append(f"Judged {_JUDGED[draft.evidence]}; the result of a level is its {_RESULT[draft.result]}, of all kept trials.")
     estimated = sum(s.estimated for s in a.levels)
     return (*lines, f"{estimated} readings are estimates.") if estimated else tuple(lines)
 

@@ -41,6 +41,7 @@ export function Frame({ study, children, title }: { study?: Study; children: Rea
             <span className={study ? 'max-md:sr-only' : ''}>Bendro</span>
           </Link>
           {study ? <p className="m-0 hidden items-center truncate font-semibold md:flex">{study.title}</p> : null}
+          <WaitingNote />
           <span className="grow" />
           {study ? (
             <nav aria-label="Stages" className="order-last flex w-full gap-1 md:order-none md:w-auto">
@@ -57,7 +58,6 @@ export function Frame({ study, children, title }: { study?: Study; children: Rea
               ))}
             </nav>
           ) : null}
-          <WaitingNote />
           <More />
         </div>
       </header>

@@ -53,7 +53,7 @@ export function ReadIn() {
           params: { path, query: { title: '' } },
           body: file as unknown as string,
           bodySerializer: () => file,
-          headers: { 'Content-Type': 'application/zip' },
+          headers: { 'Content-Type': 'application/octet-stream' },
         }),
       )
       void client.invalidateQueries({ queryKey: ['home'] })

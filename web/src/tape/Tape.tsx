@@ -129,6 +129,7 @@ export function Tape({
   roomy = false,
   fit = 0,
   large = false,
+  steady = false,
   caption,
   pending,
   span = [],
@@ -146,6 +147,8 @@ export function Tape({
   fit?: number
   /** It is read from the far side of a room. */
   large?: boolean
+  /** Rows keep their height however many marks are stacked, so that nothing on the page moves while a run goes on. */
+  steady?: boolean
   caption: string
   pending?: number | null
   span?: readonly number[]
@@ -177,6 +180,7 @@ export function Tape({
   const placed = levels.map((l) => place(l.marks, s.x, r * 2))
   const wanted = levels.map((l, i) => {
     const rows = 1 + Math.max(0, ...(placed[i] ?? []).map((m) => m.lift))
+    if (steady) return l.now ? 104 : 46
     return roomy ? Math.max(84, 64 + rows * r * 1.85) : Math.max(l.now ? 50 : 34, 14 + rows * r * 1.85 + (l.now && l.mean != null ? 36 : 0))
   })
   const all = wanted.reduce((a, b) => a + b, 0)
@@ -185,6 +189,7 @@ export function Tape({
   const heights = (tight ? wanted.map((h) => Math.max(56, (h * fit) / all)) : wanted).map((h) => h + noted)
   const lifts = heights.map((h, i) => {
     const most = Math.max(0, ...(placed[i] ?? []).map((m) => m.lift))
+    if (steady && most) return Math.min(r * 1.85, Math.max(2, (h - (levels[i]?.now ? 46 : 14) - 2 * r) / most))
     return tight && most ? Math.min(r * 1.85, Math.max(3, (h - noted - 36 - 2 * r) / most)) : r * 1.85
   })
   const below = tight ? 34 : 40

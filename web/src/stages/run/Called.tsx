@@ -5,7 +5,7 @@ import { firstOf } from '../../data/measures'
 import { useRota } from '../../data/queries'
 import { labelOf, levelIndex } from '../../data/trials'
 import { clockAt, minutesSince } from '../../machines/clock'
-import { countFilled, countKept, type SeenTrial, turnKey } from '../../machines/turns'
+import { countFilled, countKept, type SeenTrial } from '../../machines/turns'
 import { Key, Shape } from '../../parts/parts'
 
 /** What is next in large type: group, level, which trial; what was agreed is a press away. */
@@ -199,8 +199,9 @@ export function Then({
     <section aria-label="Then" className="hidden px-5 pt-7 md:block md:border-l-2 md:border-hair">
       <p className="m-0 font-semibold text-quiet">Then</p>
       <ol className="m-0 list-none p-0">
-        {left.slice(0, 5).map((t) => (
-          <li key={turnKey(t)} className="border-b border-hair">
+        {left.slice(0, 5).map((t, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place, so that nothing moves when one is done
+          <li key={i} className="border-b border-hair">
             <button
               type="button"
               className="flex min-h-[44px] w-full cursor-pointer items-center gap-3 border-0 bg-transparent p-0 text-left text-ink"

@@ -254,7 +254,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       ? (study.draft.drop?.heights ?? []).map(plainNumber).filter((v): v is number => v !== null)
       : []
   const span = rungs.length ? [0, Math.max(...rungs)] : []
-  const bands = measure.scale === 'zone' ? measure.zones.flatMap((z) => bandOf(z)) : []
+  const bands = measure.scale === 'zone' ? measure.zones.flatMap((z) => bandOf(z, measure.unit ?? '')) : []
   const point =
     isNumber(measure) && measure.scale !== 'count' && !timed && !study.rungs.length && turn
       ? (text: string) => taken_(text, { taken: 'map', stamps: [], source: '' }, false)
@@ -271,6 +271,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     bands,
     step: plainNumber(measure.step) ?? 0,
     onPoint: point,
+    steady: true,
   }
   return (
     <div className="flex grow flex-col">
@@ -382,9 +383,10 @@ function standingsOf(study: Study, analysis: Analysis | undefined): Standing[] {
 }
 
 /** A band of a zone measure, drawn once both of its ends are numbers. */
-function bandOf(z: { start?: string; end?: string; points?: number }): { from: number; to: number; text: string }[] {
-  const from = plainNumber(z.start)
-  const to = plainNumber(z.end)
+function bandOf(z: { start?: string; end?: string; points?: number }, unit: string): { from: number; to: number; text: string }[] {
+  const bare = (text = '') => (unit && text.trim().endsWith(unit) ? text.trim().slice(0, -unit.length) : text)
+  const from = plainNumber(bare(z.start))
+  const to = plainNumber(bare(z.end))
   return from === null || to === null ? [] : [{ from, to, text: String(z.points ?? 0) }]
 }
 

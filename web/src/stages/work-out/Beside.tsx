@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import type { Analysis, Beside, Study } from '../../data/api'
+import type { Analysis, Beside, Study, Version } from '../../data/api'
 import { labelOf, levelIndex } from '../../data/trials'
 import type { SeenTrial } from '../../machines/turns'
 import { Shape } from '../../parts/parts'
@@ -220,5 +220,55 @@ export function BesidePart({ study, beside }: { study: Study; beside: Beside | u
         </section>
       ) : null}
     </>
+  )
+}
+
+/** What the newest version of each device weighs and costs, beside its result where the level is called by the device. */
+export function Costs({ a, study, versions }: { a: Analysis; study: Study; versions: readonly Version[] }) {
+  const made = versions.filter((v) => !v.withdrawn)
+  const newest = [...new Set(made.map((v) => v.device))].flatMap((d) => made.filter((v) => v.device === d).sort((x, y) => y.number - x.number)[0] ?? [])
+  if (!newest.some((v) => v.cost > 0)) return null
+  const money = study.draft.materials?.money ?? ''
+  return (
+    <section aria-label="What each costs" className="mt-8 print:break-inside-avoid" data-costs>
+      <h2 className="mb-2 text-[1.5rem]">What each costs</h2>
+      <table className="num w-full max-w-[40rem] border-collapse text-right">
+        <thead>
+          <tr className="text-[0.92rem] text-quiet">
+            <th scope="col" className="py-1 text-left font-normal">
+              device
+            </th>
+            <th scope="col" className="py-1 pl-4 font-normal">
+              version
+            </th>
+            <th scope="col" className="py-1 pl-4 font-normal">
+              mass
+            </th>
+            <th scope="col" className="py-1 pl-4 font-normal">
+              cost / {money}
+            </th>
+            <th scope="col" className="py-1 pl-4 font-normal">
+              result
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {newest.map((v) => {
+            const level = a.levels.find((l) => String(l.level).toLowerCase() === v.device.toLowerCase())
+            return (
+              <tr key={v.id} className="border-t border-hair">
+                <th scope="row" className="py-1.5 text-left">
+                  {v.device}
+                </th>
+                <td className="py-1.5 pl-4">{v.number}</td>
+                <td className="py-1.5 pl-4">{v.draft.mass || '–'}</td>
+                <td className="py-1.5 pl-4">{v.cost.toFixed(2)}</td>
+                <td className="py-1.5 pl-4">{level?.result_quoted ?? '–'}</td>
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+    </section>
   )
 }

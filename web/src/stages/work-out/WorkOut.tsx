@@ -15,7 +15,7 @@ import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { ActControl, Out, Within } from './Acts'
 import { ANSWER, Headline } from './Headline'
 import { How, type HowAsked } from './How'
-import { BesidePart, Survived, WorkedTrials } from './Beside'
+import { BesidePart, Costs, Survived, WorkedTrials } from './Beside'
 import { Choosing, Over, over } from './Choosing'
 import { Doubts } from './Doubts'
 import { Drawn } from './Drawn'
@@ -169,6 +169,7 @@ function Worked({
         {factor ? null : <EffectNumbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
         {shown?.derived && !factor ? <WorkedTrials study={study} seen={seen} response={of} name={shown.name} onHow={setHow} /> : null}
         <BesidePart study={study} beside={beside} />
+        <Costs a={a} study={study} versions={versions} />
         {factor ? null : <WhatIf study={study} response={of} />}
         <AtWork family={families.data?.find((f) => f.id === study.draft.family)} level={study.draft.reading_level ?? 'middle'} />
       </div>
