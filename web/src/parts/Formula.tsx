@@ -8,11 +8,11 @@ export function Formula({ line }: { line: string }) {
   return (
     <math aria-label={line} className="text-[1.12em]">
       <mrow>
-        {line.startsWith('= ') ? <mo>=</mo> : null}
+        {line.startsWith('= ') ? <Sign text="=" /> : null}
         {sides.map((side, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a side is its place
           <mrow key={i}>
-            {i ? <mo>=</mo> : null}
+            {i ? <Sign text="=" /> : null}
             {drawn(side)}
           </mrow>
         ))}
@@ -21,9 +21,16 @@ export function Formula({ line }: { line: string }) {
   )
 }
 
+/** A sign with the same room on both sides, wherever it stands. */
+const Sign = ({ text }: { text: string }) => (
+  <mo lspace="0.28em" rspace="0.28em">
+    {text}
+  </mo>
+)
+
 function drawn(n: Node): ReactNode {
   if (n.is === 'text') return <mtext>{n.text}</mtext>
-  if (n.is === 'sign') return <mo>{n.text}</mo>
+  if (n.is === 'sign') return <Sign text={n.text} />
   if (n.is === 'row')
     return (
       <mrow>

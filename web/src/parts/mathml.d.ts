@@ -7,7 +7,7 @@ declare module 'react' {
     interface IntrinsicElements {
       math: Mathml
       mrow: Mathml
-      mo: Mathml
+      mo: Mathml & { lspace?: string; rspace?: string }
       mn: Mathml
       mtext: Mathml
       mfrac: Mathml

@@ -180,7 +180,7 @@ export function Tape({
   const placed = levels.map((l) => place(l.marks, s.x, r * 2))
   const wanted = levels.map((l, i) => {
     const rows = 1 + Math.max(0, ...(placed[i] ?? []).map((m) => m.lift))
-    if (steady) return l.now ? 104 : 46
+    if (steady) return l.now ? 86 : 36
     return roomy ? Math.max(84, 64 + rows * r * 1.85) : Math.max(l.now ? 50 : 34, 14 + rows * r * 1.85 + (l.now && l.mean != null ? 36 : 0))
   })
   const all = wanted.reduce((a, b) => a + b, 0)
