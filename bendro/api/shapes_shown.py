@@ -59,7 +59,10 @@ class AnswerBody(Body):
 
 
 class SumsBody(Body):
+    """keep: how many were right is kept with the study, for the class's page; never what was written or by whom."""
+
     response: str = Field(default="", max_length=12)
+    keep: bool = False
     answers: list[AnswerBody] = Field(max_length=1000)
 
 
@@ -345,6 +348,8 @@ class StudyOfTest(Answered):
     void: int
     planned: int
     archived: bool
+    sums_right: int | None
+    sums_of: int | None
 
 
 class SameTestOut(Answered):

@@ -5,6 +5,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query
 
 from bendro.actions import together
+from bendro.actions.sums import last_checked
 from bendro.core.judgement.evidence import counted, level_label
 from bendro.core.judgement.pooling import judged, record_of, runners
 from bendro.core.statistics.describe import at_place, place_of
@@ -18,6 +19,7 @@ router = APIRouter(prefix="/api", tags=["together"])
 @router.get("/together", operation_id="tests")
 def tests(mine: Mine) -> list[SameTestOut]:
     """Every test that trials were kept for, with the studies of it."""
+    checked = {study: e.body for study, e in last_checked(mine).items()}
     return [
         SameTestOut(
             name=t.name,
@@ -33,6 +35,8 @@ def tests(mine: Mine) -> list[SameTestOut]:
                     void=s.void,
                     planned=s.planned,
                     archived=s.study.archived,
+                    sums_right=checked.get(s.study.id, {}).get("right"),
+                    sums_of=checked.get(s.study.id, {}).get("of"),
                 )
                 for s in t.studies
             ],

@@ -53,9 +53,12 @@ def what_if(study_id: UUID, body: WhatIfBody, mine: Mine) -> SupposedOut:
 
 
 @router.post("/studies/{study_id}/sums", operation_id="check_sums")
-def check_sums(study_id: UUID, body: SumsBody, mine: Mine) -> list[SumOut]:
+def check_sums(study_id: UUID, body: SumsBody, mine: Mine, now: Now) -> list[SumOut]:
     given = [sums.Answered(level=a.level, about=a.about, text=a.text) for a in body.answers]
-    return [_sum(s) for s in sums.check_sums(mine, study_id, given, response=body.response)]
+    made = [_sum(s) for s in sums.check_sums(mine, study_id, given, response=body.response)]
+    if body.keep and made:
+        sums.keep_checked(mine, study_id, right=sum(s.right for s in made), of=len(made), now=now)
+    return made
 
 
 def _sum(checked: SumChecked | str) -> SumOut:

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import uuid4
 
 import httpx
 import pytest
 
+from bendro.core.analyse import Question, analyse
+from bendro.files.trial_table import parse_table, take_trials
 from tests.api.test_showing import run_some
 from tests.conftest import Application, TeacherClient, new_study, sign_up
 
@@ -55,6 +58,13 @@ def test_two_groups_studies_are_judged_together_and_others_schools_never(teacher
     assert [(r["kept"], r["wide"]) for r in found["runners"]] == [(9, False), (9, False)]
     assert [s["n_kept"] for s in found["analysis"]["levels"]] == [6, 6, 6]
     assert found["record"]["says"].startswith("8.0 m at 8 cm, 3 trials, 95 % interval ")
+    assert {(s["sums_right"], s["sums_of"]) for s in mine["studies"]} == {(None, None)}
+    level = one["levels"][0]["id"]
+    answers = [{"level": level, "about": "mean", "text": text} for text in ("4.2", "12.6", "4.20")]
+    for keep in (False, True, True):
+        teacher.ok("POST", f"/api/studies/{one['id']}/sums", json={"answers": answers, "keep": keep})
+    (mine,) = [t for t in teacher.ok("GET", "/api/together") if one["id"] in {s["id"] for s in t["studies"]}]
+    assert {s["id"]: (s["sums_right"], s["sums_of"]) for s in mine["studies"]}[one["id"]] == (2, 3)
     other = sign_up(app)
     assert other.http.request("GET", "/api/together/judged", params={"study": one["id"]}).status_code == 404
     assert other.ok("GET", "/api/together") == []
@@ -74,3 +84,46 @@ def test_practice_needs_no_account_and_keeps_nothing(app: Application) -> None:
     assert bad.status_code == 422
     assert bad.json()["detail"]
     assert httpx.get(f"{app.url}/api/practice/tape", params={"seed": 99_999}).status_code == 422
+
+
+def test_the_page_and_the_terminal_give_the_same_numbers_for_every_demo_study(app: Application) -> None:
+    demo = httpx.Client(base_url=app.url, headers={"origin": app.url}, timeout=60)
+    demo.post("/api/session/demo").raise_for_status()
+    compared = 0
+    for line in demo.get("/api/studies").json():
+        study = demo.get(f"/api/studies/{line['id']}").json()
+        first = study["responses"][0] if study["responses"] else None
+        if not line["kept"] or first is None or first["shape"] != "number" or study["draft"]["second"]:
+            continue
+        page = demo.get(f"/api/studies/{line['id']}/analysis").json()
+        table = parse_table(demo.get(f"/api/studies/{line['id']}/trials.csv").text)
+        within = study["draft"]["within"] or ("block" if study["draft"]["compared"] == "side_by_side" else "")
+        treat = "group" if study["draft"]["variable"]["kind"] == "name" else None
+        taken = take_trials(table, study["draft"]["variable"]["name"], first["name"], treat_as=treat, also=[within] if within else [])
+        asked = Question(
+            factor=taken.factor.name, factor_unit=taken.factor_unit, response=first["name"], unit=taken.unit, treat_as=treat, evidence=study["draft"]["evidence"],
+            best_is=study["draft"]["measures"][0]["better"], pair_by=within or None, counted=study["draft"]["measures"][0]["scale"] == "count",
+        )  # fmt: skip
+        terminal = analyse(taken.trials, asked)
+        called = [s.level if isinstance(s.level, str) else f"{s.level:g}" for s in terminal.levels]
+        assert called == [s["level"] if isinstance(s["level"], str) else f"{s['level']:g}" for s in page["levels"]], line["title"]
+        for ours, theirs in zip(terminal.levels, page["levels"], strict=True):
+            assert (ours.n_kept, ours.n_void) == (theirs["n_kept"], theirs["n_void"]), line["title"]
+            for number in ("mean", "median", "sd", "min", "max", "half_range"):
+                assert getattr(ours, number) == pytest.approx(theirs[number]), (line["title"], number)
+        assert terminal.effect.kind == page["effect"]["kind"], line["title"]
+        ours_p, theirs_p = (_ps(e) for e in (terminal.effect.model_dump(mode="json"), page["effect"]))
+        assert ours_p == pytest.approx(theirs_p), line["title"]
+        compared += 1
+    assert compared >= 3
+
+
+def _ps(effect: dict[str, Any]) -> list[float]:
+    """Every p of an effect, in their order."""
+    found: list[float] = []
+    for key, value in sorted(effect.items()):
+        if isinstance(value, dict):
+            found += _ps(value)
+        elif key.startswith("p_") and isinstance(value, float):
+            found.append(value)
+    return found

@@ -4548,6 +4548,10 @@ export interface components {
             kept: number;
             /** Planned */
             planned: number;
+            /** Sums Of */
+            sums_of: number | null;
+            /** Sums Right */
+            sums_right: number | null;
             /** Title */
             title: string;
             /** Void */
@@ -4801,10 +4805,18 @@ export interface components {
             /** Working */
             working: string[];
         };
-        /** SumsBody */
+        /**
+         * SumsBody
+         * @description keep: how many were right is kept with the study, for the class's page; never what was written or by whom.
+         */
         SumsBody: {
             /** Answers */
             answers: components["schemas"]["AnswerBody"][];
+            /**
+             * Keep
+             * @default false
+             */
+            keep: boolean;
             /**
              * Response
              * @default

@@ -73,7 +73,7 @@ function Opened({ study, stored }: { study: Study; stored: Parameters<typeof use
       const found = await ask(
         api.POST('/api/studies/{study_id}/sums', {
           params: { path },
-          body: { response: '', answers: given.map(({ level, text }) => ({ level, about, text })) },
+          body: { response: '', keep: true, answers: given.map(({ level, text }) => ({ level, about, text })) },
         }),
       )
       setMarked(Object.fromEntries(given.map((g, i) => [g.key, found[i] as SumChecked])))

@@ -101,6 +101,11 @@ function OfTest({ test, from }: { test: SameTest; from: string }) {
                 <Link to={`/study/${s.id}/work-out`} aria-label={`Verdict of ${s.title}`}>
                   Verdict
                 </Link>
+                {s.sums_of ? (
+                  <span className={s.sums_right === s.sums_of ? 'text-quiet' : 'font-semibold'} data-sums-right>
+                    {s.sums_right} of {s.sums_of} sums right
+                  </span>
+                ) : null}
                 <Link to={`/study/${s.id}/sums`} aria-label={`Check sums of ${s.title}`}>
                   Check sums
                 </Link>
