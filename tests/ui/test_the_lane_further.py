@@ -145,3 +145,23 @@ def test_a_run_of_trials_shifts_nothing_and_its_marks_come_within_a_frame_or_two
     print("kept", [round(k) for k in kept], "frames", [round(b) for b in bare], "shift", figures["shift"])
     assert kept[len(kept) // 2] < 40 * max(bare[len(bare) // 2], 4)  # in frames of this machine, whatever its speed
     assert figures["shift"] < 0.001
+
+
+def test_the_verdict_stands_at_the_lane_as_soon_as_the_last_trial_is_kept(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    took = []
+    for n in range(3):
+        study = new_study(teacher, f"Last key {n}", repeats=2)
+        for at, texts in {0: ["4.1", "4.2"], 1: ["6.1", "6.2"], 2: ["8.1"]}.items():
+            run_some(teacher, study, {at: texts})
+        lane(page, app, study)
+        page.locator("#timer-0").fill("8.2")
+        took.append(page.evaluate(
+            """async () => { const from = performance.now()
+            document.getElementById('timer-0').dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true, cancelable: true}))
+            while (!document.querySelector('[data-verdict]') && performance.now() - from < 9000) await new Promise((r) => requestAnimationFrame(r))
+            return performance.now() - from }"""
+        ))  # fmt: skip
+        says = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["verdict"]["says"]
+        expect(page.locator("[data-verdict]")).to_have_text(says)
+    print("from the last key to the verdict, ms:", [round(t) for t in took])

@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
 import type { Family, Study, Turn } from '../../data/api'
 import { firstOf } from '../../data/measures'
-import { useRota } from '../../data/queries'
+import { useAnalysis, useRota } from '../../data/queries'
 import { labelOf, levelIndex } from '../../data/trials'
 import { clockAt, minutesSince } from '../../machines/clock'
 import { countFilled, countKept, type SeenTrial } from '../../machines/turns'
@@ -256,12 +256,18 @@ export function Done({
   onLane: (lane: number) => void
   onMore: ((turn: Turn) => void) | undefined
 }) {
+  const verdict = useAnalysis(study.id).data?.verdict
   return (
     <section className="px-4 pt-8 md:px-8">
       <h1 className="m-0 text-[3.6rem]">{lane ? `Lane ${lane} is done` : `All ${study.planned} trials are in`}</h1>
       <p className="text-[1.15rem]" role="status">
         {said}
       </p>
+      {lane === 0 && verdict && !verdict.so_far ? (
+        <p className="big m-0 mt-2 max-w-[56rem] text-[1.9rem]" role="status" data-verdict>
+          {verdict.says}
+        </p>
+      ) : null}
       <div className="mt-4 flex flex-wrap gap-4">
         {lane ? (
           <button type="button" className="btn btn-act min-h-[64px] px-8 text-[1.25rem]" onClick={() => onLane(0)}>
