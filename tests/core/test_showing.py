@@ -85,7 +85,8 @@ def test_every_part_of_a_poster_begins_with_what_is_known() -> None:
     assert got.fairer.endswith("3 trials were void and run again, mostly “tangled”.")
     assert got.method[:3] == ("Changed: canopy side (20 cm, 30 cm).", "Measured: fall time in s. To first touch.", "Each level 3 times, in shuffled order, block by block.")
     assert "Void and run again: tangled (2), late (1)." in got.method
-    assert got.method[-1] == "As it was: draught: none."
+    assert got.method[-2] == "As it was: draught: none."
+    assert got.method[-1] == "Judged by shuffling the readings among the levels; the result of a level is its mean, of all kept trials."
     assert got.does.startswith("Fall time: ")
     assert got.next == a.verdict.next
 
