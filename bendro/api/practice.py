@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query
 
 from bendro.core.practice.items import MOST_SEED, Kind, item, mark
 
-from .shapes_shown import MarkedOut, PracticeBody, PracticeOut
+from .shapes_class import MarkedOut, PracticeBody, PracticeOut
 
 router = APIRouter(prefix="/api/practice", tags=["practice"])
 

@@ -21,7 +21,8 @@ from .computing import computing
 from .needs import Mine, Now
 from .planning import study_out
 from .running import trial_documents
-from .shapes_shown import FollowingOut, MarkingOut, NextBody, OwnBody, ReportBody, ReportLineOut, ReportOut
+from .shapes_class import MarkingOut
+from .shapes_shown import FollowingOut, NextBody, OwnBody, ReportBody, ReportLineOut, ReportOut
 from .shapes_study import StudyOut
 
 router = APIRouter(prefix="/api", tags=["showing"])

@@ -11,7 +11,7 @@ from bendro.core.judgement.pooling import judged, record_of, runners
 from bendro.core.statistics.describe import at_place, place_of
 
 from .needs import Mine
-from .shapes_shown import MarkTogether, RecordOut, RunnerOut, SameTestOut, StudyOfTest, TogetherOut
+from .shapes_class import MarkTogether, RecordOut, RunnerOut, SameTestOut, StudyOfTest, TogetherOut
 
 router = APIRouter(prefix="/api", tags=["together"])
 

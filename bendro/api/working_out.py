@@ -18,7 +18,8 @@ from .computing import computing
 from .needs import Mine, Now, Teacher
 from .planning import study_out
 from .shapes import WorkingOut
-from .shapes_shown import BesideOut, ImportBody, PicturesOut, SumOut, SumsBody, SupposedOut, TableBody, TableColumnOut, TableOut, WhatIfBody
+from .shapes_class import PicturesOut
+from .shapes_shown import BesideOut, ImportBody, SumOut, SumsBody, SupposedOut, TableBody, TableColumnOut, TableOut, WhatIfBody
 from .shapes_study import StudyOut
 
 router = APIRouter(prefix="/api", tags=["working out"])
