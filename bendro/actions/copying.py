@@ -9,7 +9,7 @@ from typing import Any
 from uuid import UUID
 
 from bendro.core.errors import PlanRefused
-from bendro.core.planning.draft import Draft, storable
+from bendro.core.planning.draft import DecidedDraft, Draft, storable
 from bendro.core.planning.upgrade import PLAN_VERSION, read_plan, write_plan
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
@@ -23,10 +23,10 @@ MOST_BYTES = 1_000_000
 
 
 def copy_study(owned: Owned, study_id: UUID, *, copy_id: UUID, title: str, groups: Sequence[str] | None, now: datetime) -> Study:
-    """The study's plan as a new one without its trials. The prediction is left out: another class makes its own. groups None:
+    """The study's plan as a new one without its trials. The prediction and what was decided are left out: another class makes its own. groups None:
     the same labels. The same copy_id again gives the first copy."""
     draft = plan_of(owned.get(Study, study_id))
-    fresh = draft.model_copy(update={"prediction": "", "reason": "", "expect": "", **({} if groups is None else {"groups": list(groups)})})
+    fresh = draft.model_copy(update={"prediction": "", "reason": "", "expect": "", "decided": DecidedDraft(), **({} if groups is None else {"groups": list(groups)})})
     return make_study(owned, study_id=copy_id, title=title, draft=Draft.model_validate(fresh.model_dump()), now=now)
 
 

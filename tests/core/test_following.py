@@ -7,6 +7,7 @@ import pytest
 from bendro.core.analyse import Question, analyse
 from bendro.core.errors import PlanRefused
 from bendro.core.planning.draft import DecidedDraft, Draft, Held, Limit, MeasureDraft, VariableDraft
+from bendro.core.planning.final import final_plan
 from bendro.core.planning.following import following, next_plan, said_next
 from bendro.core.trials import Trial
 
@@ -73,6 +74,12 @@ def test_between_names_there_is_nothing() -> None:
     assert no.value.code == "next_between"
     held = next_plan(names, best="round", change="wind").hold[-1]
     assert (held.name, held.value, held.how) == ("fin", "", "round")
+
+
+def test_what_one_class_decided_does_not_go_into_what_follows() -> None:
+    written = DRAFT.model_copy(update={"decided": DecidedDraft(best="8", change="band width", why="A wider band stores more")})
+    assert next_plan(written, best="8", change="wind").decided == DecidedDraft()
+    assert final_plan(written, ["A", "B"]).decided == DecidedDraft()
 
 
 def test_what_was_decided_is_said_on_the_poster() -> None:

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from typing import Literal
 
 from ..errors import PlanRefused
-from .draft import Draft, VariableDraft
+from .draft import DecidedDraft, Draft, VariableDraft
 
 #: So many stand in a final; a heat holds no more.
 MOST = 6
@@ -51,5 +51,6 @@ def final_plan(draft: Draft, names: Sequence[str]) -> Draft:
             "prediction": "",
             "reason": "",
             "expect": "",
+            "decided": DecidedDraft(),
         }
     )

@@ -9,7 +9,7 @@ from ..errors import PlanRefused
 from ..families import Variable, family, known
 from ..judgement.evidence import level_label
 from ..results import Analysis
-from .draft import Draft, Held, Limit, VariableDraft
+from .draft import DecidedDraft, Draft, Held, Limit, VariableDraft
 from .ideas import question_for, said, suggested_levels, unlike, variable_named
 from .plan import planned_levels
 
@@ -87,7 +87,7 @@ def next_plan(draft: Draft, *, best: str, change: str, between: bool = False) ->
     level = next((p for p in planned_levels(draft) if p.id == best), None)
     if level is None:
         raise PlanRefused("This level is not in the plan, so it cannot be held.", code="next_best_unknown", where="best")
-    fresh = {"prediction": "", "reason": "", "expect": "", "reserve": 0, "second": None, "decided": draft.decided.model_copy(update={"best": "", "change": "", "why": ""})}
+    fresh = {"prediction": "", "reason": "", "expect": "", "reserve": 0, "second": None, "decided": DecidedDraft()}
     held_as = level_label(level.level, draft.variable.unit)
     if between:
         levels = _between(draft, [BestLevel(id=level.id, label=held_as)])
