@@ -16,28 +16,28 @@ from bendro.store.tables import Study
 
 from .besides import along_and_off
 from .plans import plan_of
-from .trials import TrialSeen, rows_of, seen_trials
+from .trials import rows_of, seen_trials
 
 
 def pictures_of(owned: Owned, study_id: UUID, trials: Sequence[Trial], asked: Question, found: Analysis) -> Pictures:
     """trials, asked: as `analysing.question_of` gives them; found: their analysis. Raises NotFound."""
     study = owned.get(Study, study_id)
     draft = plan_of(study)
-    seen, _ = seen_trials(study, rows_of(owned, study_id))
     return Pictures(
         fit=fit_of(trials, found.effect) if isinstance(found.effect, TrendEffect) else None,
         order=None if asked.survival else order_of(evidence_of(trials, found, asked)),
-        landed=_landed(draft, seen),
+        landed=_landed(owned, study, draft),
         crossed=_crossed(draft, trials),
         heats=heats_of(trials, best_is=asked.best_is) if asked.pair_by == "block" else None,
     )
 
 
-def _landed(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[Landed, ...]:
+def _landed(owned: Owned, study: Study, draft: Draft) -> tuple[Landed, ...]:
     pair = along_and_off(draft)
     if pair is None:
         return ()
     along, off = pair
+    seen, _ = seen_trials(study, rows_of(owned, study.id))
     names = {p.id: p.level for p in planned_levels(draft)}
     levels: dict[LevelName, list[tuple[int | None, float, float]]] = {level: [] for level in names.values()}
     for t in seen:

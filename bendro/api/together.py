@@ -6,9 +6,7 @@ from fastapi import APIRouter, Query
 
 from bendro.actions import together
 from bendro.actions.sums import last_checked
-from bendro.core.judgement.evidence import counted, level_label
-from bendro.core.judgement.pooling import judged, record_of, runners
-from bendro.core.statistics.describe import at_place, place_of
+from bendro.core.judgement.pooling import judged, record_of, record_said, runners
 
 from .needs import Mine
 from .shapes_class import MarkTogether, RecordOut, RunnerOut, SameTestOut, StudyOfTest, TogetherOut
@@ -53,13 +51,7 @@ def judged_together(mine: Mine, study: list[UUID] = Query(max_length=together.MO
     found = judged(parts)
     trials, asked = found.trials, found.asked
     record = record_of(trials, best_is=asked.best_is)
-    unit = f" {asked.unit}" if asked.unit and asked.unit != "count" else ""
-    best = None
-    if record is not None:
-        at = place_of((record.ci95[1] - record.ci95[0]) / 2 if record.ci95 else None, None, record.trials)
-        doubt = f", 95 % interval {at_place(record.ci95[0], at)} to {at_place(record.ci95[1], at)}{unit}" if record.ci95 else ""
-        level = level_label(record.level, asked.factor_unit)
-        best = RecordOut(name=record.name, says=f"{at_place(record.mean, at)}{unit} at {level}, {counted(record.trials, 'trial')}{doubt}")
+    best = None if record is None else RecordOut(name=record.name, says=record_said(record, asked))
     return TogetherOut(
         analysis=found.analysis,
         blocks=found.blocks,

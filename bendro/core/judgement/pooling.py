@@ -14,9 +14,10 @@ from ..errors import CoreError, TableRefused
 from ..planning.ideas import said
 from ..readings import convert
 from ..results import Analysis, NoEffect
-from ..statistics.describe import t_interval
+from ..statistics.describe import at_place, place_of, t_interval
 from ..statistics.landing import two_variables
 from ..trials import Trial
+from .evidence import counted, level_label
 
 #: A spread is called wide when it is this many times the middle one of the class, and luck would do so in fewer than WIDE_P.
 WIDE, WIDE_P = 1.5, 0.05
@@ -201,3 +202,11 @@ def record_of(trials: Sequence[Trial], *, best_is: str) -> Record | None:
     sign = 1.0 if best_is == "high" else -1.0
     (name, level), best = max(((k, v) for k, v in cells.items() if len(v) >= enough), key=lambda p: sign * math.fsum(p[1]) / len(p[1]))
     return Record(name=name, level=level, mean=math.fsum(best) / len(best), ci95=t_interval(best) if len(set(best)) > 1 else None, trials=len(best))
+
+
+def record_said(record: Record, asked: Question) -> str:
+    """A record as it is read aloud, to the place that its doubt allows."""
+    unit = f" {asked.unit}" if asked.unit and asked.unit != "count" else ""
+    at = place_of((record.ci95[1] - record.ci95[0]) / 2 if record.ci95 else None, None, record.trials)
+    doubt = f", 95 % interval {at_place(record.ci95[0], at)} to {at_place(record.ci95[1], at)}{unit}" if record.ci95 else ""
+    return f"{at_place(record.mean, at)}{unit} at {level_label(record.level, asked.factor_unit)}, {counted(record.trials, 'trial')}{doubt}"

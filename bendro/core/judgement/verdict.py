@@ -27,7 +27,7 @@ from ..statistics.power import Design, detectable_by, sd_at_most
 from .deciding import ADDED_P, RESERVE_USED_P, Stage
 from .evidence import FEW, level_label
 from .judged import Asked, Judged, judge, span, words
-from .wording import sized
+from .wording import RESULT_SAID, sized
 
 #: More repeats than this in one study is not a plan.
 MOST_REPEATS = 40
@@ -96,8 +96,6 @@ STAGE_SAYS: dict[Stage, str] = {
     "reserved": "The plan has further repeats in reserve, so luck must be rarer than 4 in 100 before this is called clear.",
     "reserve_used": "The repeats held in reserve were used, so luck must be rarer than 2 in 100 before this is called clear.",
 }
-#: What a level's result is called in the ranking.
-_BY = {"mean": "average", "median": "middle reading", "best": "best trial", "total": "total"}
 
 
 def ranking(levels: Sequence[LevelSummary], asked: Asked) -> tuple[Span, ...]:
@@ -110,7 +108,7 @@ def ranking(levels: Sequence[LevelSummary], asked: Asked) -> tuple[Span, ...]:
             places[-1].append(s)
         else:
             places.append([s])
-    parts: list[Span] = [span(f"By the {_BY[asked.result]}: ")]
+    parts: list[Span] = [span(f"By the {RESULT_SAID[asked.result]}: ")]
     for at, place in enumerate(places):
         names = [level_label(s.level, asked.factor_unit) for s in place]
         together = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]} together"

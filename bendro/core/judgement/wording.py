@@ -63,6 +63,8 @@ def percent(share: float) -> str:
 NEARLY_ALL = 0.995
 
 
+#: What a level's result is called where places are told.
+RESULT_SAID = {"mean": "average", "median": "middle reading", "best": "best trial", "total": "total"}
 #: More arrangements than this are not pictured any more.
 MOST_SAID = 1_000_000
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ..errors import PlanRefused
 from ..families import Variable, family, known
 from ..judgement.evidence import level_label
+from ..judgement.wording import RESULT_SAID
 from ..results import Analysis
 from .draft import DecidedDraft, Draft, Held, Limit, VariableDraft
 from .ideas import question_for, said, suggested_levels, unlike, variable_named
@@ -39,7 +40,6 @@ class Following:
     between: tuple[str, ...]
 
 
-_RULE = {"mean": "average", "median": "middle reading", "best": "best trial", "total": "total"}
 _SURE = {
     "clear": "Luck would hardly do this.",
     "leaning": "It leans that way; luck could still have done it.",
@@ -53,8 +53,8 @@ def following(draft: Draft, a: Analysis, first: Sequence[str]) -> Following:
     best = tuple(BestLevel(id=i, label=label) for i, label in levels if label in first)
     if not best:
         return Following(best=(), why="No trial is kept yet, so none is best.", ideas=_ideas(draft), between=())
-    agreed = {"rung_lightest": "highest rung, then the lightest", "cheapest": "cheapest that survived"}.get(draft.rank, _RULE[draft.result])
-    rule = agreed if draft.study_kind == "contest" else _RULE[draft.result]
+    agreed = {"rung_lightest": "highest rung, then the lightest", "cheapest": "cheapest that survived"}.get(draft.rank, RESULT_SAID[draft.result])
+    rule = agreed if draft.study_kind == "contest" else RESULT_SAID[draft.result]
     names = " and ".join(b.label for b in best)
     why = f"By the {rule} {names} {'is' if len(best) == 1 else 'share the first place; they are'} best. {_SURE[a.verdict.answer]}"
     return Following(best=best, why=why, ideas=_ideas(draft), between=_between(draft, best))

@@ -13,7 +13,8 @@ export function ActControl({ act, study }: { act: Act; study: Study }) {
   const at = `/study/${study.id}`
   const column = act.column ?? ''
   if (act.kind === 'within') return column in WITHIN ? <WithinButton study={study} to={column as WithinName} label={`Compare within each ${column}`} /> : null
-  if (act.kind === 'more') return <MoreButton study={study} more={act.more ?? 2} />
+  // in design rounds only the two newest versions are meant: further trials of theirs are run beside the plan
+  if (act.kind === 'more' && study.draft.study_kind !== 'design_rounds') return <MoreButton study={study} more={act.more ?? 2} />
   if (act.kind === 'decide')
     return (
       <Link to={`${at}/decide`} className="btn btn-act no-print mt-1">
@@ -23,8 +24,8 @@ export function ActControl({ act, study }: { act: Act; study: Study }) {
   const [to, label] =
     act.kind === 'trials'
       ? [`${at}/trials${act.rows.length ? `?only=${act.rows.join(',')}` : ''}`, act.rows.length === 1 ? 'Look at that trial' : 'Look at these trials']
-      : act.kind === 'run'
-        ? study.kept < study.planned
+      : act.kind === 'run' || act.kind === 'more'
+        ? study.kept < study.planned || act.kind === 'more'
           ? [`${at}/run`, 'Go to the run']
           : [`${at}/plan`, 'Plan more repeats']
         : act.kind === 'build'
