@@ -108,9 +108,11 @@ export function Out({ study }: { study: Study }) {
           Show it
         </Link>
       ) : null}
-      <Link className="btn" to={`/study/${study.id}/decide`}>
-        Decide what comes next
-      </Link>
+      {study.kept ? (
+        <Link className="btn" to={`/study/${study.id}/decide`}>
+          Decide what comes next
+        </Link>
+      ) : null}
       <Link className="btn" to={`/study/${study.id}/sums`}>
         Check the class’s sums
       </Link>
