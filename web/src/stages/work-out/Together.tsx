@@ -1,3 +1,4 @@
+import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import type { SameTest, Together as Judged } from '../../data/api'
 import { useTests, useTogether } from '../../data/queries'
@@ -57,13 +58,14 @@ function OfTest({ test, from }: { test: SameTest; from: string }) {
   const home = test.studies.find((s) => s.id === from)
   const of = search.get('class') ?? (home ? classOf(home) : classes.length > 1 ? (classes[0] ?? '') : 'all')
   const shown = of === 'all' ? test.studies : test.studies.filter((s) => classOf(s) === of)
-  const without = new Set((search.get('without') ?? '').split(',').filter(Boolean))
+  // The address follows a moment later (the router renders it in a transition): the tick itself must answer at once.
+  const [without, setWithout] = useState(() => new Set((search.get('without') ?? '').split(',').filter(Boolean)))
   const ids = shown.filter((s) => !without.has(s.id)).map((s) => s.id)
   const judged = useTogether(ids)
-  const set = (part: Record<string, string>) =>
-    setSearch(Object.fromEntries(Object.entries({ test: keyOf(test), class: of, without: [...without].join(','), ...part }).filter(([, v]) => v)), {
-      replace: true,
-    })
+  const show = (klass: string, left: Set<string>) => {
+    setWithout(left)
+    setSearch(Object.fromEntries(Object.entries({ test: keyOf(test), class: klass, without: [...left].join(',') }).filter(([, v]) => v)), { replace: true })
+  }
   return (
     <div className="mt-4 grid grid-cols-[minmax(0,1fr)] gap-x-10 gap-y-6 md:grid-cols-[minmax(0,1fr)_24rem]">
       <div className="min-w-0">
@@ -76,7 +78,7 @@ function OfTest({ test, from }: { test: SameTest; from: string }) {
             label="Class and year"
             value={of}
             options={[['all', 'All classes and years'] as const, ...classes.map((c) => [c, c] as const)]}
-            onChange={(c) => set({ class: c, without: '' })}
+            onChange={(c) => show(c, new Set())}
           />
         ) : null}
         <h2 className="mb-0 mt-4 text-[1.4rem]">Studies</h2>
@@ -89,7 +91,7 @@ function OfTest({ test, from }: { test: SameTest; from: string }) {
                   const now = new Set(without)
                   if (on) now.delete(s.id)
                   else now.add(s.id)
-                  set({ without: [...now].join(',') })
+                  show(of, now)
                 }}
               >
                 <span>
