@@ -1,5 +1,6 @@
 """Trials as they are run and mended, and readings as they are typed."""
 
+import asyncio
 import dataclasses
 import json
 from collections.abc import Sequence
@@ -31,8 +32,11 @@ from bendro.store.trial_writes import LOOK_SIGNED_IN
 
 from .needs import Mine, Token
 from .shapes_lane import ConditionsBody, LookedOut, NotHeldOut, ReadingBody, TrialBody, TrialChangeOut, TrialOut
+from .verdicts import begin, following
 
 router = APIRouter(prefix="/api", tags=["running"])
+#: Whose trial it is, and the trial as it is told.
+_Told = tuple[UUID, dict[str, Any]]
 _SAME = ("block", "level", "person", "device", "version", "specimen", "rung", "practice", "heat", "answered", "state", "fault", "note", "revision")
 
 
@@ -106,15 +110,18 @@ async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Toke
     now, given = datetime.now(UTC), TrialRecord.model_construct(**dict(body))
     done = await _saved_at_once(study_id, trial_id, given, token, now) if token else None
     if done is None:
-        return _json(await run_in_threadpool(_saved, study_id, trial_id, given, token, now))
-    return _json(done)
+        done = await run_in_threadpool(_saved, study_id, trial_id, given, token, now)
+    workspace_id, told = done
+    if following.take(study_id):  # who asked for the verdict after the last trial asks for it after this one
+        asyncio.get_running_loop().run_in_executor(None, begin, workspace_id, study_id)
+    return _json(told)
 
 
 def _json(told: Any) -> Response:
     return Response(json.dumps(told, ensure_ascii=False, allow_nan=False), media_type="application/json")
 
 
-async def _saved_at_once(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str, now: datetime) -> dict[str, Any] | None:
+async def _saved_at_once(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str, now: datetime) -> _Told | None:
     """The plain case, or None with nothing done."""
     try:
         async with hot_engine().connect() as connection:
@@ -127,7 +134,7 @@ async def _saved_at_once(study_id: UUID, trial_id: UUID, given: TrialRecord, tok
 
 async def _plain_save(
     connection: AsyncConnection, study_id: UUID, trial_id: UUID, given: TrialRecord, token: str, now: datetime
-) -> dict[str, Any] | None:  # fmt: skip
+) -> _Told | None:  # fmt: skip
     save = Save(workspace_id=study_id, by=None, study_id=study_id, trial_id=trial_id, given=given, now=now)
     looks = {**save.looks(), "token_hash": digest(token), "now": now, "demo": settings().demo}
     looks.pop("workspace_id")
@@ -141,15 +148,15 @@ async def _plain_save(
     if (await connection.execute(write.statement, write.values)).first() is None:
         return None
     await connection.commit()
-    return _out(trials.seen_at_once(write.draft, write.kept, given.conditions), None, clock_off_s=given.clock_off_s(now))
+    return save.workspace_id, _out(trials.seen_at_once(write.draft, write.kept, given.conditions), None, clock_off_s=given.clock_off_s(now))
 
 
-def _saved(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None, now: datetime) -> dict[str, Any]:
+def _saved(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None, now: datetime) -> _Told:
     with open_session() as session:
         me = who(session, token, now=now)
         mine = Owned(session, me.workspace_id, by=me.account_id)
         kept = record.put_trial(mine, study_id, trial_id, given, now=now)
-        return _out(trials.one_trial(mine, study_id, kept, given.conditions), _work(mine, study_id), clock_off_s=given.clock_off_s(now))
+        return me.workspace_id, _out(trials.one_trial(mine, study_id, kept, given.conditions), _work(mine, study_id), clock_off_s=given.clock_off_s(now))
 
 
 @router.get("/studies/{study_id}/trials/{trial_id}/history", operation_id="trial_history")

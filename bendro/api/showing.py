@@ -9,30 +9,25 @@ from uuid import UUID
 from fastapi import APIRouter, Response
 
 from bendro import __version__
-from bendro.actions import analysing, besides, reports, trials
+from bendro.actions import besides, reports, trials
 from bendro.actions.reports import Shown
-from bendro.core.analyse import Question
 from bendro.core.results import Analysis
-from bendro.core.trials import Trial
 from bendro.store.owned import Owned
 from bendro.store.tables import Report, Study
 
-from .computing import computing
 from .needs import Mine, Now
 from .planning import study_out
 from .running import trial_documents
 from .shapes_class import MarkingOut
 from .shapes_shown import FollowingOut, NextBody, OwnBody, ReportBody, ReportLineOut, ReportOut
 from .shapes_study import StudyOut
+from .verdicts import worked_out
 
 router = APIRouter(prefix="/api", tags=["showing"])
 
 
 def _analysis(mine: Owned, study_id: UUID) -> Analysis:
-    def asked() -> tuple[list[Trial], Question]:
-        return analysing.question_of(mine, study_id)
-
-    return Analysis.model_validate_json(computing.answer((*analysing.state_of(mine, study_id), "", ""), asked))
+    return Analysis.model_validate_json(worked_out(mine, study_id))
 
 
 @router.post("/studies/{study_id}/reports", operation_id="make_report", response_model=ReportOut, status_code=201)

@@ -21,6 +21,7 @@ from .shapes import WorkingOut
 from .shapes_class import PicturesOut
 from .shapes_shown import BesideOut, ImportBody, SumOut, SumsBody, SupposedOut, TableBody, TableColumnOut, TableOut, WhatIfBody
 from .shapes_study import StudyOut
+from .verdicts import following, worked_out
 
 router = APIRouter(prefix="/api", tags=["working out"])
 ODS = "application/vnd.oasis.opendocument.spreadsheet"
@@ -30,13 +31,9 @@ ODS = "application/vnd.oasis.opendocument.spreadsheet"
 def analysis(
     study_id: UUID, mine: Mine, response: str = Query("", max_length=12), factor: str = Query("", max_length=80)
 ) -> Response:
-    def asked() -> tuple[list[Trial], Question]:
-        found = analysing.question_of(mine, study_id, response=response, factor=factor)
-        mine.session.close()  # nothing of the database is held while it is worked out
-        return found
-
-    state = (*analysing.state_of(mine, study_id), response, factor)
-    return Response(computing.answer(state, asked), media_type="application/json")
+    if not response and not factor:
+        following.note(study_id)
+    return Response(worked_out(mine, study_id, response, factor), media_type="application/json")
 
 
 @router.post("/studies/{study_id}/what-if", operation_id="what_if")

@@ -27,11 +27,22 @@ const Usual = piece(() => import('./stages/Usual'), 'Usual')
 const Wall = piece(() => import('./stages/show/Wall'), 'Wall')
 const WorkOut = piece(() => import('./stages/work-out/WorkOut'), 'WorkOut')
 
+/** What follows from a write and is read a moment later: a trial's answer is in the list at once (`trialKept`), its verdict is asked for
+ *  first, and the rest waits until that has been asked, so that a run of quick trials is not a run of five questions each. */
+const REST_MS = 250
+const REST = ['trials', 'study', 'beside', 'history', 'taken-back', 'versions']
+const due = new Map<string, ReturnType<typeof setTimeout>>()
 queue.onSaved = (w, answer) => {
+  void client.invalidateQueries({ queryKey: ['analysis', w.studyId] }) // on its way before the page is drawn again
   if (answer) trialKept(w.studyId, answer)
-  for (const name of ['trials', 'study', 'analysis', 'beside', 'history', 'taken-back', 'versions'])
-    void client.invalidateQueries({ queryKey: [name, w.studyId] })
-  void client.invalidateQueries({ queryKey: ['home'] })
+  const rest = () => {
+    due.delete(w.studyId)
+    for (const name of REST) void client.invalidateQueries({ queryKey: [name, w.studyId] })
+    void client.invalidateQueries({ queryKey: ['home'] })
+  }
+  clearTimeout(due.get(w.studyId))
+  if (answer) due.set(w.studyId, setTimeout(rest, REST_MS))
+  else rest()
 }
 queue.onOpened = (studyId, study) => client.setQueryData(['study', studyId], study)
 

@@ -10,6 +10,7 @@ from functools import cache
 from scipy.constants import g as STANDARD_G
 
 from ..errors import CalculationRefused, CoreError
+from ..once import once_for_each
 from ..physics.calculator import Calculator, Input, Value, carry, shown, value_of, working_lines
 from ..physics.calculators import CALCULATORS
 from ..planning.draft import Binding, DerivedDraft, Draft
@@ -245,7 +246,8 @@ def _kind(function: object, plain: Mapping[str, Value], bounds: Mapping[str, Kin
     return ways.pop() if len(ways) == 1 else "estimate"
 
 
-def prepare_all(draft: Draft) -> tuple[dict[str, Prepared], tuple[Problem, ...]]:
+@once_for_each
+def prepare_all(draft: Draft) -> tuple[Mapping[str, Prepared], tuple[Problem, ...]]:
     """All derived measures of a plan in their order, by identity, and what keeps others from being worked out."""
     ready: dict[str, Prepared] = {}
     found: list[Problem] = []

@@ -10,6 +10,7 @@ from ..families import family, known
 from ..judgement.evidence import level_label
 from ..measuring.derived import prepare_all
 from ..measuring.zones import bands_of
+from ..once import once_for_each
 from ..readings import QUANTITIES, find_unit, read, step_of
 from ..trials import Level
 from .clock import start_minutes
@@ -36,6 +37,7 @@ def check(draft: Draft) -> tuple[Problem, ...]:
     return (*_check_test(draft), *check_safety(draft), *_check_clock(draft))
 
 
+@once_for_each
 def unreadable(draft: Draft) -> tuple[Problem, ...]:
     """What keeps trials of this draft from being understood at all: its levels, measures, repeats or family. A plan whose limits
     or drops are not agreed cannot be run, but trials that were made by it can still be worked out."""
@@ -270,6 +272,7 @@ def level_of(variable: VariableDraft, text: str) -> PlannedLevel:
     return PlannedLevel(text=f"{rounded:g}".replace("-", "−"), level=rounded)
 
 
+@once_for_each
 def planned_levels(draft: Draft) -> tuple[PlannedLevel, ...]:
     """The levels of a draft that has passed `check`, each with its identity."""
     first = _levels_of(draft.variable)
@@ -326,6 +329,7 @@ def runs_heats(draft: Draft) -> bool:
     return draft.compared == "side_by_side" and draft.drop is None and (draft.measure.timed or draft.measure.scale == "order")
 
 
+@once_for_each
 def planned_turns(draft: Draft, seed: int) -> tuple[Turn, ...]:
     """The order of trials of a draft; empty while it cannot be understood."""
     if unreadable(draft):

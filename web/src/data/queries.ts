@@ -53,7 +53,7 @@ export function trialKept(study: string, trial: Trial): void {
 async function orCopy<T>(key: string, call: () => Promise<unknown>): Promise<T> {
   try {
     const fresh = (await call()) as T // the client widens tuples to arrays; the document says tuples
-    await copyPut(key, fresh)
+    void copyPut(key, fresh) // goes on while the answer is drawn
     return fresh
   } catch (why) {
     if (why instanceof Refusal && why.away) {

@@ -59,6 +59,30 @@ describe('the save queue', () => {
     expect(await waitingAll()).toEqual([])
   })
 
+  it('is on its way before the browser has written it, and stays in the browser until the server has it', async () => {
+    const queue = new SaveQueue()
+    await queue.open('school/teacher')
+    const adding = queue.add(trial('one'))
+    expect(api.PUT).toHaveBeenCalled()
+    expect(queue.snapshot.waiting.map((w) => w.id)).toEqual(['one'])
+    await adding
+    await idle(queue)
+    expect(await waitingAll()).toEqual([])
+    expect(sent).toHaveLength(1)
+  })
+
+  it('sends what a browser that keeps nothing could not write', async () => {
+    const queue = new SaveQueue()
+    await queue.open('school/teacher')
+    const full = vi.spyOn(IDBObjectStore.prototype, 'add').mockImplementation(() => {
+      throw new DOMException('full', 'QuotaExceededError')
+    })
+    await expect(queue.add(trial('one'))).rejects.toThrow('full')
+    full.mockRestore()
+    await idle(queue)
+    expect(sent.map((s) => s.url)).toEqual(['/api/studies/study/trials/one'])
+  })
+
   it('comes again by itself after the time that a busy server asks for', async () => {
     const queue = new SaveQueue()
     await queue.open('school/teacher')

@@ -12,6 +12,8 @@ export class SaveQueue {
   #pause = 1_000
   #flushing = false
   #who = ''
+  /** Writes into the browser's own store that are under way. */
+  #held = new WeakMap<Waiting, Promise<void>>()
   /** Told before the write leaves the queue, so that a trial is never in neither place. */
   onSaved: (w: Waiting, answer?: Trial) => void = () => {}
   /** Told the study as it stands once its run is open, so that the lane stays when the opening leaves the queue. */
@@ -36,26 +38,36 @@ export class SaveQueue {
 
   async add(w: Omit<Waiting, 'who' | 'seq'>): Promise<void> {
     const whole: Waiting = { ...w, who: this.#who }
-    // In sight at once, so that the next turn is there before the next key; sent only when the browser holds it.
-    this.#set({ waiting: [...this.#state.waiting, whole] })
-    const seq = await waitingAdd(whole)
-    this.#set({ waiting: this.#state.waiting.map((x) => (x === whole ? { ...whole, seq } : x)) })
+    // Written here, on its way and in sight in the same moment. Whichever of the two writes ends first, it leaves the queue only when
+    // the server has it: until then it is in this browser, and sending it again changes nothing.
+    const held = waitingAdd(whole).then((seq) => {
+      whole.seq = seq
+    })
+    this.#held.set(
+      whole,
+      held.catch(() => undefined), // a browser that keeps nothing: told by `add`; the server still gets it
+    )
+    this.#state = { ...this.#state, waiting: [...this.#state.waiting, whole] }
     void this.flush()
+    this.#tell()
+    await held
   }
 
   /** Put a mended body in place of a refused one. */
   async mend(w: Waiting, body: TrialBody): Promise<void> {
+    await this.#held.get(w)
     const { refused: _, clash: __, ...rest } = w
     const next: Waiting = { ...rest, body }
     await waitingPut(next)
-    this.#set({ waiting: this.#state.waiting.map((x) => (x.seq === w.seq ? next : x)) })
+    this.#set({ waiting: this.#state.waiting.map((x) => (same(x, w) ? next : x)) })
     void this.flush()
   }
 
   /** Give up a write: only by the teacher's own choice, for a refused one. */
   async drop(w: Waiting): Promise<void> {
+    await this.#held.get(w)
     if (w.seq !== undefined) await waitingDrop(w.seq)
-    this.#set({ waiting: this.#state.waiting.filter((x) => x.seq !== w.seq) })
+    this.#set({ waiting: this.#state.waiting.filter((x) => !same(x, w)) })
     this.onSaved(w)
   }
 
@@ -65,7 +77,8 @@ export class SaveQueue {
     clearTimeout(this.#timer)
     try {
       for (let w = this.#next(); w; w = this.#next()) {
-        this.#set({ sending: 'now' })
+        this.#state = { ...this.#state, sending: 'now' }
+        this.#tellSoon()
         if (!(await this.#send(w))) return
       }
       this.#set({ sending: 'idle' })
@@ -76,7 +89,7 @@ export class SaveQueue {
   }
 
   #next(): Waiting | undefined {
-    return this.#state.waiting.find((w) => !w.refused && w.seq !== undefined)
+    return this.#state.waiting.find((w) => !w.refused)
   }
 
   /** True when the next may be sent. */
@@ -101,16 +114,18 @@ export class SaveQueue {
       if (!(why instanceof Refusal)) throw why
       if (why.away || why.status === 429) return this.#later('away', why.wait)
       if (why.status === 401) return this.#later('signed_out')
+      await this.#held.get(w)
       const told: Waiting = { ...w, refused: why.message }
       if (why.code === 'trial_changed') told.clash = { theirs: why.facts.theirs as TrialBody, revision: why.facts.revision as number }
       await waitingPut(told)
-      this.#set({ waiting: this.#state.waiting.map((x) => (x.seq === w.seq ? told : x)) })
+      this.#set({ waiting: this.#state.waiting.map((x) => (same(x, w) ? told : x)) })
       return true
     }
     if (answer && answer.clock_off_s !== this.#state.clockOffS) this.#set({ clockOffS: answer.clock_off_s ?? 0 })
     this.onSaved(w, answer)
+    await this.#held.get(w)
     if (w.seq !== undefined) await waitingDrop(w.seq)
-    this.#set({ waiting: this.#state.waiting.filter((x) => x.seq !== w.seq) })
+    this.#set({ waiting: this.#state.waiting.filter((x) => !same(x, w)) })
     return true
   }
 
@@ -124,9 +139,21 @@ export class SaveQueue {
 
   #set(part: Partial<QueueState>): void {
     this.#state = { ...this.#state, ...part }
+    this.#tell()
+  }
+
+  #tell(): void {
     for (const hear of this.#heard) hear()
   }
+
+  /** What nobody waits to see is drawn after the request is on its way, not before. */
+  #tellSoon(): void {
+    setTimeout(() => this.#tell(), 0)
+  }
 }
+
+/** Whether two are one write: the very same, or the same place in the browser's store. */
+const same = (a: Waiting, b: Waiting): boolean => a === b || (a.seq !== undefined && a.seq === b.seq)
 
 /** Send a photo of a version as the camera gave it; the server makes it small and takes its place data out. */
 export async function putPhoto(study: string, version: string, file: Blob): Promise<Version> {

@@ -49,7 +49,7 @@ export function Who({
       <p className="big m-0 mt-0 flex flex-wrap items-center gap-x-4 text-[1.9rem] md:mt-3 md:text-[2.9rem]">
         <Shape n={at} size={34} />
         {labelOf(study, turn.level)}
-        <span className="text-[1.15rem] font-normal text-quiet max-md:hidden" style={{ fontFamily: 'var(--font-text)', fontStretch: '100%' }}>
+        <span className="num w-full text-[1.15rem] font-normal text-quiet max-md:hidden" style={{ fontFamily: 'var(--font-text)', fontStretch: '100%' }}>
           trial {n} of {study.draft.repeats}
         </span>
       </p>
@@ -198,7 +198,8 @@ export function Then({
   return (
     <section aria-label="Then" className="hidden px-5 pt-7 md:block md:border-l-2 md:border-hair">
       <p className="m-0 font-semibold text-quiet">Then</p>
-      <ol className="m-0 list-none p-0">
+      {/* it keeps its height while the last turns go, so that what stands below it stays where it is */}
+      <ol className="m-0 list-none p-0" style={{ minHeight: `${Math.min(5, study.planned - 1) * 45}px` }}>
         {left.slice(0, 5).map((t, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place, so that nothing moves when one is done
           <li key={i} className="border-b border-hair">
@@ -263,10 +264,15 @@ export function Done({
       <p className="text-[1.15rem]" role="status">
         {said}
       </p>
-      {lane === 0 && verdict && !verdict.so_far ? (
-        <p className="big m-0 mt-2 max-w-[56rem] text-[1.9rem]" role="status" data-verdict>
-          {verdict.says}
-        </p>
+      {/* its place is kept from the start, so that the buttons below do not move under a thumb when it comes */}
+      {lane === 0 ? (
+        <div className="mt-2 min-h-[6.2rem] max-w-[56rem]" role="status">
+          {verdict && !verdict.so_far ? (
+            <p className="big m-0 text-[1.9rem]" data-verdict>
+              {verdict.says}
+            </p>
+          ) : null}
+        </div>
       ) : null}
       <div className="mt-4 flex flex-wrap gap-4">
         {lane ? (

@@ -1,0 +1,126 @@
+"""How fast the pages answer, in a real browser: `bin/bench lane`. Prints; asserts nothing, since machines are shared and noisy.
+
+Key to mark: from the stamp of the Enter that keeps a trial to the frame after the one in which its mark stands on the tape, over a run of
+300 trials, with what the run moved (layout shift). Last key to verdict: to the frame in which the verdict stands, over twenty studies; and
+what the server and the browser had to do for it, one after the other."""
+
+from __future__ import annotations
+
+import math
+import shutil
+import statistics
+import sys
+import tempfile
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from playwright.sync_api import Page, sync_playwright
+
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+from tests.api.test_showing import run_some
+from tests.conftest import DRAFT, PASSWORD, Application, TeacherClient, new_study, sign_up
+from tests.ui.conftest import ARGUMENTS
+
+RUN, STUDIES, LEVELS = int(next(iter(sys.argv[1:]), 300)), 20, 4
+LIMIT = [{"on": "variable", "name": "", "value": "12 cm"}]
+
+KEEP = """async ({texts, settle}) => {
+  const took = [], wait = (ms) => new Promise((r) => setTimeout(r, ms)), frame = () => new Promise((r) => requestAnimationFrame(r))
+  const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set
+  const moved = []
+  new PerformanceObserver((l) => { for (const e of l.getEntries()) if (!e.hadRecentInput)
+    moved.push([took.length, e.value, e.sources.map((s) => (s.node?.outerHTML ?? s.node?.data ?? '').slice(0, 60))]) }).observe({type: 'layout-shift', buffered: false})
+  const count = () => document.querySelectorAll('figure svg g.land, figure svg path[stroke="var(--floor)"]').length
+  for (const text of texts) {
+    const field = document.getElementById('timer-0')
+    set.call(field, text); field.dispatchEvent(new Event('input', {bubbles: true}))
+    await wait(settle)  // a pupil's hand goes from the last digit to Enter
+    const before = count(), from = performance.now()
+    field.dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true, cancelable: true}))
+    while (count() === before && performance.now() - from < 4000) await frame()
+    took.push(performance.now() - from)
+    await wait(settle)
+  }
+  return {took, moved}
+}"""
+
+VERDICT = """async () => {
+  performance.clearResourceTimings()
+  const from = performance.now()
+  document.getElementById('timer-0').dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true, cancelable: true}))
+  while (!document.querySelector('[data-verdict]') && performance.now() - from < 9000) await new Promise((r) => requestAnimationFrame(r))
+  const end = performance.now()
+  return {took: end - from, calls: performance.getEntriesByType('resource').map((e) => [e.name.split('/').pop().split('?')[0].slice(0, 12), e.startTime - from, e.responseEnd - from])}
+}"""
+
+
+def spread(name: str, ms: list[float]) -> None:
+    s = sorted(ms)
+
+    def at(share: float) -> float:
+        return s[math.ceil(share * len(s)) - 1]
+
+    print(f"  {name:34} median {statistics.median(s):6.1f} ms   95 % {at(0.95):6.1f} ms   99 % {at(0.99):6.1f} ms   most {s[-1]:6.1f} ms   of {len(s)}")
+
+
+def studies(page: Page, app: Application, teacher: TeacherClient) -> None:
+    print(f"From the last key to the verdict ({LEVELS} levels, 3 repeats)")
+    took: list[float] = []
+    calls: list[list[Any]] = []
+    rng = np.random.default_rng(5)
+    for n in range(STUDIES + 1):
+        study = new_study(teacher, f"Last key {n}", limits=LIMIT, variable={**DRAFT["variable"], "levels": ["4", "6", "8", "10"]}, repeats=3)
+        run_some(teacher, study, {i: [f"{2 * i + 4 + rng.normal(0, 0.2):.2f}" for _ in range(3 if i < LEVELS - 1 else 2)] for i in range(LEVELS)})
+        page.goto(f"{app.url}/study/{study['id']}/run")
+        page.locator("#timer-0").fill(f"{2 * LEVELS + 2:.2f}")
+        page.wait_for_timeout(700)
+        found = page.evaluate(VERDICT)
+        if n:  # the first wakes the process that works it out
+            took.append(found["took"])
+        calls = found["calls"]
+    spread("on the screen", took)
+    for name, begun, ended in calls:
+        print(f"    {name:14} from {begun:6.1f} to {ended:6.1f} ms (the last study)")
+
+
+def run(page: Page, app: Application, teacher: TeacherClient) -> None:
+    print(f"From the key to the mark, a run of {RUN} trials")
+    study = new_study(teacher, "A long run", limits=LIMIT, variable={**DRAFT["variable"], "levels": ["4", "5", "6", "7", "8", "9"]}, repeats=RUN // 6)
+    page.goto(f"{app.url}/study/{study['id']}/run")
+    page.locator("#timer-0").wait_for()
+    page.wait_for_timeout(800)
+    page.set_default_timeout(600_000)
+    found = page.evaluate(KEEP, {"texts": [f"{5 + (n % 7) / 10:.1f}" for n in range(RUN)], "settle": 250})
+    spread("on the tape", found["took"])
+    # what the first trial takes away with it (the word on practice releases), and the end of the run, are not the run
+    moved = [(at, by, what) for at, by, what in found["moved"] if 1 < at < RUN]
+    for at, by, what in moved:
+        if by > 1e-3:
+            print(f"    after {at} trials by {by:.4f}: {what[:2]}")
+    print(f"  moved in the run (layout shift)    {sum(by for _, by, _ in moved):.4f}")
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory(prefix="bendro-bench-") as folder, sync_playwright() as browsers:
+        app = Application(Path(folder) / "data", "--no-demo")
+        app.folder.mkdir()
+        app.start()
+        try:
+            teacher = sign_up(app)
+            browser = browsers.chromium.launch(executable_path=shutil.which("chromium"), args=ARGUMENTS)
+            page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+            page.goto(app.url)
+            page.get_by_label("Sign-in name").fill(teacher.name)
+            page.get_by_label("Password").fill(PASSWORD)
+            page.keyboard.press("Enter")
+            page.get_by_role("button", name="New study").wait_for()
+            studies(page, app, teacher)
+            run(page, app, teacher)
+            browser.close()
+        finally:
+            app.stop()
+
+
+if __name__ == "__main__":
+    main()
