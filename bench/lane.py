@@ -11,6 +11,7 @@ import shutil
 import statistics
 import sys
 import tempfile
+import time
 from pathlib import Path
 from typing import Any
 
@@ -18,11 +19,14 @@ import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+from bench.run import table_of, times
+from bendro.core.analyse import Question, analyse
+from bendro.core.trials import Trial
 from tests.api.test_showing import run_some
 from tests.conftest import DRAFT, PASSWORD, Application, TeacherClient, new_study, sign_up
 from tests.ui.conftest import ARGUMENTS
 
-RUN, STUDIES, LEVELS = int(next(iter(sys.argv[1:]), 300)), 20, 4
+RUN, STUDIES, LEVELS, MANY = int(next(iter(sys.argv[1:]), 300)), 20, 4, 10_000
 LIMIT = [{"on": "variable", "name": "", "value": "12 cm"}]
 
 KEEP = """async ({texts, settle}) => {
@@ -52,6 +56,20 @@ VERDICT = """async () => {
   while (!document.querySelector('[data-verdict]') && performance.now() - from < 9000) await new Promise((r) => requestAnimationFrame(r))
   const end = performance.now()
   return {took: end - from, calls: performance.getEntriesByType('resource').map((e) => [e.name.split('/').pop().split('?')[0].slice(0, 12), e.startTime - from, e.responseEnd - from])}
+}"""
+
+
+SWITCH = """async () => {
+  const told = [], wait = (ms) => new Promise((r) => setTimeout(r, ms))
+  let long = []
+  new PerformanceObserver((l) => { for (const e of l.getEntries()) long.push(e.duration) }).observe({type: 'longtask', buffered: false})
+  for (const button of [...document.querySelectorAll('[role=tablist][aria-label="How the trials are drawn"] button')]) {
+    long = []
+    button.click()
+    await wait(2500)
+    told.push([button.textContent, long])
+  }
+  return told
 }"""
 
 
@@ -101,6 +119,40 @@ def run(page: Page, app: Application, teacher: TeacherClient) -> None:
     print(f"  moved in the run (layout shift)    {sum(by for _, by, _ in moved):.4f}")
 
 
+SCROLL = """async () => {
+  const long = [], wait = (ms) => new Promise((r) => setTimeout(r, ms))
+  new PerformanceObserver((l) => { for (const e of l.getEntries()) long.push(e.duration) }).observe({type: 'longtask', buffered: false})
+  const all = document.documentElement.scrollHeight
+  for (let y = 0; y < all; y += 120) { window.scrollTo(0, y); await wait(30) }
+  for (let y = all; y > 0; y -= 400) { window.scrollTo(0, y); await wait(30) }
+  await wait(200)
+  return [long, all]
+}"""
+
+
+def ten_thousand(page: Page, app: Application, teacher: TeacherClient) -> None:
+    print(f"Studies of {MANY} trials in Work out")
+    rows = [Trial(level=4.0 + 2 * (n % 3), value=round((4 + 2 * (n % 3)) / 2 + (n % 97) / 100, 2), order=n + 1, row=n + 1, resolution=0.01) for n in range(MANY)]
+    asked = Question(factor="pull", response="distance", factor_unit="cm", unit="m")
+    analyse(rows, asked)
+    bare = statistics.median(times(3, lambda _: analyse(rows, asked)))
+    opened = []
+    for n in range(3):
+        study = teacher.ok("POST", "/api/tables/study", json=table_of(MANY, f"Ten thousand {n}"))
+        began = time.perf_counter()
+        page.goto(f"{app.url}/study/{study['id']}/work-out")
+        page.locator("[data-answer]").first.wait_for(timeout=120_000)
+        opened.append(time.perf_counter() - began)
+    middle = statistics.median(opened)
+    print(f"  bare analysis {1e3 * bare:.0f} ms; opened for the first time {1e3 * middle:.0f} ms; ratio {middle / bare:.2f}")
+    page.get_by_role("tab", name="Level by level").wait_for(timeout=60_000)
+    page.wait_for_timeout(1_500)
+    long, height = page.evaluate(SCROLL)
+    print(f"  scrolled over {height} px; tasks over 50 ms: {[round(t) for t in long] or 'none'}")
+    for name, long in page.evaluate(SWITCH):
+        print(f"  {name}: tasks over 50 ms: {[round(t) for t in long] or 'none'}")
+
+
 def main() -> None:
     with tempfile.TemporaryDirectory(prefix="bendro-bench-") as folder, sync_playwright() as browsers:
         app = Application(Path(folder) / "data", "--no-demo")
@@ -117,6 +169,7 @@ def main() -> None:
             page.get_by_role("button", name="New study").wait_for()
             studies(page, app, teacher)
             run(page, app, teacher)
+            ten_thousand(page, app, teacher)
             browser.close()
         finally:
             app.stop()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import fcntl
+import gc
 import getpass
 import os
 import signal
@@ -134,6 +135,10 @@ def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no
         ws_max_size=64_000,  # a line of an instrument is short
         timeout_keep_alive=75,  # tablets come back every few seconds: the connection is still there
     )
+    # what was loaded stays to the end: it need not be looked through again and again while thousands of rows pass
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 50)
     print(f"Bendro is at {address}   (Ctrl-C stops it; data stay)", flush=True)
     if first:
         print(f"There is no account yet. The code for making the first one: {settings().first_code}", flush=True)

@@ -135,7 +135,7 @@ class Held:
 
 def _rows(found: CursorResult[Any]) -> list[dict[str, Any]]:
     names = list(found.keys())
-    return [dict(zip(names, row, strict=True)) for row in found]
+    return [dict(zip(names, row, strict=True)) for row in found.fetchall()]
 
 
 def rows_of(owned: Owned, study_id: UUID, *, taken_back: bool = False) -> Held:

@@ -2,12 +2,12 @@
 
 import asyncio
 import dataclasses
-import json
 from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
 
+import orjson
 from fastapi import APIRouter, Response
 from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.exc import DBAPIError
@@ -118,7 +118,7 @@ async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Toke
 
 
 def _json(told: Any) -> Response:
-    return Response(json.dumps(told, ensure_ascii=False, allow_nan=False), media_type="application/json")
+    return Response(orjson.dumps(told), media_type="application/json")
 
 
 async def _saved_at_once(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str, now: datetime) -> _Told | None:

@@ -7,6 +7,7 @@ from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
 
+import orjson
 from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
@@ -31,6 +32,7 @@ def engine() -> Engine:
         pool_timeout=2,
         pool_pre_ping=True,
         hide_parameters=True,
+        json_deserializer=orjson.loads,
         connect_args={"connect_timeout": 3},
     )
 
@@ -39,7 +41,8 @@ def engine() -> Engine:
 def hot_engine() -> AsyncEngine:
     """The engine of the one road that is taken all the time, a trial being saved: it waits for no thread."""
     return create_async_engine(
-        settings().database_url, pool_size=8, max_overflow=4, pool_timeout=2, pool_pre_ping=False, hide_parameters=True, connect_args={"connect_timeout": 3}
+        settings().database_url, pool_size=8, max_overflow=4, pool_timeout=2, pool_pre_ping=False, hide_parameters=True,
+        json_deserializer=orjson.loads, connect_args={"connect_timeout": 3},
     )
 
 

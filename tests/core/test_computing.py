@@ -8,13 +8,16 @@ import signal
 import threading
 import time
 from collections.abc import Iterator
+from uuid import uuid4
 
 import pytest
 
 from bendro.api import computing as module
 from bendro.api.computing import REMEMBERED, Computing
+from bendro.api.verdicts import MOST_FOLLOWED, Following
 from bendro.core.analyse import Question, analyse
 from bendro.core.errors import CoreError
+from bendro.core.once import once_for_each
 from bendro.core.trials import Trial
 
 ROWS = [Trial(level=float(level), value=level * 2 + n / 10, order=level * 3 + n, resolution=0.1) for level in (1, 2, 3) for n in range(3)]
@@ -110,3 +113,46 @@ def test_only_so_many_states_are_remembered(made: Computing) -> None:
         made.answer(n, ask)
     made.answer(0, ask)
     assert len(asked) == REMEMBERED + 2
+
+
+def test_a_verdict_is_begun_ahead_only_for_who_asked_since_the_last_trial() -> None:
+    following, one, other = Following(), uuid4(), uuid4()
+    assert not following.take(one)
+    following.note(one)
+    assert not following.take(other)
+    assert following.take(one)
+    assert not following.take(one)  # nobody asked again: the next trial of a burst begins nothing
+    for _ in range(MOST_FOLLOWED):
+        following.note(uuid4())
+    following.note(one)
+    for _ in range(MOST_FOLLOWED):
+        following.note(uuid4())
+    assert not following.take(one)
+
+
+def test_what_follows_from_a_plan_is_worked_out_once_for_it_and_anew_for_another() -> None:
+    made: list[str] = []
+
+    @once_for_each
+    def work(plan: list[str], mark: int) -> str:
+        made.append(plan[0])
+        return f"{plan[0]} {mark}"
+
+    a, b = ["alike"], ["alike"]
+    assert [work(a, 1), work(a, 1), work(b, 1), work(a, 2)] == ["alike 1", "alike 1", "alike 1", "alike 2"]
+    assert len(made) == 3
+
+
+def test_what_cannot_be_worked_out_is_not_remembered() -> None:
+    tried: list[int] = []
+
+    @once_for_each
+    def work(plan: list[str]) -> str:
+        tried.append(1)
+        raise CoreError("No.", code="no")
+
+    plan = ["x"]
+    for _ in range(2):
+        with pytest.raises(CoreError):
+            work(plan)
+    assert len(tried) == 2

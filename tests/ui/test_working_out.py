@@ -7,7 +7,7 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.conftest import Application, TeacherClient, new_study, texts_of, trial_body
 from tests.ui.conftest import fits_across, go, no_violations
@@ -143,3 +143,39 @@ def test_the_verdict_is_so_far_until_the_planned_trials_are_in_and_a_reserve_is_
     page.keyboard.press("Tab")
     expect(page.get_by_role("status").filter(has_text=re.compile(r"^Saved\.$"))).to_be_visible()
     assert teacher.ok("GET", f"/api/studies/{study['id']}")["draft"]["reserve"] == 2
+
+
+def test_the_verdict_stands_before_the_trials_have_come(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Slow trials")
+    run(teacher, study, THROWS)
+    held: list[Route] = []
+    page.route(re.compile(r"/trials$"), lambda route: held.append(route))  # noqa: PLW0108 - Playwright marks what it calls, and a method of a list takes no mark
+    go(page, app, study, "work-out")
+    expect(page.get_by_role("heading", name=re.compile("rose with pull-back"))).to_be_visible()
+    expect(page.locator("figure svg")).to_have_count(0)
+    held[0].continue_()
+    expect(page.locator("figure svg").first).to_be_visible()
+
+
+def test_thousands_of_trials_are_a_crowd_that_stays_in_its_row_and_each_number_is_in_the_table(
+    signed_in: tuple[Page, TeacherClient], app: Application
+) -> None:
+    page, teacher = signed_in
+    lines = [f"{4 + 2 * (n % 3)},{(4 + 2 * (n % 3)) / 2 + (n % 97) / 100:.2f}" for n in range(1500)]
+    body = {"id": str(uuid4()), "text": "pull (cm),distance (m)\r\n" + "\r\n".join(lines) + "\r\n", "title": "Crowd", "family": "launcher"}
+    study = teacher.ok("POST", "/api/tables/study", json={**body, "factor": "pull (cm)", "response": "distance (m)"})
+    go(page, app, study, "work-out")
+    crowd = page.locator("figure [data-crowd]")
+    expect(crowd).to_have_count(3)
+    assert [c.get_attribute("data-crowd") for c in crowd.all()] == ["500", "500", "500"]
+    for one in crowd.all():  # every place of a trial of that level, within the grain, and none above its own row
+        spots = [tuple(float(v) for v in p.split()) for p in (one.locator("path").last.get_attribute("d") or "")[2:].split(" L ")]
+        assert len({x for x, _ in spots}) > 40
+        assert max(y for _, y in spots) - min(y for _, y in spots) < 110
+    page.get_by_role("tab", name="In order of trial").click()
+    expect(page.locator("[data-plot] [data-crowd]")).to_have_count(3)
+    page.get_by_role("button", name="This picture as a table").click()
+    expect(page.locator("[data-as-table] tbody tr")).to_have_count(500)
+    expect(page.locator("[data-as-table]")).to_contain_text("The first 500 of 1500")
+    no_violations(page)

@@ -78,10 +78,11 @@ export const useStudy = (id: string, followed = false) =>
     refetchInterval: followed ? FOLLOW_MS : false,
     queryFn: () => orCopy(`study:${id}`, () => ask(api.GET('/api/studies/{study_id}', at(id)))),
   })
-/** followed: another screen's changes are noticed within seconds. */
-export const useTrials = (id: string, followed = false) =>
+/** followed: another screen's changes are noticed within seconds. ready: it is time to ask for them. */
+export const useTrials = (id: string, followed = false, ready = true) =>
   useQuery<Trial[]>({
     queryKey: ['trials', id],
+    enabled: ready,
     refetchInterval: followed ? FOLLOW_MS : false,
     queryFn: () => orCopy(`trials:${id}`, () => ask(api.GET('/api/studies/{study_id}/trials', at(id)))),
   })

@@ -1,5 +1,6 @@
 import { type ReactNode, useLayoutEffect, useRef, useState } from 'react'
 import { flushSync } from 'react-dom'
+import { CROWD, Marks } from './Marks'
 import { colourOf, inLines, type PlacedMark, place, type Strip, shapeOf, strip, type TapeMark } from './geometry'
 
 export type TapeLevel = {
@@ -190,13 +191,16 @@ export function Tape({
   const lifts = heights.map((h, i) => {
     const most = Math.max(0, ...(placed[i] ?? []).map((m) => m.lift))
     if (steady && most) return Math.min(r * 1.85, Math.max(2, (h - (levels[i]?.now ? 46 : 14) - 2 * r) / most))
-    return tight && most ? Math.min(r * 1.85, Math.max(3, (h - noted - 36 - 2 * r) / most)) : r * 1.85
+    const least = (placed[i] ?? []).length > CROWD ? 0 : 3 // a crowd is an outline, which stays in its row; fewer are each to be seen
+    return tight && most ? Math.min(r * 1.85, Math.max(least, (h - noted - 36 - 2 * r) / most)) : r * 1.85
   })
   const below = tight ? 34 : 40
   const tapeH = narrow ? 50 : large ? 92 : 58
   const base = heights.reduce((a, b) => a + b, 0) + 10
   const feet = levels.map((l, i) => heights.slice(0, i + 1).reduce((a, b) => a + b, 0) - (roomy ? below : l.now && l.mean != null ? 44 : 12))
-  const spots = new Map(placed.flatMap((row, i) => row.map((m) => [m.id, [x0 + m.x, (feet[i] ?? 0) - m.lift * (lifts[i] ?? 0)] as const] as const)))
+  const spots = new Map(
+    joined.length ? placed.flatMap((row, i) => row.map((m) => [m.id, [x0 + m.x, (feet[i] ?? 0) - m.lift * (lifts[i] ?? 0)] as const] as const)) : [],
+  )
   const lines = joined.map((ids) =>
     ids.flatMap((id) => {
       const at = spots.get(id)
@@ -266,9 +270,7 @@ export function Tape({
                   {(roomy || l.now) && l.low != null && l.high != null && l.high > l.low ? (
                     <path d={`M ${s.x(l.low)} ${foot + r + 1} v 8 H ${s.x(l.high)} v -8`} fill="none" stroke={colourOf(l.shape)} strokeWidth={2.5} />
                   ) : null}
-                  {(placed[i] ?? []).map((m) => (
-                    <Mark key={m.id} mark={m} shape={l.shape} r={r} y={foot - m.lift * (lifts[i] ?? 0)} />
-                  ))}
+                  <Marks spots={(placed[i] ?? []).map((m) => ({ ...m, y: foot - m.lift * (lifts[i] ?? 0) }))} shape={l.shape} r={r} />
                   {(roomy || l.now) && l.mean != null ? (
                     <Flag big={big} x={s.x(l.mean)} foot={foot + r + 9} text={l.meanText ?? ''} colour={colourOf(l.shape)} limit={inner} />
                   ) : null}

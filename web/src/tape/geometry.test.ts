@@ -77,6 +77,21 @@ describe('marks on the tape', () => {
     expect(placed.at(-1)?.lift).toBe(0)
   })
 
+  it('are lifted as if each had been held against every other, however many share a place', () => {
+    const s = strip([0, 10], 400)
+    const many = Array.from({ length: 300 }, (_, n) => mark((n * 7) % 31 === 0 ? 5 : ((n * 13) % 40) / 4))
+    const taken: { x: number; lift: number }[] = []
+    const slowly = [...many]
+      .sort((a, b) => a.value - b.value)
+      .map((m) => {
+        let lift = 0
+        while (taken.some((t) => t.lift === lift && Math.abs(t.x - s.x(m.value)) < 18.4)) lift += 1
+        taken.push({ x: s.x(m.value), lift })
+        return lift
+      })
+    expect(place(many, s.x, 20).map((m) => m.lift)).toEqual(slowly)
+  })
+
   it('keep their shapes apart', () => {
     const outlines = SHAPES.map((shape) => shape(10))
     expect(new Set(outlines).size).toBe(SHAPES.length)

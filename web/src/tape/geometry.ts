@@ -34,14 +34,16 @@ export function strip(values: readonly number[], width: number, wanted = 8, step
 
 /** Marks at their place along the tape; those that would cover each other are lifted, row by row, so that each is seen. */
 export function place(marks: readonly TapeMark[], x: (v: number) => number, size: number): PlacedMark[] {
-  const taken: { x: number; lift: number }[] = []
+  const ends: number[] = [] // how far each row is taken: marks come from the left, so the last of a row is all that matters
+  let before = { x: Number.NaN, lift: -1 }
   return [...marks]
     .sort((a, b) => a.value - b.value)
     .map((m) => {
       const at = x(m.value)
-      let lift = 0
-      while (taken.some((t) => t.lift === lift && Math.abs(t.x - at) < size * 0.92)) lift += 1
-      taken.push({ x: at, lift })
+      let lift = at === before.x ? before.lift + 1 : 0 // at the very same place every row up to that one is taken
+      while (lift < ends.length && at - (ends[lift] ?? 0) < size * 0.92) lift += 1
+      ends[lift] = at
+      before = { x: at, lift }
       return { ...m, x: at, lift }
     })
 }

@@ -1,9 +1,9 @@
 import { LinePath } from '@visx/shape'
 import type { Analysis, Study } from '../../data/api'
 import type { SeenTrial } from '../../machines/turns'
-import { colourOf, place, shapeOf } from '../../tape/geometry'
-import { Plot } from '../../tape/Plot'
-import { Mark } from '../../tape/Tape'
+import { colourOf, shapeOf } from '../../tape/geometry'
+import { Marks } from '../../tape/Marks'
+import { Plot, type Where } from '../../tape/Plot'
 import { levelIndex } from '../../data/trials'
 import { marksOf } from '../../tape/marks'
 
@@ -15,14 +15,12 @@ type Props = { study: Study; seen: SeenTrial[]; trend: Trend; analysis: Analysis
 export function Against({ study, seen, trend, analysis, response, band }: Props) {
   const form = trend.forms.find((f) => f.form === trend.preferred) ?? trend.forms[0]
   const unit = analysis.response.unit ?? ''
-  const marks = study.levels.flatMap((l, i) =>
-    marksOf(
-      seen.filter((t) => t.level === l.id),
-      response,
-      unit,
-    ).map((m) => ({ ...m, shape: i, at: Number(analysis.levels.find((s) => levelIndex(study, s.level) === i)?.level ?? Number.NaN) })),
-  )
-  const ys = [...marks.map((m) => m.value), ...(form?.curve ?? []).map((p) => p[1])]
+  const rows = study.levels.map((l, i) => {
+    const at = Number(analysis.levels.find((s) => levelIndex(study, s.level) === i)?.level ?? Number.NaN)
+    const mine = seen.filter((t) => t.level === l.id)
+    return Number.isFinite(at) ? marksOf(mine, response, unit).map((m) => ({ ...m, at })) : []
+  })
+  const ys = [...rows.flat().map((m) => m.value), ...(form?.curve ?? []).map((p) => p[1])]
   return (
     <Plot
       xs={analysis.levels.map((l) => Number(l.level))}
@@ -55,18 +53,9 @@ export function Against({ study, seen, trend, analysis, response, band }: Props)
               />
             ),
           )}
-          {marks
-            .filter((m) => Number.isFinite(m.at))
-            .map((m) =>
-              m.kind === 'at_least' || m.kind === 'at_most' ? (
-                <g key={m.id} transform={`translate(${x(m.at)} ${y(m.value)})`} fill="none" stroke={colourOf(m.shape)} strokeWidth={2.5}>
-                  <path d={shapeOf(m.shape)(9)} fill="var(--floor)" />
-                  <path d={m.kind === 'at_least' ? 'M 0 -9 v -16 m -5 6 l 5 -6 l 5 6' : 'M 0 9 v 16 m -5 -6 l 5 6 l 5 -6'} />
-                </g>
-              ) : (
-                <Mark key={m.id} mark={{ ...m, x: x(m.at), lift: 0 }} shape={m.shape} r={lone(marks, m, y) ? 9 : 6.5} y={y(m.value)} />
-              ),
-            )}
+          {study.levels.map((l, i) => (
+            <OfLevel key={l.id} marks={rows[i] ?? []} shape={i} x={x} y={y} />
+          ))}
         </>
       )}
     </Plot>
@@ -74,12 +63,22 @@ export function Against({ study, seen, trend, analysis, response, band }: Props)
 }
 
 type Placed = ReturnType<typeof marksOf>[number] & { at: number }
-/** Whether nothing of the same setting lies so near that the two would cover each other: those are drawn smaller, each at its own place. */
-function lone(marks: readonly Placed[], m: Placed, y: (v: number) => number): boolean {
-  const mine = place(
-    marks.filter((o) => o.at === m.at),
-    y,
-    18,
+/** The trials of one level. Those that would cover each other are drawn smaller, each at its own place; a bound is an arrow. */
+function OfLevel({ marks, shape, x, y }: { marks: readonly Placed[]; shape: number; x: Where['x']; y: Where['y'] }) {
+  const heights = marks.map((m) => y(m.value)).sort((a, b) => a - b)
+  const near = heights.some((h, i) => i > 0 && h - (heights[i - 1] ?? 0) < 16)
+  const plain = marks.filter((m) => m.kind !== 'at_least' && m.kind !== 'at_most')
+  return (
+    <>
+      <Marks spots={plain.map((m) => ({ ...m, x: x(m.at), y: y(m.value), lift: 0 }))} shape={shape} r={near ? 6.5 : 9} />
+      {marks
+        .filter((m) => m.kind === 'at_least' || m.kind === 'at_most')
+        .map((m) => (
+          <g key={m.id} transform={`translate(${x(m.at)} ${y(m.value)})`} fill="none" stroke={colourOf(shape)} strokeWidth={2.5}>
+            <path d={shapeOf(shape)(9)} fill="var(--floor)" />
+            <path d={m.kind === 'at_least' ? 'M 0 -9 v -16 m -5 6 l 5 -6 l 5 6' : 'M 0 9 v 16 m -5 -6 l 5 6 l 5 -6'} />
+          </g>
+        ))}
+    </>
   )
-  return !mine.some((o) => o.id !== m.id && Math.abs(y(o.value) - y(m.value)) < 16)
 }

@@ -20,6 +20,8 @@ import {
   Straight,
 } from './pictures/drawn'
 
+/** A longer table on the page is no longer read. */
+const ROWS_SHOWN = 500
 type Picture = { id: string; label: string; says: string; draw: () => ReactNode; table?: Numbers }
 const WIDTHS = [
   ['1200', '1200 wide'],
@@ -106,7 +108,7 @@ function AsTable({ of, label }: { of: Numbers; label: string }) {
           </tr>
         </thead>
         <tbody>
-          {of.rows.map((row) => (
+          {of.rows.slice(0, ROWS_SHOWN).map((row) => (
             <tr key={row.join('|')} className="border-t border-hair">
               {row.map((cell, i) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: a cell is its column
@@ -118,6 +120,11 @@ function AsTable({ of, label }: { of: Numbers; label: string }) {
           ))}
         </tbody>
       </table>
+      {of.rows.length > ROWS_SHOWN ? (
+        <p className="m-0 text-quiet">
+          The first {ROWS_SHOWN} of {of.rows.length}; the trial table, taken out as a file, holds every one.
+        </p>
+      ) : null}
     </div>
   )
 }

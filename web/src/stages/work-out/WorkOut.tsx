@@ -26,18 +26,18 @@ import { WhatIf } from './WhatIf'
 export function WorkOut() {
   const { id = '' } = useParams()
   const study = useStudy(id)
-  const trials = useTrials(id)
   const [search, setSearch] = useSearchParams()
   const response = search.get('measure') ?? ''
   const factor = search.get('over') ?? ''
   const analysis = useAnalysis(id, response, factor)
+  const trials = useTrials(id, false, !analysis.isPending) // the verdict first: of a large study the trials take longer than it
   const choose = (next: { measure?: string; over?: string }) => {
     const now = { measure: response, over: factor, ...next }
     setSearch(Object.fromEntries(Object.entries(now).filter(([, v]) => v)), { replace: true })
   }
   if (study.isError || trials.isError)
     return <Trouble error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
-  if (!study.data || !trials.data || analysis.isPending) return <Skeleton lines={6} />
+  if (!study.data || analysis.isPending) return <Skeleton lines={6} />
   return (
     <Frame study={study.data} title={`Work out: ${study.data.title}`}>
       {analysis.isError ? (
@@ -59,6 +59,7 @@ export function WorkOut() {
   )
 }
 
+const NONE_YET: readonly Trial[] = []
 /** So high may the rows of the levels be, that verdict, tape, numbers and doubts stand on one screen. */
 const ROWS_HIGH = 340
 function Worked({
@@ -70,13 +71,13 @@ function Worked({
   onChoose,
 }: {
   study: Study
-  trials: Trial[]
+  trials: Trial[] | undefined
   a: Analysis
   response: string
   factor: string
   onChoose: (next: { measure?: string; over?: string }) => void
 }) {
-  const seen = useTrialsSeen(study, trials)
+  const seen = useTrialsSeen(study, trials ?? NONE_YET)
   const beside = useBeside(study.id).data
   const families = useFamilies()
   const shown = study.responses.find((r) => r.id === (response || study.draft.measures[0]?.id))
@@ -130,7 +131,11 @@ function Worked({
             nothing here. <Link to={`/study/${study.id}/trials`}>Look at {study.outside === 1 ? 'it' : 'them'}</Link>
           </Says>
         ) : null}
-        {shown?.shape === 'rungs' && !factor ? (
+        {!trials ? (
+          <div className="min-h-[30rem]">
+            <Skeleton lines={4} />
+          </div>
+        ) : shown?.shape === 'rungs' && !factor ? (
           <>
             <Ladder study={study} seen={seen} />
             <p className="m-0 mt-2 text-[0.92rem] text-quiet">

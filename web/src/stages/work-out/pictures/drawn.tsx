@@ -2,7 +2,8 @@ import type { Study } from '../../../data/api'
 import type { Pictures } from '../../../data/api'
 import { levelIndex } from '../../../data/trials'
 import { colourOf } from '../../../tape/geometry'
-import { minus, Plot } from '../../../tape/Plot'
+import { Marks } from '../../../tape/Marks'
+import { minus, Plot, type Where } from '../../../tape/Plot'
 import { Mark } from '../../../tape/Tape'
 
 /** What a picture shows, as a table for whoever cannot see it or wants the numbers. */
@@ -11,6 +12,19 @@ type Of<K extends keyof Pictures> = NonNullable<Pictures[K]>
 const three = (v: number) => minus(v, 3)
 const dot = (d: { trial: number | null; x: number; y: number }, i: number) => ({ id: `${d.trial ?? ''} ${i}`, value: d.y, kind: 'exact' as const, lift: 0 })
 export const named = (study: Study, level: string | number) => study.levels[levelIndex(study, level)]?.label ?? String(level)
+
+/** The trials of every level, each at its two numbers. */
+function Dots({ study, dots, at, r }: { study: Study; dots: Of<'order'>['dots']; at: Pick<Where, 'x' | 'y'>; r: number }) {
+  const levels = [...new Set(dots.map((d) => d.level))]
+  return levels.map((level) => (
+    <Marks
+      key={String(level)}
+      spots={dots.flatMap((d, i) => (d.level === level ? [{ ...dot(d, i), x: at.x(d.x), y: at.y(d.y) }] : []))}
+      shape={levelIndex(study, level)}
+      r={r}
+    />
+  ))
+}
 
 /** By how much each trial misses the form through all of them, over the setting. */
 export function Misses({ study, fit, unit, factor, factorUnit }: { study: Study; fit: Of<'fit'>; unit: string; factor: string; factorUnit: string }) {
@@ -28,9 +42,7 @@ export function Misses({ study, fit, unit, factor, factorUnit }: { study: Study;
           {fit.spread === null ? null : (
             <rect x={left} width={right - left} y={y(fit.spread)} height={y(-fit.spread) - y(fit.spread)} fill="var(--tape)" opacity={0.25} />
           )}
-          {fit.misses.map((d, i) => (
-            <Mark key={dot(d, i).id} mark={{ ...dot(d, i), x: x(d.x) }} shape={levelIndex(study, d.level)} r={7} y={y(d.y)} />
-          ))}
+          <Dots study={study} dots={fit.misses} at={{ x, y }} r={7} />
         </>
       )}
     </Plot>
@@ -72,9 +84,7 @@ export function InOrder({ study, order, unit }: { study: Study; order: Of<'order
               strokeDasharray={order.p !== null && order.p < 0.05 ? undefined : '7 6'}
             />
           )}
-          {order.dots.map((d, i) => (
-            <Mark key={dot(d, i).id} mark={{ ...dot(d, i), x: x(d.x) }} shape={levelIndex(study, d.level)} r={8} y={y(d.y)} />
-          ))}
+          <Dots study={study} dots={order.dots} at={{ x, y }} r={8} />
         </>
       )}
     </Plot>
@@ -121,9 +131,7 @@ export function Landed({ study, landed, unit }: { study: Study; landed: Of<'land
                   strokeDasharray={i % 2 ? undefined : '7 5'}
                 />
                 <path d={`M ${x(l.along) - 11} ${y(-l.off)} h 22 m -11 -11 v 22`} stroke={colourOf(i)} strokeWidth={3} />
-                {l.dots.map((d, n) => (
-                  <Mark key={dot(d, n).id} mark={{ ...dot(d, n), x: x(d.x) }} shape={i} r={8} y={y(-d.y)} />
-                ))}
+                <Marks spots={l.dots.map((d, n) => ({ ...dot(d, n), x: x(d.x), y: y(-d.y) }))} shape={i} r={8} />
               </g>
             )
           })}
