@@ -218,8 +218,8 @@ def opening() -> None:
 
 def table_of(rows: int, title: str) -> dict[str, str]:
     """The body with which a table of so many trials becomes a study."""
-    lines = [f"{4 + 2 * (n % 3)},{(4 + 2 * (n % 3)) / 2 + (n % 97) / 100:.2f}" for n in range(rows)]
-    text = "pull (cm),distance (m)\r\n" + "\r\n".join(lines) + "\r\n"
+    lines = [f"{n + 1},{4 + 2 * (n % 3)},{(4 + 2 * (n % 3)) / 2 + (n % 97) / 100:.2f}" for n in range(rows)]
+    text = "trial,pull (cm),distance (m)\r\n" + "\r\n".join(lines) + "\r\n"
     return {"id": str(uuid4()), "text": text, "title": title, "family": "launcher", "factor": "pull (cm)", "response": "distance (m)"}
 
 

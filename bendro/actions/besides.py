@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
@@ -49,7 +49,7 @@ class WordCount:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Behaviours:
-    """trials: counted ones at this level in which anything was noted."""
+    """trials: counted ones at this level (its identity; by version, as the version is called) in which anything was noted."""
 
     level: str
     trials: int
@@ -83,6 +83,7 @@ class Two:
 class Beside:
     ladders: tuple[Ladder, ...]
     behaviours: tuple[Behaviours, ...]
+    by_version: tuple[Behaviours, ...]
     straighter: tuple[Decision, ...]
     two: Two | None
     places: tuple[PlaceTaken, ...]
@@ -96,7 +97,8 @@ def beside(owned: Owned, study_id: UUID) -> Beside:
     ready = not unreadable(draft)
     return Beside(
         ladders=_ladders(draft, seen) if ready and on_rungs(draft) else (),
-        behaviours=_behaviours(draft, seen) if ready else (),
+        behaviours=_behaviours(seen, [(p.id, p.id) for p in planned_levels(draft)], lambda t: str(t.row["level"])) if ready else (),
+        by_version=_by_version(seen),
         straighter=_straighter(draft, seen) if ready else (),
         two=_two(draft, seen) if ready else None,
         places=_places(owned, study, draft, seen) if ready else (),
@@ -113,14 +115,24 @@ def _ladders(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[Ladder, ...]:
     )
 
 
-def _behaviours(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[Behaviours, ...]:
+def _behaviours(seen: Sequence[TrialSeen], called: Sequence[tuple[str, str]], of: Callable[[TrialSeen], str]) -> tuple[Behaviours, ...]:
+    """called: each key and what it is called; of: the key of a trial."""
     made = []
-    for p in planned_levels(draft):
-        noted = [t for t in seen if t.counts and t.row["level"] == p.id and t.behaviours]
+    for key, name in called:
+        noted = [t for t in seen if t.counts and of(t) == key and t.behaviours]
         if noted:
             counts = Counter(w for t in noted for w in t.behaviours)
-            made.append(Behaviours(level=p.id, trials=len(noted), words=tuple(WordCount(word=w, count=n) for w, n in counts.most_common())))
+            made.append(Behaviours(level=name, trials=len(noted), words=tuple(WordCount(word=w, count=n) for w, n in counts.most_common())))
     return tuple(made)
+
+
+def _by_version(seen: Sequence[TrialSeen]) -> tuple[Behaviours, ...]:
+    """Version by version, where trials tell of more than one."""
+    keys = sorted({(t.row["device"] or t.row["group_label"], t.row["version"]) for t in seen if t.counts and t.row["version"] is not None})
+    if len(keys) < 2:
+        return ()
+    names = [(f"{device} {number}", f"{device} version {number}".strip()) for device, number in keys]
+    return _behaviours(seen, names, lambda t: f"{t.row['device'] or t.row['group_label']} {t.row['version']}")
 
 
 def along_and_off(draft: Draft) -> tuple[MeasureDraft, MeasureDraft] | None:

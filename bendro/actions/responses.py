@@ -274,7 +274,7 @@ def _trial(draft: Draft, t: TrialSeen, level: Level | None, got: Found, *, again
         state="void" if row["state"] == "void" else "kept",
         fault=row["fault"] or None,
         note=row["note"] or None,
-        order=t.number,
+        order=None if draft.order == "unknown" else t.number,
         block=str(row["block"]),
         group=row["group_label"] or None,
         person=row["person"] or None,

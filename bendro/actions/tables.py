@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from itertools import pairwise
 from typing import Literal, cast
 from uuid import UUID, uuid5
 
@@ -15,6 +16,7 @@ from bendro.core.measuring.derived import Worked
 from bendro.core.measuring.taking import Read, Taken, TimersBy, Told, take, understand
 from bendro.core.planning.draft import MOST_MEASURES, MOST_TIMERS, Draft, MeasureDraft, VariableDraft
 from bendro.core.planning.ideas import question_for
+from bendro.core.planning.order import Order
 from bendro.core.planning.plan import MOST_LEVELS, planned_levels, settings_of, unreadable
 from bendro.core.readings.units import find_unit, quantities_of
 from bendro.core.record import BEHAVIOUR, ReadingRecord, TrialRecord
@@ -286,9 +288,21 @@ def _draft_of(taken: TableTrials, further: Sequence[TableTrials], family: str, t
         measures=[measure.model_copy(update={"id": "m1"}), *others],
         repeats=max(1, min(50, max(_blocks(taken), default=1))),
         groups=list(dict.fromkeys(t.group for t in taken.trials if t.group))[:12],
-        order="listed",
+        order=_order_of(taken),
         timers_by=timers_by,
     )
+
+
+def _order_of(taken: TableTrials) -> Order:
+    """In which order the table says that its trials were run; nothing is read from the order of its rows."""
+    if any(t.order is None for t in taken.trials):
+        return "unknown"
+    ran = [_level_text(t) for t in sorted(taken.trials, key=lambda t: t.order or 0)]
+    levels = len(set(ran))
+    if sum(a != b for a, b in pairwise(ran)) == levels - 1:
+        return "listed"
+    whole = all(len(set(ran[i : i + levels])) == len(ran[i : i + levels]) for i in range(0, len(ran), levels))
+    return "blocks" if whole else "random"
 
 
 def _timers_by(taken: TableTrials, times: Mapping[int, Sequence[str]]) -> TimersBy:

@@ -103,6 +103,7 @@ class StudyOfTest(Answered):
     archived: bool
     sums_right: int | None
     sums_of: int | None
+    sums_wrong: list[str]
 
 
 class SameTestOut(Answered):

@@ -50,15 +50,17 @@ class WhatIfBody(Body):
 
 
 class AnswerBody(Body):
-    """level: its identity. text: as the pupil wrote it."""
+    """level: its identity. text: as the pupil wrote it. who: the label of its row, kept only where it is a group of the plan."""
 
     level: str = Field(max_length=60)
     about: Literal["mean", "range"] = "mean"
     text: str = Field(max_length=40)
+    who: str = Field(default="", max_length=30)
 
 
 class SumsBody(Body):
-    """keep: how many were right is kept with the study, for the class's page; never what was written or by whom."""
+    """keep: how many were right, and in which groups of the plan some were not, is kept with the study for the class's page; never what was
+    written, nor any other label."""
 
     response: str = Field(default="", max_length=12)
     keep: bool = False
@@ -96,7 +98,7 @@ class BehaviourCount(Answered):
 
 
 class BehavioursOut(Answered):
-    """How the devices behaved at one level. trials: counted ones in which anything was noted."""
+    """How the devices behaved at one level, or as one version. trials: counted ones in which anything was noted."""
 
     level: str
     trials: int
@@ -137,6 +139,7 @@ class BesideOut(Answered):
 
     ladders: list[LadderOut]
     behaviours: list[BehavioursOut]
+    by_version: list[BehavioursOut]
     straighter: list[StraighterOut]
     two: TwoOut | None
     places: list[PlaceTakenOut]

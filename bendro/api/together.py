@@ -35,6 +35,7 @@ def tests(mine: Mine) -> list[SameTestOut]:
                     archived=s.study.archived,
                     sums_right=checked.get(s.study.id, {}).get("right"),
                     sums_of=checked.get(s.study.id, {}).get("of"),
+                    sums_wrong=checked.get(s.study.id, {}).get("wrong", []),
                 )
                 for s in t.studies
             ],

@@ -52,10 +52,10 @@ def what_if(study_id: UUID, body: WhatIfBody, mine: Mine) -> SupposedOut:
 
 @router.post("/studies/{study_id}/sums", operation_id="check_sums")
 def check_sums(study_id: UUID, body: SumsBody, mine: Mine, now: Now) -> list[SumOut]:
-    given = [sums.Answered(level=a.level, about=a.about, text=a.text) for a in body.answers]
+    given = [sums.Answered(level=a.level, about=a.about, text=a.text, who=a.who) for a in body.answers]
     made = [_sum(s) for s in sums.check_sums(mine, study_id, given, response=body.response)]
     if body.keep and made:
-        sums.keep_checked(mine, study_id, right=sum(s.right for s in made), of=len(made), now=now)
+        sums.keep_checked(mine, study_id, given, [s.right for s in made], now=now)
     return made
 
 

@@ -11,7 +11,7 @@ import pytest
 from bendro.core.analyse import Question, analyse
 from bendro.files.trial_table import parse_table, take_trials
 from tests.api.test_showing import run_some
-from tests.conftest import Application, TeacherClient, new_study, sign_up
+from tests.conftest import Application, TeacherClient, new_study, sign_up, trial_body
 
 pytestmark = pytest.mark.api
 READINGS = {0: ["4.1", "4.2", "4.3"], 1: ["6.1", "6.2", "6.3"], 2: ["7.9", "8.0", "8.1"]}
@@ -64,11 +64,33 @@ def test_two_groups_studies_are_judged_together_and_others_schools_never(teacher
     for keep in (False, True, True):
         teacher.ok("POST", f"/api/studies/{one['id']}/sums", json={"answers": answers, "keep": keep})
     (mine,) = [t for t in teacher.ok("GET", "/api/together") if one["id"] in {s["id"] for s in t["studies"]}]
-    assert {s["id"]: (s["sums_right"], s["sums_of"]) for s in mine["studies"]}[one["id"]] == (2, 3)
+    assert {s["id"]: (s["sums_right"], s["sums_of"], s["sums_wrong"]) for s in mine["studies"]}[one["id"]] == (2, 3, [])
+    whose = [{**a, "who": who} for a, who in zip(answers, ("Red", "Red", "a pupil"), strict=True)]
+    wrong = [{**a, "text": "99", "who": "a pupil"} for a in answers[:1]]
+    teacher.ok("POST", f"/api/studies/{one['id']}/sums", json={"answers": [*whose, *wrong], "keep": True})
+    (mine,) = [t for t in teacher.ok("GET", "/api/together") if one["id"] in {s["id"] for s in t["studies"]}]
+    # a group of the plan is named; what else stands before a row is not kept
+    assert {s["id"]: (s["sums_right"], s["sums_of"], s["sums_wrong"]) for s in mine["studies"]}[one["id"]] == (2, 4, ["Red"])
+    assert "a pupil" not in str(mine)
     other = sign_up(app)
     assert other.http.request("GET", "/api/together/judged", params={"study": one["id"]}).status_code == 404
     assert other.ok("GET", "/api/together") == []
     assert teacher.http.request("GET", "/api/together/judged", params={"study": []}).status_code == 422
+
+
+def test_a_speed_is_right_from_the_trials_or_from_the_mean_times(teacher: TeacherClient) -> None:
+    """4.2 m in 2 s and 3 s: 2.1 and 1.4 m/s, their mean 1.75; over the mean time of 2.5 s it is 1.68 (by hand)."""
+    derived = [{"id": "d1", "name": "mean speed", "calculator": "average-speed", "output": "speed", "unit": "m/s", "inputs": [
+        {"input": "distance", "source": "typed", "value": "4.2 m"}, {"input": "time", "source": "reading", "of": "m1"}]}]  # fmt: skip
+    timed = [{"id": "m1", "name": "time", "quantity": "time", "unit": "s", "rule": "r"}]
+    study = new_study(teacher, measures=timed, derived=derived, repeats=2)
+    for block, text in enumerate(("2.00", "3.00"), 1):
+        teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body("4", text, unit="s", block=block))
+    answers = [{"level": level, "text": text} for level, text in (("4", "1.75"), ("4", "1.68"), ("4", "0.57"), ("4", "2.1"), ("6", "1.7"))]
+    found = teacher.ok("POST", f"/api/studies/{study['id']}/sums", json={"answers": answers, "response": "d1"})
+    assert [f["right"] for f in found] == [True, True, False, False, False]
+    assert [f["slip"] for f in found[2:]] == ["upside_down", "one_trial_only", None]
+    assert "no kept trial" in found[4]["says"]
 
 
 def test_practice_needs_no_account_and_keeps_nothing(app: Application) -> None:
@@ -112,18 +134,18 @@ def test_the_page_and_the_terminal_give_the_same_numbers_for_every_demo_study(ap
             for number in ("mean", "median", "sd", "min", "max", "half_range"):
                 assert getattr(ours, number) == pytest.approx(theirs[number]), (line["title"], number)
         assert terminal.effect.kind == page["effect"]["kind"], line["title"]
-        ours_p, theirs_p = (_ps(e) for e in (terminal.effect.model_dump(mode="json"), page["effect"]))
+        ours_p, theirs_p = (ps_of(e) for e in (terminal.effect.model_dump(mode="json"), page["effect"]))
         assert ours_p == pytest.approx(theirs_p), line["title"]
         compared += 1
     assert compared >= 3
 
 
-def _ps(effect: dict[str, Any]) -> list[float]:
+def ps_of(effect: dict[str, Any]) -> list[float]:
     """Every p of an effect, in their order."""
     found: list[float] = []
     for key, value in sorted(effect.items()):
         if isinstance(value, dict):
-            found += _ps(value)
+            found += ps_of(value)
         elif key.startswith("p_") and isinstance(value, float):
             found.append(value)
     return found

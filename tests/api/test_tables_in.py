@@ -122,3 +122,25 @@ def test_nobody_sees_a_half_read_table(teacher: TeacherClient) -> None:
     looker.join()
     assert seen <= {0, 3000}
     assert len(teacher.ok("GET", f"/api/studies/{study_id}/trials")) == 3000
+
+
+@pytest.mark.parametrize(("column", "order", "numbers"), [
+    (None, "unknown", [None] * 6),
+    ([1, 2, 3, 4, 5, 6], "blocks", [1, 2, 3, 4, 5, 6]),
+    ([1, 4, 2, 5, 3, 6], "listed", [1, 4, 2, 5, 3, 6]),
+    ([1, 3, 2, 4, 5, 6], "random", [1, 3, 2, 4, 5, 6]),
+])  # fmt: skip
+def test_the_order_of_the_rows_is_not_taken_for_the_order_of_the_trials(
+    teacher: TeacherClient, column: list[int] | None, order: str, numbers: list[int | None]
+) -> None:
+    rows = [("4", "2.1"), ("6", "3.1"), ("4", "2.2"), ("6", "3.0"), ("4", "2.3"), ("6", "3.2")]
+    head = "pull (cm),distance (m)" if column is None else "trial,pull (cm),distance (m)"
+    lines = [",".join([*([] if column is None else [str(column[i])]), *row]) for i, row in enumerate(rows)]
+    body = {"id": str(uuid4()), "text": "\n".join([head, *lines]), "title": "Order", "family": "launcher", "factor": "pull (cm)", "response": "distance (m)"}
+    study = teacher.ok("POST", "/api/tables/study", json=body)
+    assert study["draft"]["order"] == order
+    found = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")
+    # nothing is said of the order where it is not known
+    assert ("order_mixed_with_level" in {f["code"] for f in found["audit"]}) == (order == "listed")
+    pictures = teacher.ok("GET", f"/api/studies/{study['id']}/pictures")
+    assert (pictures["order"] is None) == (order == "unknown")

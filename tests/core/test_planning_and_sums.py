@@ -16,7 +16,7 @@ from scipy import stats
 
 from bendro.core.errors import CoreError, PlanRefused, TableRefused
 from bendro.core.families import family, order
-from bendro.core.judgement.pupil_sum import check_sum
+from bendro.core.judgement.pupil_sum import check_sum, check_worked
 from bendro.core.planning.arithmetic import Pack, cheapest_packs, device_cost, lesson_time, mass_rules, needed
 from bendro.core.planning.rehearsal import MODELS, rehearse
 from bendro.core.statistics.landing import landing, ranks, straighter_without_loss, two_variables
@@ -83,6 +83,38 @@ def test_a_sum_without_readings_or_without_a_number_is_refused() -> None:
         check_sum("4", [], step=1)
     with pytest.raises(CoreError, match="is not a number"):
         check_sum("about right", [1.0], step=1)
+
+
+#: A fall of 3 m in 1.5 s, 2 s and 2.5 s: speeds 2, 1.5 and 1.2 m/s, their mean 1.5667 (by hand); 3 m over the mean time of 2 s is 1.5.
+SPEEDS = [
+    ("1.57", None),
+    ("1.5", None),
+    ("1.6", None),
+    ("2", "rounded_too_far"),
+    ("0.67", "upside_down"),
+    ("4.7", "not_divided"),
+    ("1.2", "one_trial_only"),
+    ("150", "unit_slip"),
+    ("90", "unit_slip"),
+    ("3.0", "doubled"),
+    ("0.75", "halved"),
+]
+
+
+@pytest.mark.parametrize(("answer", "slip"), SPEEDS)
+def test_what_a_pupil_works_out_for_a_level_may_come_from_the_trials_or_from_their_means(answer: str, slip: str | None) -> None:
+    found = check_worked(answer, [2.0, 1.5, 1.2], 1.5)
+    assert (found.slip, found.right) == (slip, slip is None), found.says
+    assert found.working[-1] == "from the means of the readings: 1.5"
+
+
+def test_what_matches_nothing_or_has_nothing_to_match_is_told() -> None:
+    assert check_worked("7.77", [2.0, 1.5]).slip is None
+    assert not check_worked("7.77", [2.0, 1.5]).right
+    with pytest.raises(CoreError, match="no kept trial"):
+        check_worked("1", [])
+    with pytest.raises(CoreError, match="is not a number"):
+        check_worked("fast", [1.0])
 
 
 # --- time, packs, money, mass ------------------------------------------------------------------------------------------

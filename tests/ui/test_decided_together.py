@@ -11,13 +11,23 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Browser, Page, expect
 
+from tests.api.test_deciding_together import ps_of
 from tests.api.test_showing import run_some
 from tests.conftest import Application, TeacherClient, new_study, trial_body
+from tests.outside.test_published import cli
 from tests.ui.conftest import fits_across, go, no_violations
 
 pytestmark = pytest.mark.ui
 FOUR = {"variable": {"name": "pull-back", "quantity": "length", "unit": "cm", "levels": ["4", "6", "8", "10"]}, "limits": [{"on": "variable", "value": "12 cm"}]}
+OUTSIDE = Path(__file__).parent.parent / "outside" / "data"
 READINGS = {0: ["4.1", "4.2", "4.3"], 1: ["6.1", "6.3", "6.2"], 2: ["7.9", "8.2", "8.1"], 3: ["9.8", "10.3", "10.1"]}
+
+
+def rounds_to(number: float, text: str) -> bool:
+    """Whether a number as it is written on the page is this one, rounded."""
+    written = text.replace("−", "-")
+    places = len(written.partition(".")[2])
+    return abs(float(written) - number) <= 0.5 * 10**-places + 1e-9
 
 
 def in_sight(page: Page, selector: str, high: int = 800) -> bool:
@@ -125,6 +135,66 @@ def test_the_floor_from_above_and_both_variables_are_drawn(signed_in: tuple[Page
     page.get_by_role("button", name="This picture as a table").click()
     expect(page.locator("[data-as-table] tbody tr")).to_have_count(len(study["levels"]))
     no_violations(page)
+
+
+def test_behaviours_are_drawn_a_mark_for_each_trial_by_level_and_by_version(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Behaviours", repeats=3, groups=["Red"])
+    for mass in ("20 g", "25 g"):
+        teacher.ok("PUT", f"/api/studies/{study['id']}/versions/{uuid4()}", json={"device": "Red", "draft": {"mass": mass}, "revision": 0})
+    noted = {("4", 1): ("1", "straight"), ("4", 2): ("2", "curved"), ("6", 1): ("2", "straight"), ("6", 2): ("2", "straight")}
+    for (level, block), (version, word) in noted.items():
+        body = trial_body(level, "4.2", block=block, behaviour=word, version=int(version), device="Red")
+        teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=body)
+    go(page, app, study, "work-out")
+    for tab, counts in (
+        ("How they behaved", {"4 cm": {"straight": 1, "curved": 1}, "6 cm": {"straight": 2, "curved": 0}}),
+        ("Behaviour by version", {"Red version 1": {"straight": 1, "curved": 0}, "Red version 2": {"straight": 2, "curved": 1}}),
+    ):
+        page.get_by_role("tab", name=tab).click()
+        for row, words in counts.items():
+            for word, n in words.items():
+                cell = page.locator(f"[data-behaved] [data-row='{row}'] [data-word='{word}']")
+                expect(cell.locator("path")).to_have_count(n)
+                expect(cell.locator("text")).to_have_text(str(n or "–"))
+        page.get_by_role("button", name="This picture as a table").click()
+        expect(page.locator("[data-as-table] tbody tr")).to_have_count(len(counts))
+        page.get_by_role("button", name="Fold the table").click()
+    no_violations(page)
+
+
+#: Open data (R package DAAG, GPL), as in tests/outside: the file, what was changed, what was read, what it is compared within.
+OPEN = [
+    ("elasticband.csv", "stretch (mm)", "distance (cm)", []),
+    ("modelcars.csv", "starting.point", "distance.traveled (cm)", []),
+    ("pair65.csv", "treatment", "stretch (mm)", ["--pair-by", "band"]),
+]
+
+
+@pytest.mark.parametrize(("file", "factor", "response", "more"), OPEN)
+def test_the_page_and_the_terminal_give_the_same_numbers_for_open_data(
+    signed_in: tuple[Page, TeacherClient], app: Application, file: str, factor: str, response: str, more: list[str]
+) -> None:
+    page, teacher = signed_in
+    body = {"id": str(uuid4()), "text": (OUTSIDE / file).read_text(), "title": file, "family": "launcher", "factor": factor, "response": response}
+    study = teacher.ok("POST", "/api/tables/study", json=body)
+    if more:  # the page compares within what the plan says
+        draft = {**study["draft"], "within": "block"}
+        study = teacher.ok("PATCH", f"/api/studies/{study['id']}", json={"version": study["version"], "draft": draft})
+    terminal = cli("analyse", str(OUTSIDE / file), "--factor", factor.split(" (")[0], "--response", response.split(" (")[0], *more)
+    go(page, app, study, "work-out")
+    rows = page.locator("[data-in-short] tbody tr")
+    expect(rows).to_have_count(len(terminal["levels"]))
+    for row, s in zip(rows.all(), terminal["levels"], strict=True):
+        n, mean, interval = (c.inner_text() for c in row.locator("td").all())
+        assert int(n) == s["n_kept"]
+        assert rounds_to(s["mean"], mean)
+        ends = interval.split(" to ")
+        assert all(map(rounds_to, (s["ci95"]["low"], s["ci95"]["high"]) if isinstance(s["ci95"], dict) else s["ci95"], ends)) if s["ci95"] else interval == "–"
+    found = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")
+    assert found["verdict"]["answer"] == terminal["verdict"]["answer"]
+    assert ps_of(found["effect"]) == pytest.approx(ps_of(terminal["effect"]))
+    assert ps_of(found["effect"])
 
 
 def test_what_comes_next_has_its_button_and_adds_the_repeats(signed_in: tuple[Page, TeacherClient], app: Application) -> None:

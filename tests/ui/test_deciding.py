@@ -2,14 +2,35 @@
 
 from __future__ import annotations
 
+import re
+from uuid import uuid4
+
 import pytest
 from playwright.sync_api import Page, expect
 
 from tests.api.test_showing import run_some
-from tests.conftest import Application, TeacherClient, new_study
+from tests.conftest import Application, TeacherClient, new_study, trial_body
 from tests.ui.conftest import fits_across, go, no_violations
+from tests.ui.test_the_record import FALL
 
 pytestmark = pytest.mark.ui
+
+
+def test_a_speed_is_marked_beside_its_slip(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Speeds", repeats=2, groups=["Red"], **FALL)
+    level = study["levels"][0]["id"]
+    for block, text in enumerate(("2.00", "3.00"), 1):
+        teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body(level, text, unit="s", block=block))
+    go(page, app, study, "sums")
+    page.get_by_label("What they worked out").select_option(label="descent speed in m/s, for each level")
+    box = page.locator("[data-sums] tbody tr").first.locator("input").nth(1)
+    for text, mark in (("1.75", "right"), ("1.68", "right"), ("0.57", "upside_down")):
+        box.fill(text)
+        page.get_by_role("button", name="Check", exact=True).click()
+        expect(page.locator("[data-mark]")).to_have_attribute("data-mark", mark)
+    page.goto(f"{app.url}/together?study={study['id']}")
+    expect(page.locator("[data-sums-right]")).to_have_text("0 of 1 sums right; not all of Red")
 
 
 def test_a_pasted_table_of_sums_is_marked_with_the_slips_named(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
@@ -38,6 +59,13 @@ def test_a_pasted_table_of_sums_is_marked_with_the_slips_named(signed_in: tuple[
     expect(box).to_have_value("1.0")
     page.emulate_media(media="print")
     expect(page.locator("[data-practice-sums]")).to_contain_text("4.0 m, 4.2 m, 5.0 m")
+    first = page.locator("[data-answers] tbody tr").first
+    assert [c.inner_text() for c in first.locator("td").all()] == ["3", "13.2 m", "4.4 m", "5 m", "4 m", "1 m"]
+    page.emulate_media(media="screen")
+    page.get_by_role("checkbox", name=re.compile("answers for the teacher")).uncheck()
+    page.emulate_media(media="print")
+    expect(page.locator("[data-practice-sums]")).to_be_visible()
+    expect(page.locator("[data-answers]")).to_have_count(0)
     page.emulate_media(media="screen")
     page.set_viewport_size({"width": 390, "height": 844})
     fits_across(page, 390)

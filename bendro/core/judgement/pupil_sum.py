@@ -146,3 +146,43 @@ def check_range(answer: str, kept: Sequence[float], void: Sequence[float] = (), 
         if _gives(value, given, place) and not _gives(high - low, given, place):
             return SumChecked(right=False, slip=slip, says=says, working=working)
     return SumChecked(right=False, slip=None, says="This does not match. Look at the working and find where it parts.", working=working)
+
+
+def check_worked(answer: str, each: Sequence[float], of_means: float | None = None) -> SumChecked:
+    """Check what a pupil worked out for a level, such as a speed, in the unit in which the study works it out. each: it for every kept trial;
+    of_means: it for the means of the readings, which is as good a way. Two figures are asked for. Raises CoreError `sum_no_readings`, or
+    ReadingRefused for an answer that is not a number."""
+    if not each:
+        raise CoreError("There is no kept trial to work it out from.", code="sum_no_readings", where="readings")
+    written = read(answer, "number", "")
+    given, place = written.value, written.resolution
+    mean = math.fsum(each) / len(each)
+    working = [f"worked out for each trial: {', '.join(f'{v:.4g}' for v in each)}", f"their mean = {mean:.4g}"]
+    ways = [mean]
+    if of_means is not None:
+        ways.append(of_means)
+        working.append(f"from the means of the readings: {of_means:.4g}")
+    if any(_gives(way, given, place) for way in ways):
+        if place > abs(mean) / COARSER * (1 + 1e-9):
+            return SumChecked(right=False, slip="rounded_too_far", working=tuple(working), says=f"It is {mean:.3g}; {answer.strip()} rounds it to fewer than two figures.")
+        return SumChecked(right=True, slip=None, says="Right.", working=tuple(working))
+    for slip, value, says in _worked_slips(each, ways):
+        if _gives(value, given, place):
+            return SumChecked(right=False, slip=slip, says=says, working=tuple(working))
+    return SumChecked(right=False, slip=None, says="This does not match. Look at the working and find where it parts.", working=tuple(working))
+
+
+def _worked_slips(each: Sequence[float], ways: Sequence[float]) -> Iterator[tuple[str, float, str]]:
+    for way in ways:
+        if way:
+            yield "upside_down", 1 / way, "This was divided the wrong way up."
+    if len(each) > 1:
+        yield "not_divided", math.fsum(each), f"Those of the trials were added but not divided by {len(each)}."
+        for n, value in enumerate(each, 1):
+            yield "one_trial_only", value, f"This is trial {n} of {len(each)} alone, not the level."
+    for way in ways:
+        for times, words in (*UNIT_SLIPS, (60, "sixty times (minutes and seconds)")):
+            yield "unit_slip", way * times, f"The answer is {words} too large: a decimal mark or a unit slipped."
+            yield "unit_slip", way / times, f"The answer is {words} too small: a decimal mark or a unit slipped."
+        yield "doubled", way * 2, "The answer is twice too large."
+        yield "halved", way / 2, "The answer is half of what it should be."

@@ -10,7 +10,7 @@ from typing import Literal
 
 import numpy as np
 
-Order = Literal["blocks", "listed", "random"]
+Order = Literal["blocks", "listed", "random", "unknown"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,6 +53,7 @@ def turns(levels: Sequence[str], repeats: int, groups: Sequence[str], order: Ord
     """Every planned trial in order. levels: at least one; repeats >= 1; groups may be empty.
 
     blocks: each block holds every level once, shuffled. listed: level after level. random: all shuffled together.
+    unknown: trials came from a table that does not tell their order; further ones are called as listed.
     The same seed gives the same order. Groups go round so that each meets each level as evenly as the counts allow, whatever the
     order.
     Source: common practice; Fisher 1935, The Design of Experiments (randomized blocks).
@@ -63,7 +64,7 @@ def turns(levels: Sequence[str], repeats: int, groups: Sequence[str], order: Ord
         for block in range(1, repeats + 1):
             rng = np.random.default_rng([seed, block])
             placed += [(block, levels[i]) for i in rng.permutation(len(levels))]
-    elif order == "listed":
+    elif order in ("listed", "unknown"):
         placed = [(block, level) for level in levels for block in range(1, repeats + 1)]
     else:
         rng = np.random.default_rng(seed)

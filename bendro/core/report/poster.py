@@ -18,7 +18,7 @@ PARTS: tuple[Part, ...] = ("who", "predicted", "found", "kept_same", "how_sure",
 #: On a poster so many doubts are named; the report has all.
 DOUBTS = 2
 #: In which order trials were run, as a method says it.
-_ORDER = {"blocks": "in shuffled order, block by block", "listed": "one level after the other", "random": "all shuffled together"}
+_ORDER = {"blocks": "in shuffled order, block by block", "listed": "one level after the other", "random": "all shuffled together", "unknown": "in an order that the table does not tell"}
 #: By which school a report was judged, and by what a level is known; what was only supposed beside it is never shown in one.
 _JUDGED = {"shuffle": "by shuffling the readings among the levels", "interval": "by 95 % intervals", "ranges": "by whether ranges touch"}
 _RESULT = {"mean": "mean", "median": "median", "best": "best trial", "total": "total"}

@@ -1218,7 +1218,7 @@ export interface components {
         };
         /**
          * AnswerBody
-         * @description level: its identity. text: as the pupil wrote it.
+         * @description level: its identity. text: as the pupil wrote it. who: the label of its row, kept only where it is a group of the plan.
          */
         AnswerBody: {
             /**
@@ -1231,6 +1231,11 @@ export interface components {
             level: string;
             /** Text */
             text: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
         };
         /** BehaviourCount */
         BehaviourCount: {
@@ -1241,7 +1246,7 @@ export interface components {
         };
         /**
          * BehavioursOut
-         * @description How the devices behaved at one level. trials: counted ones in which anything was noted.
+         * @description How the devices behaved at one level, or as one version. trials: counted ones in which anything was noted.
          */
         BehavioursOut: {
             /** Level */
@@ -1258,6 +1263,8 @@ export interface components {
         BesideOut: {
             /** Behaviours */
             behaviours: components["schemas"]["BehavioursOut"][];
+            /** By Version */
+            by_version: components["schemas"]["BehavioursOut"][];
             /** Ladders */
             ladders: components["schemas"]["LadderOut"][];
             /** Places */
@@ -1790,7 +1797,7 @@ export interface components {
              * @default blocks
              * @enum {string}
              */
-            order: "blocks" | "listed" | "random";
+            order: "blocks" | "listed" | "random" | "unknown";
             /**
              * Payloads
              * @default []
@@ -4552,6 +4559,8 @@ export interface components {
             sums_of: number | null;
             /** Sums Right */
             sums_right: number | null;
+            /** Sums Wrong */
+            sums_wrong: string[];
             /** Title */
             title: string;
             /** Void */
@@ -4807,7 +4816,8 @@ export interface components {
         };
         /**
          * SumsBody
-         * @description keep: how many were right is kept with the study, for the class's page; never what was written or by whom.
+         * @description keep: how many were right, and in which groups of the plan some were not, is kept with the study for the class's page; never what was
+         *     written, nor any other label.
          */
         SumsBody: {
             /** Answers */

@@ -7,6 +7,7 @@ export const ORDERS: Options<NonNullable<Draft['order']>> = [
   ['blocks', 'shuffled in blocks (advised)', 'Each block has every level once, shuffled: tiredness and slackening bands fall on all levels alike.'],
   ['listed', 'as listed', 'Level after level: order and level cannot be told apart afterwards.'],
   ['random', 'fully random', 'All trials shuffled together; by bad luck one level can still come mostly early.'],
+  ['unknown', 'not told', 'The table that the trials came from does not tell in which order they were run, so nothing is judged by it.'],
 ]
 export const EVIDENCE: Options<NonNullable<Draft['evidence']>> = [
   ['shuffle', 'chance alone would rarely produce this (advised)', 'How often dealing the readings anew among the levels gives a difference as large.'],

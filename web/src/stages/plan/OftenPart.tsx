@@ -50,7 +50,7 @@ export function OftenPart({ draft, change, at, asked, ahead }: PartOf & { ahead:
         label="Order of trials"
         hint={why(ORDERS, draft.order)}
         value={draft.order ?? 'blocks'}
-        options={pairs(ORDERS)}
+        options={pairs(ORDERS.filter(([o]) => o !== 'unknown' || draft.order === o))}
         onChange={(order) => change({ order })}
       />
       <details>

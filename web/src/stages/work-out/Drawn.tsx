@@ -1,10 +1,11 @@
 import { type ReactNode, useRef, useState } from 'react'
-import type { Analysis, Pictures, Study } from '../../data/api'
-import { usePictures } from '../../data/queries'
+import type { Analysis, Beside, Pictures, Study } from '../../data/api'
+import { useBeside, usePictures } from '../../data/queries'
 import { handOver, pngOf, svgOf } from '../../machines/picture'
 import type { SeenTrial } from '../../machines/turns'
 import { Pick, Told } from '../../parts/parts'
 import { Against } from './Against'
+import { Behaved, behavedTable } from './pictures/behaviours'
 import {
   Crossed,
   crossedTable,
@@ -52,7 +53,8 @@ export function Drawn({
   const [view, setView] = useState('levels')
   const [open, setOpen] = useState(false)
   const ref = useRef<HTMLDivElement>(null)
-  const others = found ? picturesOf(study, seen, a, response, found) : []
+  const beside = useBeside(study.id).data
+  const others = [...(found ? picturesOf(study, seen, a, response, found) : []), ...(beside ? behavedOf(study, beside) : [])]
   const shown = others.find((p) => p.id === view)
   return (
     <>
@@ -232,5 +234,23 @@ function picturesOf(study: Study, seen: SeenTrial[], a: Analysis, response: stri
       draw: () => <Heats study={study} heats={heats} />,
       table: heatsTable(study, heats),
     })
+  return made
+}
+
+/** How the devices behaved, by level and, where trials tell of more than one, by version. */
+function behavedOf(study: Study, beside: Beside): Picture[] {
+  const made: Picture[] = []
+  const add = (id: string, label: string, rows: Beside['behaviours'], versions: boolean) => {
+    if (rows.length)
+      made.push({
+        id,
+        label,
+        says: 'A mark for every trial in which the word was noted; a trial can show more than one.',
+        draw: () => <Behaved study={study} rows={rows} versions={versions} />,
+        table: behavedTable(study, rows, versions),
+      })
+  }
+  add('behaved', 'How they behaved', beside.behaviours, false)
+  add('versions', 'Behaviour by version', beside.by_version, true)
   return made
 }

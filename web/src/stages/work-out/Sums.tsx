@@ -3,12 +3,14 @@ import { Link, useParams } from 'react-router'
 import { api, ask, Refusal, type Study, type SumChecked } from '../../data/api'
 import { typed } from '../../data/keep'
 import { firstOf, withUnit } from '../../data/measures'
-import { useStudy, useTrials } from '../../data/queries'
+import { useAnalysis, useStudy, useTrials } from '../../data/queries'
+import { levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
-import { Pick, Skeleton, Told, Trouble } from '../../parts/parts'
+import { Pick, Skeleton, Tick, Told, Trouble } from '../../parts/parts'
 import type { SeenTrial } from '../../machines/turns'
+import { minus } from '../../tape/Plot'
 
 /** A class's sums: typed or pasted, each marked right or with its slip named; and a sheet of sums from the class's own readings. */
 export function Sums() {
@@ -21,7 +23,8 @@ export function Sums() {
   return <Opened study={study.data} stored={trials.data} />
 }
 
-type About = 'mean' | 'range'
+/** What a class worked out: of the first measure, or (by its identity) something that the plan works out, such as a speed. */
+type About = string
 type Sheet = { who: string[]; texts: Record<string, string> }
 const ROWS = 6
 const cell = (row: number, level: string) => `${row} ${level}`
@@ -29,6 +32,7 @@ const cell = (row: number, level: string) => `${row} ${level}`
 function Opened({ study, stored }: { study: Study; stored: Parameters<typeof useTrialsSeen>[1] }) {
   const seen = useTrialsSeen(study, stored)
   const measure = firstOf(study.draft)
+  const worksOut = study.responses.filter((r) => r.derived && r.shape === 'number')
   const key = `sums:${study.id}`
   const [sheet, set] = useState<Sheet>(() =>
     typed.get(key)
@@ -36,6 +40,7 @@ function Opened({ study, stored }: { study: Study; stored: Parameters<typeof use
       : { who: Array.from({ length: Math.max(ROWS, study.draft.groups?.length ?? 0) }, (_, i) => study.draft.groups?.[i] ?? ''), texts: {} },
   )
   const [about, setAbout] = useState<About>('mean')
+  const [answers, setAnswers] = useState(true)
   const [marked, setMarked] = useState<Record<string, SumChecked>>({})
   const [says, setSays] = useState('')
   const setSheet = (next: Sheet) => {
@@ -64,16 +69,21 @@ function Opened({ study, stored }: { study: Study; stored: Parameters<typeof use
   }
   const check = async () => {
     setSays('')
-    const given = sheet.who.flatMap((_, row) =>
-      study.levels.flatMap((l) => ((text) => (text ? [{ key: cell(row, l.id), level: l.id, about, text }] : []))((sheet.texts[cell(row, l.id)] ?? '').trim())),
+    const given = sheet.who.flatMap((who, row) =>
+      study.levels.flatMap((l) => ((text) => (text ? [{ key: cell(row, l.id), level: l.id, who, text }] : []))((sheet.texts[cell(row, l.id)] ?? '').trim())),
     )
+    const worked = worksOut.some((r) => r.id === about)
     if (!given.length) return setSays('Nothing is written yet. Type a number of a pupil, or paste a table.')
     try {
       const path = { study_id: study.id }
       const found = await ask(
         api.POST('/api/studies/{study_id}/sums', {
           params: { path },
-          body: { response: '', keep: true, answers: given.map(({ level, text }) => ({ level, about, text })) },
+          body: {
+            response: worked ? about : '',
+            keep: true,
+            answers: given.map(({ level, who, text }) => ({ level, who, about: about === 'range' ? ('range' as const) : ('mean' as const), text })),
+          },
         }),
       )
       setMarked(Object.fromEntries(given.map((g, i) => [g.key, found[i] as SumChecked])))
@@ -99,6 +109,7 @@ function Opened({ study, stored }: { study: Study; stored: Parameters<typeof use
               options={[
                 ['mean', `the mean ${measure.name}`],
                 ['range', 'the range, largest less smallest'],
+                ...worksOut.map((r) => [r.id, `${r.name}${r.unit ? ` in ${r.unit}` : ''}, for each level`] as const),
               ]}
               onChange={(v) => {
                 setAbout(v)
@@ -118,6 +129,9 @@ function Opened({ study, stored }: { study: Study; stored: Parameters<typeof use
               To the verdict
             </Link>
           </div>
+          <Tick checked={answers} onChange={setAnswers}>
+            Print the answers for the teacher, on a page of their own
+          </Tick>
           <p role="status" className="m-0 mt-3 font-semibold" data-sums-said>
             {all.length ? `${all.filter((m) => m.right).length} of ${all.length} right.` : ''}
           </p>
@@ -175,12 +189,53 @@ function Opened({ study, stored }: { study: Study; stored: Parameters<typeof use
           </div>
         </div>
         <Practice study={study} seen={seen} />
+        {answers ? <Answers study={study} /> : null}
       </div>
     </Frame>
   )
 }
 
-/** On paper: the class's own readings of each level, with room for the sums. The answers stand in the results, not here. */
+/** On paper, for the teacher: every answer of the sheet of sums, as the core works it out. */
+function Answers({ study }: { study: Study }) {
+  const a = useAnalysis(study.id).data
+  if (!a) return null
+  const unit = a.response.unit ?? ''
+  const told = (v: number | null | undefined) => (v === null || v === undefined ? '–' : withUnit(minus(v, 5), unit))
+  return (
+    <section className="hidden break-before-page print:block" data-answers>
+      <PaperHead study={study} what="answers, for the teacher" />
+      <table className="num w-full border-collapse text-left">
+        <thead>
+          <tr className="border-b-2 border-ink">
+            {[study.draft.variable.name, 'kept', 'sum', 'mean', 'largest', 'smallest', 'range'].map((h) => (
+              <th key={h} scope="col" className="py-1 pr-4">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {a.levels.map((l) => (
+            <tr key={String(l.level)} className="border-b border-hair">
+              <th scope="row" className="py-1 pr-4">
+                {study.levels[levelIndex(study, l.level)]?.label ?? String(l.level)}
+              </th>
+              <td className="pr-4">{l.n_kept}</td>
+              <td className="pr-4">{told(l.total)}</td>
+              <td className="pr-4">{told(l.mean)}</td>
+              <td className="pr-4">{told(l.max)}</td>
+              <td className="pr-4">{told(l.min)}</td>
+              <td className="pr-4">{told(l.range)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="m-0 mt-2">Each is given in full; a pupil rounds the mean to what the tool could read.</p>
+    </section>
+  )
+}
+
+/** On paper: the class's own readings of each level, with room for the sums. The answers stand on a page of their own. */
 function Practice({ study, seen }: { study: Study; seen: readonly SeenTrial[] }) {
   const measure = firstOf(study.draft)
   return (

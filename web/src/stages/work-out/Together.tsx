@@ -105,7 +105,7 @@ function OfTest({ test, from }: { test: SameTest; from: string }) {
                 </Link>
                 {s.sums_of ? (
                   <span className={s.sums_right === s.sums_of ? 'text-quiet' : 'font-semibold'} data-sums-right>
-                    {s.sums_right} of {s.sums_of} sums right
+                    {s.sums_right} of {s.sums_of} sums right{s.sums_wrong.length ? `; not all of ${s.sums_wrong.join(', ')}` : ''}
                   </span>
                 ) : null}
                 <Link to={`/study/${s.id}/sums`} aria-label={`Check sums of ${s.title}`}>
