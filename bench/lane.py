@@ -130,6 +130,25 @@ SCROLL = """async () => {
 }"""
 
 
+def sheet(page: Page, app: Application, teacher: TeacherClient) -> None:
+    """Thirty readings of a paper sheet typed in by a hand that presses four keys a second, and as fast as the page takes them."""
+    print("A sheet of thirty readings typed in")
+    for name, delay in (("by a hand, four keys a second", 250), ("as fast as it is taken", 0)):
+        study = new_study(teacher, f"Sheet {name}", limits=LIMIT, variable={**DRAFT["variable"], "levels": ["4", "6", "8"]}, repeats=10)
+        page.goto(f"{app.url}/study/{study['id']}/sheet")
+        page.locator("#sheet-0-0").focus()
+        keys, began = 0, time.perf_counter()
+        for turn in range(30):
+            text = f"{4 + (turn % 7) / 10:.2f}"
+            page.keyboard.type(text, delay=delay)
+            page.keyboard.press("Enter", delay=delay)
+            keys += len(text) + 1
+        page.get_by_text("30 of 30 rows kept").wait_for()
+        took = time.perf_counter() - began
+        stored = len(teacher.ok("GET", f"/api/studies/{study['id']}/trials"))
+        print(f"  {name:34} {keys} keys, {took:5.1f} s until all are kept, {stored} on the server")
+
+
 def ten_thousand(page: Page, app: Application, teacher: TeacherClient) -> None:
     print(f"Studies of {MANY} trials in Work out")
     rows = [Trial(level=4.0 + 2 * (n % 3), value=round((4 + 2 * (n % 3)) / 2 + (n % 97) / 100, 2), order=n + 1, row=n + 1, resolution=0.01) for n in range(MANY)]
@@ -169,6 +188,7 @@ def main() -> None:
             page.get_by_role("button", name="New study").wait_for()
             studies(page, app, teacher)
             run(page, app, teacher)
+            sheet(page, app, teacher)
             ten_thousand(page, app, teacher)
             browser.close()
         finally:

@@ -22,11 +22,12 @@ def instrument(
     faults: Annotated[bool, typer.Option(help="Lose, double and delay some events")] = False,
     seed: Annotated[int | None, typer.Option(help="The same again with the same number")] = None,
     first: Annotated[int, typer.Option(min=1, help="Number of the first event")] = 1,
+    lanes: Annotated[int, typer.Option(min=0, max=6, help="So many let go together, as a heat")] = 0,
 ) -> None:
     """A simulated instrument: plausible events, sent one by one; what the lane made of each is printed."""
     import httpx  # only here: the other commands start without it
 
-    made = events(kind, trials, seed=secrets.randbits(32) if seed is None else seed, faults=faults, first=first)
+    made = events(kind, trials, seed=secrets.randbits(32) if seed is None else seed, faults=faults, first=first, lanes=lanes)
     for at, event in enumerate(made):
         if at and every_s:
             time.sleep(every_s)

@@ -8,13 +8,13 @@ from dataclasses import dataclass, field
 from typing import Any, cast
 from uuid import UUID
 
-from sqlalchemy import CursorResult
+from sqlalchemy import CursorResult, and_, or_
 from sqlmodel import col, select
 
 from bendro.core.judgement.evidence import level_label
 from bendro.core.measuring.before_keeping import Bounds, Others, Question, bounds_of, questions
 from bendro.core.measuring.drops import Bracket, Drop, bracket
-from bendro.core.measuring.taking import STEADY, Read, Taken, Told, same_quantity, survived
+from bendro.core.measuring.taking import STEADY, Read, Taken, Told, same_quantity, survived, worst_word
 from bendro.core.measuring.thumb import Thumb, share_says
 from bendro.core.planning.draft import Draft, MeasureDraft
 from bendro.core.planning.plan import planned_levels, planned_turns
@@ -190,7 +190,8 @@ def seen_trials(study: Study, held: Held) -> tuple[list[TrialSeen], Stock]:
 
 
 def _outcome_of(draft: Draft, readings: Sequence[ReadingSeen]) -> str:
-    return next((r.words[0] for r in readings if r.measure == draft.measure.id and r.words), "")
+    """On rungs, what became of a drop: a specimen survived when each of its payloads did."""
+    return worst_word(draft.measure, [r.words[0] for r in readings if r.measure == draft.measure.id and r.words]) if draft.measure.words else ""
 
 
 def on_rungs(draft: Draft) -> bool:
@@ -290,7 +291,7 @@ def stocks_of(owned: Owned, studies: Sequence[tuple[Study, Draft]]) -> dict[UUID
             TrialRow.study_id, TrialRow.id, TrialRow.block, TrialRow.level, TrialRow.state, TrialRow.outside, TrialRow.practice, TrialRow.rung,
             ReadingRow.unit, ReadingRow.measure, ReadingRow.words,
         )
-        .outerjoin(ReadingRow, (ReadingRow.trial_id == TrialRow.id) & (ReadingRow.payload == 1) & (ReadingRow.measure != BEHAVIOUR))
+        .outerjoin(ReadingRow, and_(col(ReadingRow.trial_id) == TrialRow.id, col(ReadingRow.measure) != BEHAVIOUR, or_(col(ReadingRow.payload) == 1, col(ReadingRow.words).is_not(None))))
         .where(TrialRow.workspace_id == owned.workspace_id, TrialRow.study_id.in_([s.id for s, _ in studies]))  # type: ignore[attr-defined]
         .where(TrialRow.state != "withdrawn")
         .order_by(TrialRow.released_at, TrialRow.id)
@@ -304,7 +305,7 @@ def stocks_of(owned: Owned, studies: Sequence[tuple[Study, Draft]]) -> dict[UUID
 def _stock(study: Study, draft: Draft, trials: Mapping[UUID, Sequence[Row]]) -> Stock:
     first = draft.measure
     own = {i: next((r for r in rows if r["measure"] == first.id), rows[0]) for i, rows in trials.items()}
-    words = {i: (r["words"] or [""])[0] for i, r in own.items()}
+    words = {i: worst_word(first, [r["words"][0] for r in rows if r["measure"] == first.id and r["words"]]) for i, rows in trials.items()} if first.words else {}
     over = _overs(draft, list(own.values()), words)
     ran = [
         Ran(

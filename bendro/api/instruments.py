@@ -47,7 +47,7 @@ def make_code(study_id: UUID, mine: Mine) -> CodeOut:
 async def simulate(study_id: UUID, body: SimulateBody, mine: Mine) -> list[dict[str, Any]]:
     """Send the events of a simulated instrument to this study's lane."""
     mine.get(Study, study_id)
-    made = events(body.instrument, body.trials, seed=secrets.randbits(32), faults=body.faults, first=body.first)
+    made = events(body.instrument, body.trials, seed=secrets.randbits(32), faults=body.faults, first=body.first, lanes=body.lanes)
     return [line for event in made for line in _answer(event, lanes.hear(study_id, event))]
 
 

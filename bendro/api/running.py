@@ -15,14 +15,17 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from bendro.actions import record, responses, trials
 from bendro.actions.accounts import digest, who
+from bendro.actions.errors import Refused
 from bendro.actions.plans import plan_of
 from bendro.actions.record import Save
 from bendro.actions.responses import Deriving
 from bendro.actions.trials import ReadingSeen, TrialSeen
 from bendro.core.measuring.derived import Worked
+from bendro.core.measuring.heard import READS
 from bendro.core.measuring.held import not_held
 from bendro.core.record import ReadingRecord, TrialRecord
 from bendro.core.statistics.describe import written_of
+from bendro.live.lanes import lanes
 from bendro.settings import settings
 from bendro.store.connect import hot_engine
 from bendro.store.connect import session as open_session
@@ -108,10 +111,24 @@ async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Toke
     """The road of a save: one look, one write, and the answer from what was written. Whatever is not plain (sent again, mended, drops of
     a specimen, no sign-in) goes the slower road, where everything is looked up."""
     now, given = datetime.now(UTC), TrialRecord.model_construct(**dict(body))
-    done = await _saved_at_once(study_id, trial_id, given, token, now) if token else None
-    if done is None:
-        done = await run_in_threadpool(_saved, study_id, trial_id, given, token, now)
+    heard = {(r.source, tuple(r.stamps)) for r in given.readings if r.source and r.stamps and r.taken in READS} if given.state == "kept" else set()
+    for source, stamps in heard:
+        if not lanes.claim(study_id, trial_id, source, stamps):
+            raise Refused(
+                f"This reading of {source} was kept on another screen already, for the same release. Give this one up, or read the turn anew.",
+                code="reading_kept", where="readings",
+            )  # fmt: skip
+    try:
+        done = await _saved_at_once(study_id, trial_id, given, token, now) if token else None
+        if done is None:
+            done = await run_in_threadpool(_saved, study_id, trial_id, given, token, now)
+    except BaseException:
+        if heard:
+            lanes.give_back(study_id, trial_id)
+        raise
     workspace_id, told = done
+    for source, stamps in heard:
+        lanes.kept(study_id, source, stamps)
     if following.take(study_id):  # who asked for the verdict after the last trial asks for it after this one
         asyncio.get_running_loop().run_in_executor(None, begin, workspace_id, study_id)
     return _json(told)

@@ -34,12 +34,13 @@ class ConditionsBody(Body):
 
 
 class SimulateBody(Body):
-    """first: number of the first event, after those that were sent before."""
+    """first: number of the first event, after those that were sent before; lanes: of a heat, how many are let go together."""
 
     instrument: Instrument
     trials: int = Field(default=1, ge=1, le=50)
     faults: bool = False
     first: int = Field(default=1, ge=1, le=10_000_000)
+    lanes: int = Field(default=0, ge=0, le=6)
 
 
 class ThumbBody(Body):

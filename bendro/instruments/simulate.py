@@ -20,25 +20,26 @@ LOST, DOUBLED, LATE = 0.06, 0.08, 0.06
 BETWEEN_S = 20.0
 
 
-def events(kind: Instrument, trials: int, *, seed: int, faults: bool = False, height_m: float = 2.0, mass_g: float = 40.0, peak_v: float = 2.2, first: int = 1) -> list[Heard]:
+def events(kind: Instrument, trials: int, *, seed: int, faults: bool = False, height_m: float = 2.0, mass_g: float = 40.0, peak_v: float = 2.2, first: int = 1, lanes: int = 0) -> list[Heard]:
     """The events of so many trials as a lane hears them. trials >= 1. height_m: of the fall that a gate or sound trigger times, > 0;
-    mass_g, peak_v: what a scale or meter reads about. first: number of the first event."""
+    mass_g, peak_v: what a scale or meter reads about. first: number of the first event; lanes: of a heat, how many are let go together, 0 where
+    one thing falls."""
     rng = np.random.default_rng(seed)
-    made = list(_clean(kind, trials, rng, height_m, mass_g, peak_v, first))
+    made = list(_clean(kind, trials, rng, height_m, mass_g, peak_v, first, lanes))
     return _spoiled(made, rng) if faults else made
 
 
-def _clean(kind: Instrument, trials: int, rng: np.random.Generator, height_m: float, mass_g: float, peak_v: float, first: int) -> Iterator[Heard]:
+def _clean(kind: Instrument, trials: int, rng: np.random.Generator, height_m: float, mass_g: float, peak_v: float, first: int, lanes: int) -> Iterator[Heard]:
     name, n, t = f"{kind} 1", first, 5.0 + BETWEEN_S * first
     for _ in range(trials):
         t += BETWEEN_S
         if kind in ("gate", "sound"):
-            fall = float(np.sqrt(2 * height_m / STANDARD_G) * (1 + RELEASE_SCATTER * rng.standard_normal()))
-            late = float(HEARD_LATE_S + HEARD_SCATTER_S * rng.standard_normal()) if kind == "sound" else 0.0
             step = 0.001 if kind == "gate" else 0.01
             yield Heard(instrument=kind, name=name, n=n, t=round(t, 4), what="release", step=step)
-            yield Heard(instrument=kind, name=name, n=n + 1, t=round(t + fall + late, 4), what="land", step=step)
-            n += 2
+            for took, lane in sorted((_fall(kind, height_m, rng), lane) for lane in (range(1, lanes + 1) if lanes else (0,))):
+                n += 1
+                yield Heard(instrument=kind, name=name, n=n, t=round(t + took, 4), what="land", step=step, lane=lane)
+            n += 1
         elif kind == "scale":
             value = round(float(mass_g * (1 + SCALE_SCATTER * rng.standard_normal())), 1)
             yield Heard(instrument=kind, name=name, n=n, t=t, what="value", value=value, unit="g", step=0.1)
@@ -48,6 +49,12 @@ def _clean(kind: Instrument, trials: int, rng: np.random.Generator, height_m: fl
             yield Heard(instrument=kind, name=name, n=n, t=t, what="cleared", step=0.01)
             yield Heard(instrument=kind, name=name, n=n + 1, t=t + 4, what="value", value=value, unit="V", step=0.01)
             n += 2
+
+
+def _fall(kind: Instrument, height_m: float, rng: np.random.Generator) -> float:
+    fall = float(np.sqrt(2 * height_m / STANDARD_G) * (1 + RELEASE_SCATTER * rng.standard_normal()))
+    late = float(HEARD_LATE_S + HEARD_SCATTER_S * rng.standard_normal()) if kind == "sound" else 0.0
+    return fall + late
 
 
 def _spoiled(made: list[Heard], rng: np.random.Generator) -> list[Heard]:

@@ -4,6 +4,7 @@ process only: a reading becomes a record when a screen keeps it, by the road of 
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from uuid import UUID
 
@@ -19,6 +20,11 @@ class _Lane:
     listener: Listener
     measure: MeasureDraft
     screens: set[asyncio.Queue[Got]] = field(default_factory=set)
+    kept: dict[tuple[str, tuple[float, ...]], UUID] = field(default_factory=dict)
+
+
+#: So many kept readings of a lane are remembered.
+MOST_KEPT = 200
 
 
 class Lanes:
@@ -52,6 +58,34 @@ class Lanes:
         if lane is None:
             return None
         got = lane.listener.hear(event)
+        self._tell(lane, got)
+        return got
+
+    def claim(self, study_id: UUID, trial_id: UUID, source: str, stamps: Sequence[float]) -> bool:
+        """Take a reading of an instrument for a trial that is about to be kept; False where another trial has it: one release is one
+        trial, whatever number of screens heard it."""
+        lane = self._lanes.get(study_id)
+        if lane is None:
+            return True
+        mine = lane.kept.setdefault((source, tuple(stamps)), trial_id) == trial_id
+        while len(lane.kept) > MOST_KEPT:
+            del lane.kept[next(iter(lane.kept))]
+        return mine
+
+    def give_back(self, study_id: UUID, trial_id: UUID) -> None:
+        """The trial was not kept after all."""
+        lane = self._lanes.get(study_id)
+        if lane is not None:
+            lane.kept = {reading: trial for reading, trial in lane.kept.items() if trial != trial_id}
+
+    def kept(self, study_id: UUID, source: str, stamps: Sequence[float]) -> None:
+        """A screen has kept a reading of an instrument: the others let go of it."""
+        lane = self._lanes.get(study_id)
+        if lane is not None:
+            self._tell(lane, [Got(state="kept", says=f"The reading of {source} was kept on another screen.", stamps=tuple(stamps), source=source)])
+
+    @staticmethod
+    def _tell(lane: _Lane, got: Sequence[Got]) -> None:
         for queue in list(lane.screens):
             for one in got:
                 try:
@@ -59,7 +93,6 @@ class Lanes:
                 except asyncio.QueueFull:
                     lane.screens.discard(queue)
                     break
-        return got
 
 
 lanes = Lanes()

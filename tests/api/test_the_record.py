@@ -181,6 +181,21 @@ def test_survival_is_judged_for_each_payload_and_one_that_was_not_judged_leaves_
     assert teacher.http.put(f"/api/studies/{study['id']}/trials/{uuid4()}", json=three).json()["code"] == "payload_gone"
 
 
+def test_a_specimen_of_two_payloads_climbs_on_only_while_both_survive(teacher: TeacherClient) -> None:
+    study = new_study(teacher, drop=LADDER, payloads=["left", "right"], repeats=1, **{**POD, "measures": [{**OUTCOME, "each_payload": True}]})
+
+    def drop(rung: str, *words: str) -> None:
+        readings = [{"measure": "m1", "payload": n, "texts": [w]} for n, w in enumerate(words, 1)]
+        put(teacher, study, {**trial_body("0"), "readings": readings, "rung": rung, "specimen": "pod 1", "released_at": f"2026-05-04T10:0{rung[0]}:0{len(rung)}Z"})
+
+    drop("1", "untouched", "hairline")
+    drop("1.6", "untouched", "cracked")
+    (ladder,) = get(teacher, study, "/beside")["ladders"]
+    assert (ladder["passed"], ladder["failed"], ladder["over"], ladder["next"]) == (1.0, 1.6, True, None)
+    line = next(s for s in teacher.ok("GET", "/api/studies") if s["id"] == study["id"])
+    assert line["kept"] == get(teacher, study)["kept"] == 1  # Home counts the turn as filled by the same rule
+
+
 def test_practice_is_recorded_shown_and_never_counted(teacher: TeacherClient) -> None:
     study = new_study(teacher)
     assert put(teacher, study, trial_body(practice=True))["place"] == "practice"

@@ -207,8 +207,8 @@ def states(got: Sequence[Got]) -> list[str]:
     return [g.state for g in got]
 
 
-def gate(n: int, t: float, what: str) -> Heard:
-    return Heard.model_validate({"instrument": "gate", "name": "gate 1", "n": n, "t": t, "what": what})
+def gate(n: int, t: float, what: str, lane: int = 0) -> Heard:
+    return Heard.model_validate({"instrument": "gate", "name": "gate 1", "n": n, "t": t, "what": what, "lane": lane})
 
 
 def test_a_gate_times_by_its_own_clock_to_its_own_step() -> None:
@@ -231,6 +231,21 @@ def test_doubled_late_missing_and_impossible_events_are_told_and_time_nothing_wr
     assert bounce[2].text == "0.700"
     assert "a landing without a release" in hear([gate(1, 1.0, "land")])[0].says
     assert "That is no trial" in hear([gate(1, 1.0, "release"), gate(2, 5000.0, "land")])[1].says
+
+
+def test_one_release_and_a_landing_for_each_lane_of_a_heat() -> None:
+    got = hear([gate(1, 1.0, "release"), gate(2, 1.5, "land", 2), gate(3, 1.6, "land", 2), gate(4, 1.8, "land", 1), gate(5, 9.0, "release"), gate(6, 9.4, "land", 2)])
+    assert states(got) == ["started", "reading", "told", "reading", "started", "reading"]
+    assert [(g.lane, g.text, g.stamps) for g in got if g.state == "reading"] == [(2, "0.500", (1.0, 1.5)), (1, "0.800", (1.0, 1.8)), (2, "0.400", (9.0, 9.4))]
+    assert "lane 2 land again. The first landing counts" in got[2].says
+    # a landing that was lost leaves its lane open, and the others their times
+    lost = hear([gate(1, 1.0, "release"), gate(2, 1.5, "land", 1), gate(4, 1.9, "land", 3)])
+    assert [g.text for g in lost if g.state == "reading"] == ["0.500"]
+    made = events("gate", 4, seed=3, lanes=3)
+    assert [e.what for e in made] == ["release", "land", "land", "land"] * 4
+    assert [e.n for e in made] == list(range(1, 17))
+    assert {e.lane for e in made if e.what == "land"} == {1, 2, 3}
+    assert states(hear(made)) == ["started", "reading", "reading", "reading"] * 4
 
 
 def test_a_lane_hears_so_many_instruments_and_no_more() -> None:

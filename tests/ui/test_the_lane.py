@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
 import av
 import numpy as np
@@ -451,6 +452,65 @@ def test_a_gate_needs_no_key_for_its_reading_and_one_to_keep_it(signed_in: tuple
     reading = stored(page, teacher, study, 1)[0]["readings"][0]
     assert (reading["taken"], reading["source"]) == ("gate", "gate 1")
     assert reading["stamps"][1] - reading["stamps"][0] == pytest.approx(float(reading["texts"][0]), abs=0.0006)
+
+
+def test_one_release_heard_at_two_screens_is_one_trial(signed_in: tuple[Page, TeacherClient], context: BrowserContext, app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Two tablets", measures=FALL)
+    screens = [page, context.new_page()]
+    for one in screens:
+        lane(one, app, study)
+        way(one, "Instruments")
+        one.get_by_label("Listen to instruments at this lane").check()
+        one.locator("[data-listening=listening]").wait_for()
+    page.get_by_role("button", name="Send one").click()
+    for one in screens:
+        expect(one.get_by_role("list", name="Heard last")).to_contain_text("gate 1 reads")
+        one.keyboard.press("Escape")
+        expect(one.locator("#timer-0")).to_have_value(re.compile(r"^0\.\d{3}$"))
+    screens[0].locator("#timer-0").press("Enter")
+    expect(screens[1].locator("#timer-0")).to_have_value("")
+    expect(screens[1].get_by_role("status").filter(has_text="kept on another screen")).to_be_visible()
+    kept = stored(page, teacher, study, 1)[0]
+    # pressed in the same moment on both, the second is told and nothing is stored twice
+    body = {"block": 1, "level": study["levels"][1]["id"], "group": "Red", "released_at": kept["released_at"],
+            "readings": [{k: kept["readings"][0][k] for k in ("measure", "payload", "texts", "unit", "taken", "stamps", "source")}]}  # fmt: skip
+    refused = teacher.http.put(f"/api/studies/{study['id']}/trials/{uuid4()}", json=body)
+    assert (refused.status_code, refused.json()["code"]) == (422, "reading_kept")
+    assert len(trials_of(teacher, study)) == 1
+
+
+def test_a_gate_runs_a_heat_without_a_key_and_two_screens_make_it_once(signed_in: tuple[Page, TeacherClient], context: BrowserContext, app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Gates", **WINGS)
+    screens = [page, context.new_page()]
+    for one in screens:
+        go(one, app, study, "run")
+        one.get_by_role("heading", name="Heat 1 of 2").wait_for()
+        one.get_by_role("button", name="Instruments").click()
+        one.get_by_label("Listen to instruments at this lane").check()
+        one.locator("[data-listening=listening]").wait_for()
+    no_violations(page)
+    page.get_by_role("button", name="Send one").click()
+    for one in screens:
+        one.keyboard.press("Escape")
+        one.get_by_role("heading", name="Heat 2 of 2").wait_for()
+    kept = stored(page, teacher, study, 3)
+    page.wait_for_timeout(600)  # whatever the second screen still had to say
+    assert len(trials_of(teacher, study)) == 3
+    assert len({t["heat"] for t in kept}) == 1
+    by_lane = {t["level"]: t["lane"] for t in study["turns"] if t["heat"] == 1}
+    for t in kept:
+        time, place = t["readings"]
+        assert (time["taken"], time["source"]) == ("gate", "gate 1")
+        assert float(time["texts"][0]) == pytest.approx(time["stamps"][1] - time["stamps"][0], abs=0.0006)
+        assert len(time["texts"][0].partition(".")[2]) == 3
+        assert place["measure"] == "m2"
+    assert sorted(by_lane[t["level"]] for t in kept) == [1, 2, 3]
+    fastest = min(kept, key=lambda t: float(texts_of(t)[0]))
+    assert texts_of(fastest, "m2")[0] in ("1", "1=")
+    for one in screens:
+        expect(one.get_by_text("waiting to be sent")).to_have_count(0)
 
 
 # --- calling ---------------------------------------------------------------------------------------------------------

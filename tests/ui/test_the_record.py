@@ -199,6 +199,33 @@ def test_all_measures_of_a_trial_and_its_behaviours_are_one_tab_away(signed_in: 
     fits_across(page, 390)
 
 
+def test_a_sheet_of_drops_is_typed_in_by_digits_alone(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Drops on paper", **POD)
+    page.goto(f"{app.url}/study/{study['id']}/sheet")
+    box = page.get_by_label("Turn 1, 0: cracker from 1 m")
+    box.wait_for()
+    no_violations(page)
+    box.focus()
+    # untouched, hairline, then cracked at the top rung; the second specimen fails at once; the third's first drop
+    for digit in "123" + "3" + "1":
+        page.keyboard.press(digit)
+        page.wait_for_timeout(150)
+    expect(page.get_by_text("2 of 4 specimens are through.")).to_be_visible()
+    rows = page.locator("[data-drop-sheet] tbody tr")
+    assert [c.inner_text() for c in rows.nth(0).locator("[data-rung]").all()] == ["untouched", "hairline", "cracked"]
+    assert [c.inner_text() for c in rows.nth(1).locator("[data-rung]").all()] == ["cracked", "–", "–"]
+    expect(page.get_by_label("Turn 3, 2: cracker from 1.6 m")).to_be_focused()
+    page.wait_for_function(f"fetch('/api/studies/{study['id']}/trials').then(r => r.json()).then(t => t.length === 5)")
+    kept = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
+    assert [(t["level"], t["block"], t["rung"], texts_of(t)) for t in kept] == [
+        ("0", 1, "1", ["untouched"]), ("0", 1, "1.6", ["hairline"]), ("0", 1, "2.4", ["cracked"]), ("0", 2, "1", ["cracked"]), ("2", 1, "1", ["untouched"]),
+    ]  # fmt: skip
+    assert {t["readings"][0]["taken"] for t in kept} == {"sheet"}
+    page.set_viewport_size({"width": 390, "height": 844})
+    fits_across(page, 390)
+
+
 def test_a_ladder_is_climbed_by_keys_drop_by_drop(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
     study = new_study(teacher, "Ladder", **POD)

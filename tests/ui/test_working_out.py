@@ -154,6 +154,7 @@ def test_the_verdict_stands_before_the_trials_have_come(signed_in: tuple[Page, T
     go(page, app, study, "work-out")
     expect(page.get_by_role("heading", name=re.compile("rose with pull-back"))).to_be_visible()
     expect(page.locator("figure svg")).to_have_count(0)
+    no_violations(page)
     held[0].continue_()
     expect(page.locator("figure svg").first).to_be_visible()
 

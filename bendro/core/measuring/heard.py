@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..planning.draft import MeasureDraft, Typed
+from ..planning.order import MOST_IN_HEAT
 from ..readings import QUANTITIES, convert, find_unit, quantity
 
 Instrument = Literal["gate", "scale", "meter", "sound"]
@@ -28,7 +29,8 @@ MOST_INSTRUMENTS = 24
 class Heard(Typed):
     """One event of an instrument: a line of JSON. instrument: what it is; name: which of them; n: its own running number, by which a
     doubled or missing one is known; t: its own clock in s, steady; what: of a gate or sound trigger `release` and `land`, of a scale
-    or meter `value` with value and unit, of a meter `cleared`; step: the smallest step that it reads, in `unit` (s for times)."""
+    or meter `value` with value and unit, of a meter `cleared`; step: the smallest step that it reads, in `unit` (s for times); lane: of a
+    heat, which of those let go together landed (1 to 6), 0 where one thing falls."""
 
     instrument: Instrument
     name: Annotated[str, Field(min_length=1, max_length=40)]
@@ -38,20 +40,22 @@ class Heard(Typed):
     value: float | None = Field(default=None, ge=-1e12, le=1e12)
     unit: str = Field(default="", max_length=12)
     step: float = Field(default=0.001, gt=0, le=1e6)
+    lane: int = Field(default=0, ge=0, le=MOST_IN_HEAT)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Got:
     """What became of an event. state: `reading` with its text, unit and stamps; `started` when a time began; `told` when something was
-    wrong or is only noted, and says what; `doubled` when it had been heard before."""
+    wrong or is only noted, and says what; `doubled` when it had been heard before; `kept` when one of the screens has kept a reading."""
 
-    state: Literal["reading", "started", "told", "doubled"]
+    state: Literal["reading", "started", "told", "doubled", "kept"]
     says: str
     text: str = ""
     unit: str = ""
     stamps: tuple[float, ...] = ()
     taken: Instrument = "gate"
     source: str = ""
+    lane: int = 0
 
 
 @dataclass(slots=True)
@@ -62,6 +66,7 @@ class _One:
     newest_t: float = 0.0
     seen: set[int] = field(default_factory=set)
     released: float | None = None
+    landed: set[int] = field(default_factory=set)
     value: float | None = None
     cleared: bool = True
 
@@ -110,8 +115,8 @@ class Listener:
 
     def _time(self, event: Heard, one: _One) -> list[Got]:
         if event.what == "release":
-            one.released = event.t
-            return [Got(state="started", says=f"{event.name} saw it go.", taken=event.instrument, source=event.name)]
+            one.released, one.landed = event.t, set()
+            return [Got(state="started", says=f"{event.name} saw it go.", stamps=(event.t,), taken=event.instrument, source=event.name)]
         if event.what != "land":
             return [_told(event, f"{event.name} sent “{event.what}”, which is no part of a time.")]
         if one.released is None:
@@ -119,7 +124,13 @@ class Listener:
         took = event.t - one.released
         if took < SHORTEST_S:
             return [_told(event, f"{event.name} saw the landing {took:.3f} s after the release, which is a bounce. It still waits for the landing.")]
-        one_from, one.released = one.released, None
+        if event.lane in one.landed:
+            return [_told(event, f"{event.name} saw lane {event.lane} land again. The first landing counts.")]
+        one_from = one.released
+        if event.lane and took <= LONGEST_S:
+            one.landed.add(event.lane)  # the others still fall
+        else:
+            one.released = None
         if took > LONGEST_S:
             return [_told(event, f"{event.name} saw a landing {took:.0f} s after a release. That is no trial; nothing is timed.")]
         return [_reading(event, self._measure.unit, convert(took, "s", self._measure.unit), convert(event.step, "s", self._measure.unit), (one_from, event.t))]
@@ -153,7 +164,7 @@ def _reading(event: Heard, unit: str, value: float, step: float, stamps: tuple[f
     """The reading with as many digits as the instrument's step warrants."""
     places = max(0, min(6, -_exponent(step)))
     text = f"{value:.{places}f}"
-    return Got(state="reading", says=f"{event.name} reads {text} {unit}.", text=text, unit=unit, stamps=stamps, taken=event.instrument, source=event.name)
+    return Got(state="reading", says=f"{event.name} reads {text} {unit}{f' on lane {event.lane}' if event.lane else ''}.", text=text, unit=unit, stamps=stamps, taken=event.instrument, source=event.name, lane=event.lane)
 
 
 def _exponent(step: float) -> int:

@@ -167,6 +167,15 @@ def whole_outcome(measure: MeasureDraft, words: Sequence[str], payloads: int) ->
     return "survived" if all(lines) else "failed"
 
 
+def worst_word(measure: MeasureDraft, words: Sequence[str]) -> str:
+    """The outcome of a trial of several payloads on the measure's own scale: that of the payload which fared worst; "" where nothing was
+    judged, or one is not on the scale."""
+    scale = [w.casefold() for w in measure.words]
+    places = [scale.index(w.casefold()) if w.casefold() in scale else None for w in words]
+    known = [p for p in places if p is not None]
+    return measure.words[max(known)] if known and len(known) == len(places) else ""
+
+
 def over_payloads(taken: Sequence[Taken]) -> Taken:
     """One reading of a trial from those of its payloads (at least one, in one unit): their mean; an estimate where one is not exact."""
     if len(taken) == 1:

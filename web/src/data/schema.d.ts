@@ -4363,7 +4363,7 @@ export interface components {
         };
         /**
          * SimulateBody
-         * @description first: number of the first event, after those that were sent before.
+         * @description first: number of the first event, after those that were sent before; lanes: of a heat, how many are let go together.
          */
         SimulateBody: {
             /**
@@ -4381,6 +4381,11 @@ export interface components {
              * @enum {string}
              */
             instrument: "gate" | "scale" | "meter" | "sound";
+            /**
+             * Lanes
+             * @default 0
+             */
+            lanes: number;
             /**
              * Trials
              * @default 1

@@ -25,13 +25,12 @@ export function dropsOf(study: Study, seen: readonly SeenTrial[], turn: { block:
   if (!first) return []
   return seen.flatMap((t) => {
     if (t.state !== 'kept' || t.practice || t.place === 'outside' || t.block !== turn.block || t.level !== turn.level) return []
-    const word = t.readings
-      .find((r) => r.measure === first.id)
-      ?.texts[0]?.trim()
-      .toLowerCase()
-    const at = first.words.findIndex((w) => w.trim().toLowerCase() === word)
+    const at = t.readings
+      .filter((r) => r.measure === first.id)
+      .map((r) => first.words.findIndex((w) => w.trim().toLowerCase() === r.texts[0]?.trim().toLowerCase()))
     const height = plainNumber(t.rung)
-    return at < 0 || height === null ? [] : [{ height, survived: at < first.survived }]
+    // a specimen survived when each of its payloads did
+    return !at.length || at.some((n) => n < 0) || height === null ? [] : [{ height, survived: Math.max(...at) < first.survived }]
   })
 }
 

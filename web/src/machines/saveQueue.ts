@@ -115,6 +115,11 @@ export class SaveQueue {
       if (why.away || why.status === 429) return this.#later('away', why.wait)
       if (why.status === 401) return this.#later('signed_out')
       await this.#held.get(w)
+      if (why.code === 'reading_kept') {
+        // the very reading of an instrument lies on the server, sent by another screen: nothing is lost and there is nothing to decide
+        await this.drop(w)
+        return true
+      }
       const told: Waiting = { ...w, refused: why.message }
       if (why.code === 'trial_changed') told.clash = { theirs: why.facts.theirs as TrialBody, revision: why.facts.revision as number }
       await waitingPut(told)

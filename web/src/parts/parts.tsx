@@ -214,17 +214,19 @@ export function Sheet({
 }
 
 /** While an answer is on its way: grey lines where the words will stand. */
-export function Skeleton({ lines = 3 }: { lines?: number }) {
+export function Skeleton({ lines = 3, part = false }: { lines?: number; part?: boolean }) {
+  const Whole = part ? 'div' : 'main'
   return (
-    <main aria-busy="true" className="grid gap-4 p-8">
-      <h1 className="sr-only" role="status">
+    <Whole aria-busy="true" className="grid gap-4 p-8">
+      {part ? null : <h1 className="sr-only">Loading</h1>}
+      <p className="sr-only" role="status">
         Loading
-      </h1>
+      </p>
       {Array.from({ length: lines }, (_, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: lines have no identity
         <div key={i} className="h-7 bg-hair" style={{ width: `${70 - i * 13}%` }} />
       ))}
-    </main>
+    </Whole>
   )
 }
 

@@ -66,7 +66,7 @@ export function Practice() {
           next={() => turn((seed + 1) % (MOST + 1))}
         />
       ) : (
-        <Skeleton lines={4} />
+        <Skeleton part lines={4} />
       )}
       <div className="mt-8 flex flex-wrap items-end gap-x-6 border-t border-hair pt-3">
         <div className="w-40">

@@ -30,7 +30,7 @@ export function Compare({ study, versions, first }: { study: Study; versions: Ve
         <Pick label="First" value={a} options={options} onChange={setA} />
         <Pick label="Second" value={b} options={options} onChange={setB} />
       </div>
-      {found.isPending ? <Skeleton lines={2} /> : found.isError ? <Says>{found.error.message}</Says> : null}
+      {found.isPending ? <Skeleton part lines={2} /> : found.isError ? <Says>{found.error.message}</Says> : null}
       {found.data && one && two ? (
         <>
           <p className="m-0 text-[1.2rem] font-semibold" data-compared>

@@ -1,28 +1,28 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
 import { v4 as uuid } from 'uuid'
-import type { Family, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
+import type { Family, Question, Study, Trial, Turn } from '../../data/api'
 import { firstOf } from '../../data/measures'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { Heat, placesOf } from '../../machines/heat'
 import { queue } from '../../machines/saveQueue'
-import { inSeconds } from '../../machines/stopwatch'
 import { remaining, turnKey } from '../../machines/turns'
-import { Shape, Sheet } from '../../parts/parts'
+import { Sheet } from '../../parts/parts'
 import { tapeLevels } from '../../tape/marks'
 import { Tape } from '../../tape/Tape'
 import { Agreed, Done } from './Called'
 import { CountDown } from './CountDown'
-import { Elapsed } from './Elapsed'
 import { FaultSheet } from './FaultSheet'
+import { type Heard, heatId, heatSaid, readingsOf } from './heatReadings'
+import { InstrumentsSheet, useInstruments } from './InstrumentsSheet'
 import { Pressed } from './LaneButtons'
 import { NowSheet } from './NowSheet'
+import { OneLane } from './OneLane'
 import { type Before, beforeKeeping } from './useEntry'
 import { useGive } from './useGive'
 import { useNow } from './useNow'
 
 const NOT_TOGETHER = 'not released together'
-const RANKS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth']
 const noRung = () => null
 
 /** Several let go together: one release, a landing for each lane, and what each gives at once. */
@@ -42,7 +42,10 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   const [faulting, setFaulting] = useState<Turn>()
   const [asked, setAsked] = useState<{ of: string; questions: Question[] } | null>(null)
   const [said, setSaid] = useState<{ text: string; bad: boolean }>({ text: '', bad: false })
-  const [sheet, setSheet] = useState<'none' | 'now' | 'agreed' | 'count'>('none')
+  const [sheet, setSheet] = useState<'none' | 'now' | 'agreed' | 'count' | 'instruments'>('none')
+  const [instruments, setInstruments] = useState(false)
+  const [told, setTold] = useState<readonly string[]>([])
+  const heard = useRef<Heard>({})
   const busy = useRef(false)
   useLayoutEffect(() => {
     window.scrollTo(0, 0) // the cautions above it were longer
@@ -55,6 +58,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
 
   const clear = useCallback(() => {
     heat.clear()
+    heard.current = {}
     setOut({})
     setAsked(null)
     setPractice(false)
@@ -65,7 +69,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
     busy.current = true
     try {
       const given = running.filter((t) => !out[t.lane] && landed[t.lane] !== undefined)
-      const readings = readingsOf(study, landed, state.from)
+      const readings = readingsOf(study, landed, state.from, heard.current)
       const of = JSON.stringify(landed)
       const questions: Question[] = []
       for (const t of asked?.of === of || practice ? [] : given) {
@@ -78,12 +82,12 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
         setSaid({ text: questions.map((q) => q.says).join(' '), bad: true })
         return
       }
-      const id = uuid()
+      const id = heatId(study.id, heard.current)
       const answered = asked?.of === of ? asked.questions.map((q) => q.says.slice(0, 300)) : []
       for (const t of running)
         if (out[t.lane]) give(t, { heat: id, state: 'void', fault: out[t.lane] ?? '', readings: readings[t.lane] ?? [] })
         else give(t, { heat: id, readings: readings[t.lane] ?? [], answered: answered.filter((a) => a.startsWith(labelOf(study, t.level))) })
-      setSaid({ text: `${practice ? 'Practice noted, not counted:' : 'Kept'} ${said_(study, given, landed)}.`, bad: false })
+      setSaid({ text: `${practice ? 'Practice noted, not counted:' : 'Kept'} ${heatSaid(study, given, landed)}.`, bad: false })
       clear()
     } finally {
       busy.current = false
@@ -113,10 +117,31 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
     },
     [heat, running],
   )
+  const listening = useInstruments(study.id, instruments, (got) => {
+    if (got.state === 'kept') {
+      if (Object.values(heard.current).some((h) => h.source === got.source && h.stamps.join() === got.stamps.join())) {
+        clear()
+        setSaid({ text: got.says, bad: false })
+      }
+      return
+    }
+    setTold((all) => [got.says, ...all].slice(0, 6))
+    if (got.state === 'started') release(performance.now())
+    else if (got.state === 'reading' && !got.lane) setSaid({ text: `${got.source} did not say which lane landed. Press it.`, bad: true })
+    else if (got.state === 'reading' && heat.snapshot.state !== 'ready') {
+      // differences of its own clock, laid on the moment in which its release was heard: a landing pressed by hand fits in
+      const at = heat.snapshot.from + ((got.stamps[1] ?? 0) - (got.stamps[0] ?? 0)) * 1000
+      heard.current = {
+        ...heard.current,
+        [got.lane]: { ms: at - heat.snapshot.from, text: got.text, taken: got.taken, stamps: got.stamps, source: got.source },
+      }
+      land(got.lane, at)
+    } else setSaid({ text: got.says, bad: got.state === 'told' })
+  })
   const uneven = useCallback(() => {
     if (!running.length) return
     const id = uuid()
-    const readings = state.state === 'ready' ? {} : readingsOf(study, landed, state.from)
+    const readings = state.state === 'ready' ? {} : readingsOf(study, landed, state.from, heard.current)
     for (const t of running) give(t, { heat: id, state: 'void', fault: NOT_TOGETHER, readings: readings[t.lane] ?? [] })
     setSaid({ text: `Void: ${NOT_TOGETHER}. The heat comes again.`, bad: false })
     clear()
@@ -208,7 +233,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
         ) : null}
         <ol className="m-0 grid list-none p-0 md:grid-flow-col md:auto-cols-fr md:border-b-2 md:border-ink" data-lanes>
           {running.map((t) => (
-            <LaneOf
+            <OneLane
               key={turnKey(t)}
               study={study}
               turn={t}
@@ -248,6 +273,9 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
           <button type="button" className="btn btn-plain" onClick={() => setSheet('now')}>
             As it is now <Pressed>N</Pressed>
           </button>
+          <button type="button" className="btn btn-plain" onClick={() => setSheet('instruments')}>
+            Instruments
+          </button>
           <button type="button" className="btn btn-plain" onClick={() => setSheet('agreed')}>
             What was agreed
           </button>
@@ -269,104 +297,19 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
         <Agreed study={study} />
       </Sheet>
       <NowSheet open={sheet === 'now'} onClose={() => setSheet('none')} study={study} turn={running[0]} now={now} onNow={setNow} />
+      {sheet === 'instruments' ? (
+        <InstrumentsSheet
+          open
+          onClose={() => setSheet('none')}
+          study={study}
+          state={listening}
+          on={instruments}
+          onOn={setInstruments}
+          told={told}
+          lanes={running.length}
+        />
+      ) : null}
       {sheet === 'count' ? <CountDown onEnd={() => setSheet('none')} /> : null}
     </div>
   )
 }
-
-/** One lane: its level, the time while it falls, and a target that is hard to miss. */
-function LaneOf({
-  study,
-  turn,
-  from,
-  ms,
-  fault,
-  place,
-  many,
-  onLand,
-  onFault,
-}: {
-  study: Study
-  turn: Turn
-  from: number | null
-  ms: number | undefined
-  fault: string | undefined
-  place: string | undefined
-  many: boolean
-  onLand: (at: number) => void
-  onFault: () => void
-}) {
-  const down = ms !== undefined
-  const word = fault
-    ? `void: ${fault}`
-    : down
-      ? (RANKS[Number.parseInt(place ?? '', 10) - 1] ?? '') + (place?.endsWith('=') ? ', together' : '')
-      : from === null
-        ? ''
-        : 'still falling'
-  return (
-    <li
-      className="grid grid-cols-[1fr_auto] items-center gap-x-4 border-b border-hair py-2 md:block md:border-b-0 md:border-l-2 md:px-6 md:py-3 md:first:border-l-0"
-      data-lane={turn.lane}
-    >
-      <div>
-        <p className="big m-0 flex flex-wrap items-center gap-3 text-[1.5rem] md:text-[2rem]">
-          <Shape n={levelIndex(study, turn.level)} size={many ? 24 : 30} />
-          {labelOf(study, turn.level)}
-          <span className="ml-auto text-[1rem] font-normal text-quiet max-md:hidden" style={{ fontFamily: 'var(--font-text)' }}>
-            lane {turn.lane}
-            {turn.group ? ` · ${turn.group}` : ''}
-          </span>
-        </p>
-        <p
-          className={`big m-0 leading-none ${many ? 'text-[2.4rem] md:text-[3.6rem]' : 'text-[2.8rem] md:text-[5.6rem]'} ${down ? '' : 'text-quiet'}`}
-          style={{ fontStretch: '70%' }}
-        >
-          {down ? inSeconds(ms) : from === null ? '0.00' : <Elapsed from={from} />} <span className="text-[0.35em] text-quiet">s</span>
-        </p>
-        <p className="m-0 mt-1 flex min-h-[44px] items-center justify-between gap-3 md:text-[1.15rem]">
-          <span className={fault ? 'font-semibold text-doubt' : down ? 'font-bold' : 'text-quiet'}>{word}</span>
-          {from !== null && !fault ? (
-            <button type="button" className="btn btn-plain min-h-[44px] px-0" aria-label={`Void the lane of ${labelOf(study, turn.level)}`} onClick={onFault}>
-              Void
-            </button>
-          ) : null}
-        </p>
-      </div>
-      <div>
-        <button
-          type="button"
-          data-press
-          className={`btn min-h-[72px] w-[42vw] text-[1.5rem] md:min-h-[80px] md:w-full ${from !== null && !down && !fault ? 'bg-tape text-tape-ink' : 'border-hair text-quiet'}`}
-          style={{ touchAction: 'manipulation' }}
-          disabled={from === null || down || Boolean(fault)}
-          onPointerDown={(e) => onLand(e.timeStamp)}
-        >
-          {down ? 'down' : 'Landed'} <span className="sr-only">{labelOf(study, turn.level)}</span> <Pressed>{turn.lane}</Pressed>
-        </button>
-      </div>
-    </li>
-  )
-}
-
-/** What each lane gives: the time from the release where time is read, and the place for every measure of order. */
-function readingsOf(study: Study, landed: Readonly<Record<number, number>>, from: number): Record<number, ReadingGiven[]> {
-  const places = placesOf(landed)
-  return Object.fromEntries(
-    Object.entries(landed).map(([lane, ms]) => {
-      const stamps = [from / 1000, (from + ms) / 1000]
-      const given = study.draft.measures.flatMap((m, i): ReadingGiven[] => {
-        const one = { measure: m.id, payload: 1, taken: 'lanes' as const, stamps, source: '' }
-        if (m.scale === 'order') return [{ ...one, texts: [places[Number(lane)] ?? ''], unit: '' }]
-        return i === 0 && m.timed ? [{ ...one, texts: [inSeconds(ms)], unit: 's' }] : []
-      })
-      return [lane, given]
-    }),
-  )
-}
-
-const said_ = (study: Study, turns: readonly Turn[], landed: Readonly<Record<number, number>>): string =>
-  [...turns]
-    .sort((a, b) => (landed[a.lane] ?? 0) - (landed[b.lane] ?? 0))
-    .map((t) => `${labelOf(study, t.level)} ${inSeconds(landed[t.lane] ?? 0)} s`)
-    .join(', ')

@@ -4,13 +4,15 @@ import { Pick, Sheet, Tick, Told } from '../../parts/parts'
 
 /** What an instrument gave, as the lane hears it. */
 export type Got = {
-  state: 'reading' | 'started' | 'told' | 'doubled'
+  state: 'reading' | 'started' | 'told' | 'doubled' | 'kept'
   says: string
   text: string
   unit: string
   stamps: number[]
   taken: HowTaken
   source: string
+  /** Of a heat; 0 where one thing falls. */
+  lane: number
 }
 
 /** The lane listens while `on`: readings go to the field, faults are told. It comes back by itself after the network was gone. */
@@ -60,6 +62,7 @@ export function InstrumentsSheet({
   on,
   onOn,
   told,
+  lanes = 0,
 }: {
   open: boolean
   onClose: () => void
@@ -68,6 +71,8 @@ export function InstrumentsSheet({
   on: boolean
   onOn: (on: boolean) => void
   told: readonly string[]
+  /** So many are let go together. */
+  lanes?: number
 }) {
   const [code, setCode] = useState('')
   const [says, setSays] = useState('')
@@ -86,9 +91,12 @@ export function InstrumentsSheet({
     setSays('')
     try {
       const answers = await ask(
-        api.POST('/api/studies/{study_id}/instruments/simulate', { params: { path }, body: { instrument: kind, trials: 1, faults, first: sent.current } }),
+        api.POST('/api/studies/{study_id}/instruments/simulate', {
+          params: { path },
+          body: { instrument: kind, trials: 1, faults, first: sent.current, lanes },
+        }),
       )
-      sent.current += 2
+      sent.current += 1 + Math.max(1, lanes)
       const nobody = answers.find((a) => a.state === 'nobody')
       if (nobody) setSays(String(nobody.says))
     } catch (why) {
@@ -100,7 +108,8 @@ export function InstrumentsSheet({
     <Sheet open={open} onClose={onClose} title="Instruments" wide>
       <div className="grid gap-4">
         <p className="m-0 text-quiet">
-          A gate, a scale, a meter or a sound trigger on the same network sends lines of JSON to this lane. Its reading stands in the field; Enter keeps it.
+          A gate, a scale, a meter or a sound trigger on the same network sends lines of JSON to this lane.{' '}
+          {lanes ? 'One release, then a landing for each lane; the heat is kept when the last is down.' : 'Its reading stands in the field; Enter keeps it.'}
         </p>
         <Tick checked={on} onChange={onOn}>
           Listen to instruments at this lane

@@ -202,6 +202,14 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const [instruments, setInstruments] = useState(false)
   const [told, setTold] = useState<readonly string[]>([])
   const listening = useInstruments(study.id, instruments, (got) => {
+    if (got.state === 'kept') {
+      // one release is one trial: what another screen has kept leaves this one's field
+      const mine = how.current
+      if (!mine || mine.source !== got.source || mine.stamps.join() !== got.stamps.join()) return
+      done()
+      setSaid({ text: got.says, bad: false })
+      return
+    }
     setTold((all) => [got.says, ...all].slice(0, 6))
     if (got.state === 'reading') taken_(got.text, { taken: got.taken, stamps: got.stamps, source: got.source }, false)
     setSaid({ text: got.says, bad: got.state === 'told' })

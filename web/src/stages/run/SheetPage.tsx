@@ -8,6 +8,7 @@ import { turnKey } from '../../machines/turns'
 import { Frame } from '../../parts/Frame'
 import { Pick, Skeleton, Trouble } from '../../parts/parts'
 import { PaperSheet } from './PaperSheet'
+import { RungGrid } from './RungGrid'
 import { SheetGrid } from './SheetGrid'
 
 /** For a class with paper: a sheet printed in the order of the turns, and a grid that takes a whole sheet back. */
@@ -61,7 +62,7 @@ function Opened({ study, stored, family }: { study: Study; stored: Trial[]; fami
         {study.turns.length ? (
           <>
             {study.rungs.length ? (
-              <p className="no-print max-w-[46rem]">Drops on rungs are typed in at the lane, because the next rung depends on the one before.</p>
+              <RungGrid study={study} turns={turns} seen={seen} />
             ) : (
               <SheetGrid study={study} turns={turns} seen={seen} faults={family?.faults ?? []} />
             )}

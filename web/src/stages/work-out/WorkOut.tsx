@@ -133,7 +133,7 @@ function Worked({
         ) : null}
         {!trials ? (
           <div className="min-h-[30rem]">
-            <Skeleton lines={4} />
+            <Skeleton part lines={4} />
           </div>
         ) : shown?.shape === 'rungs' && !factor ? (
           <>
