@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import shutil
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import pytest
@@ -76,6 +76,15 @@ def go(page: Page, app: Application, study: dict[str, Any], where: str) -> None:
 
 def saved(page: Page) -> None:
     expect(page.get_by_role("status").filter(has_text=re.compile(r"^Saved\.$"))).to_be_visible()
+
+
+def until(page: Page, holds: Callable[[], bool]) -> None:
+    """Wait until something holds that no locator can tell."""
+    for _ in range(150):
+        if holds():
+            return
+        page.wait_for_timeout(100)
+    assert holds()
 
 
 def fits_across(page: Page, width: int) -> None:

@@ -9,8 +9,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.conftest import Application, TeacherClient, new_study
-from tests.ui.conftest import go, no_violations
-from tests.ui.test_the_lane import until
+from tests.ui.conftest import go, no_violations, until
 
 pytestmark = pytest.mark.ui
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import shutil
 import wave
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -18,7 +18,7 @@ from PIL import Image
 from playwright.sync_api import BrowserContext, Page, Playwright, expect
 
 from tests.conftest import Application, TeacherClient, new_study, read_of, texts_of
-from tests.ui.conftest import ARGUMENTS, fits_across, go, no_violations, tick_cautions
+from tests.ui.conftest import ARGUMENTS, fits_across, go, no_violations, tick_cautions, until
 
 pytestmark = pytest.mark.ui
 
@@ -37,15 +37,6 @@ WINGS: dict[str, Any] = {
 def trials_of(teacher: TeacherClient, study: dict[str, Any]) -> list[dict[str, Any]]:
     found: list[dict[str, Any]] = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
     return found
-
-
-def until(page: Page, holds: Callable[[], bool]) -> None:
-    """Wait until something holds that no locator can tell."""
-    for _ in range(150):
-        if holds():
-            return
-        page.wait_for_timeout(100)
-    assert holds()
 
 
 def stored(page: Page, teacher: TeacherClient, study: dict[str, Any], n: int) -> list[dict[str, Any]]:

@@ -12,8 +12,8 @@ from playwright.sync_api import Page, expect
 
 from tests.api.test_showing import run_some
 from tests.conftest import Application, TeacherClient, new_study
-from tests.ui.conftest import fits_across, go, no_violations
-from tests.ui.test_the_lane import FALL, lane, stored, until, way
+from tests.ui.conftest import fits_across, go, no_violations, until
+from tests.ui.test_the_lane import FALL, lane, stored, way
 
 pytestmark = pytest.mark.ui
 PRESS = """([key, ms]) => { const e = new KeyboardEvent('keydown', {key, bubbles: true, cancelable: true});

@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.conftest import Application, TeacherClient, new_study, read_of, texts_of
-from tests.ui.conftest import fits_across, go, no_violations, saved, tick_cautions
+from tests.ui.conftest import fits_across, go, no_violations, saved, tick_cautions, until
 
 pytestmark = pytest.mark.ui
 
@@ -41,8 +41,8 @@ def lane(page: Page, app: Application, study: dict[str, Any]) -> None:
 
 def stored(page: Page, trials: int) -> None:
     """Wait until so many trials of the study on the lane lie on the server."""
-    path = "location.pathname.replace('/study', '/api/studies').replace('/run', '/trials')"
-    page.wait_for_function(f"fetch({path}).then(r => r.json()).then(t => t.length === {trials})")
+    path = "location.pathname.replace('/study', '/api/studies').replace(/\\/(run|sheet)$/, '/trials')"
+    until(page, lambda: page.evaluate(f"fetch({path}).then(r => r.json()).then(t => t.length)") == trials)
 
 
 def test_a_new_teachers_first_kept_trial_takes_twelve_presses(signed_in: tuple[Page, TeacherClient]) -> None:
@@ -216,7 +216,7 @@ def test_a_sheet_of_drops_is_typed_in_by_digits_alone(signed_in: tuple[Page, Tea
     assert [c.inner_text() for c in rows.nth(0).locator("[data-rung]").all()] == ["untouched", "hairline", "cracked"]
     assert [c.inner_text() for c in rows.nth(1).locator("[data-rung]").all()] == ["cracked", "–", "–"]
     expect(page.get_by_label("Turn 3, 2: cracker from 1.6 m")).to_be_focused()
-    page.wait_for_function(f"fetch('/api/studies/{study['id']}/trials').then(r => r.json()).then(t => t.length === 5)")
+    stored(page, 5)
     kept = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
     assert [(t["level"], t["block"], t["rung"], texts_of(t)) for t in kept] == [
         ("0", 1, "1", ["untouched"]), ("0", 1, "1.6", ["hairline"]), ("0", 1, "2.4", ["cracked"]), ("0", 2, "1", ["cracked"]), ("2", 1, "1", ["untouched"]),
