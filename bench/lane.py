@@ -26,7 +26,7 @@ from tests.api.test_showing import run_some
 from tests.conftest import DRAFT, PASSWORD, Application, TeacherClient, new_study, sign_up
 from tests.ui.conftest import ARGUMENTS
 
-RUN, STUDIES, LEVELS, MANY = int(next(iter(sys.argv[1:]), 300)), 20, 4, 10_000
+RUN, STUDIES, LEVELS, MANY = 300, 20, 4, 10_000
 LIMIT = [{"on": "variable", "name": "", "value": "12 cm"}]
 
 KEEP = """async ({texts, settle}) => {
@@ -145,6 +145,7 @@ def sheet(page: Page, app: Application, teacher: TeacherClient) -> None:
             keys += len(text) + 1
         page.get_by_text("30 of 30 rows kept").wait_for()
         took = time.perf_counter() - began
+        page.wait_for_timeout(1_500)
         stored = len(teacher.ok("GET", f"/api/studies/{study['id']}/trials"))
         print(f"  {name:34} {keys} keys, {took:5.1f} s until all are kept, {stored} on the server")
 

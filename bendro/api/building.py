@@ -26,6 +26,7 @@ def _out(seen: VersionSeen) -> VersionOut:
         created_at=seen.row.created_at,
         draft=seen.draft,
         changed=list(seen.changed),
+        changes_said=[str(c) for c in seen.changed],
         says=seen.says,
         rules=list(seen.rules),
         side=seen.side,

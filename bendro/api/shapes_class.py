@@ -140,7 +140,8 @@ class MarkTogether(Answered):
 
 
 class TogetherOut(Answered):
-    """Studies of one test judged together. within: each who ran them compared with itself; alike: whether the effect depends on who ran it."""
+    """Studies of one test judged together. within: each who ran them compared with itself; alike: whether the effect depends on who ran it;
+    labels: of the levels of the analysis, as they are called."""
 
     analysis: Analysis
     blocks: int
@@ -148,6 +149,7 @@ class TogetherOut(Answered):
     alike: str | None
     runners: list[RunnerOut]
     record: RecordOut | None
+    labels: list[str]
     marks: list[MarkTogether]
 
 
@@ -156,7 +158,6 @@ class PracticeBody(Body):
 
     seed: int = Field(ge=0, le=MOST_SEED)
     answer: str = Field(max_length=60)
-    reading: Literal["first", "middle", "senior"] = "middle"
 
 
 class PracticeRowOut(Answered):

@@ -211,7 +211,7 @@ class ReportLineOut(Answered):
     id: UUID
     made_at: datetime
     made_by: str
-    answer: str
+    answer: Literal["clear", "leaning", "cannot_tell"]
     says: str
     kept: int
     revision: int

@@ -219,6 +219,7 @@ class VersionOut(Answered):
     created_at: datetime
     draft: VersionDraft
     changed: list[Change]
+    changes_said: list[str]
     says: str
     rules: list[RuleMet]
     side: SideView | None

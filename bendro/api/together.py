@@ -6,6 +6,7 @@ from fastapi import APIRouter, Query
 
 from bendro.actions import together
 from bendro.actions.sums import last_checked
+from bendro.core.judgement.evidence import level_label
 from bendro.core.judgement.pooling import judged, record_of, record_said, runners
 
 from .needs import Mine
@@ -60,9 +61,10 @@ def judged_together(mine: Mine, study: list[UUID] = Query(max_length=together.MO
         alike=found.alike,
         runners=[RunnerOut.model_validate(r) for r in runners(trials)],
         record=best,
+        labels=[level_label(s.level, asked.factor_unit or "") for s in found.analysis.levels],
         marks=[
             MarkTogether(id=str(n), who=str(t.block), level=t.level, value=t.value, kind=t.kind, void=t.state == "void")
             for n, t in enumerate(trials)
             if t.value is not None and t.level is not None
-        ][: 2_000],
+        ],
     )

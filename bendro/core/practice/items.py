@@ -14,7 +14,6 @@ from ..analyse import Question, analyse
 from ..errors import CoreError
 from ..judgement.evidence import level_label
 from ..judgement.pupil_sum import check_sum
-from ..judgement.wording import ReadingLevel
 from ..measuring.taking import HAND_S
 from ..readings import convert, read
 from ..results import Analysis
@@ -76,14 +75,14 @@ class Marked:
     working: tuple[str, ...] = ()
 
 
-def item(kind: Kind, seed: int, reading: ReadingLevel = "middle") -> Item:
+def item(kind: Kind, seed: int) -> Item:
     """The problem of a seed. Raises CoreError `practice_seed` outside 0 to MOST_SEED."""
-    return _MAKE[kind](_checked(seed), reading)
+    return _MAKE[kind](_checked(seed))
 
 
-def mark(kind: Kind, seed: int, answer: str, reading: ReadingLevel = "middle") -> Marked:
+def mark(kind: Kind, seed: int, answer: str) -> Marked:
     """Mark an answer. Raises CoreError `practice_seed`, and ReadingRefused for an answer that cannot be read."""
-    return _MARK[kind](item(kind, seed, reading), answer.strip(), reading)
+    return _MARK[kind](item(kind, seed), answer.strip())
 
 
 def _checked(seed: int) -> int:
@@ -110,7 +109,7 @@ _TESTS = (("wing length", "cm", (6.0, 9.0, 12.0), "fall time", "s", 1.8, "paper 
 _PEOPLE, _THINGS = ("Avocet", "Bittern", "Curlew"), {"paper clip": ("small", "large"), "load": ("2 washers", "4 washers")}
 
 
-def _unfair(seed: int, reading: ReadingLevel) -> Item:
+def _unfair(seed: int) -> Item:
     rng = _rng("unfair", seed)
     factor, unit, levels, response, r_unit, base, held = _TESTS[seed % len(_TESTS)]
     flaw = list(FLAWS)[int(rng.integers(len(FLAWS)))]
@@ -161,7 +160,7 @@ def _judged(rows: list[Row], *, held: bool = False) -> Analysis:
     return analyse(trials, Question(factor="level", response="reading", hold={"held": None} if held else {}, ask_about_odd=False))
 
 
-def _mark_unfair(one: Item, answer: str, reading: ReadingLevel) -> Marked:
+def _mark_unfair(one: Item, answer: str) -> Marked:
     levels = list(dict.fromkeys(r.level for r in one.rows))
     rows = [Row(order=r.order, level=str(levels.index(r.level)), reading=r.reading, value=r.value, person=r.person, held=r.held) for r in one.rows]
     (planted,) = _planted(rows)
@@ -194,7 +193,7 @@ def _mark_unfair(one: Item, answer: str, reading: ReadingLevel) -> Marked:
 # --- reading a tape -------------------------------------------------------------------------------------------------
 
 
-def _tape(seed: int, reading: ReadingLevel) -> Item:
+def _tape(seed: int) -> Item:
     rng = _rng("tape", seed)
     unit, step, room = (("cm", 1.0, 40.0), ("m", 0.05, 2.0), ("cm", 0.5, 20.0), ("m", 0.1, 4.0))[int(rng.integers(4))]
     start = round(float(rng.integers(0, 12)) * room / 4, 2)
@@ -204,7 +203,7 @@ def _tape(seed: int, reading: ReadingLevel) -> Item:
     )
 
 
-def _mark_tape(one: Item, answer: str, reading: ReadingLevel) -> Marked:
+def _mark_tape(one: Item, answer: str) -> Marked:
     assert one.value is not None
     assert one.step is not None
     assert one.span is not None
@@ -229,7 +228,7 @@ def _mark_tape(one: Item, answer: str, reading: ReadingLevel) -> Marked:
 # --- timing a fall --------------------------------------------------------------------------------------------------
 
 
-def _fall(seed: int, reading: ReadingLevel) -> Item:
+def _fall(seed: int) -> Item:
     height = float(_rng("fall", seed).uniform(1.2, 11.0))
     return Item(
         kind="fall", seed=seed, asks="Press when the weight is let go and again when it lands. How near does your thumb come?", unit="s",
@@ -237,7 +236,7 @@ def _fall(seed: int, reading: ReadingLevel) -> Item:
     )  # fmt: skip
 
 
-def _mark_fall(one: Item, answer: str, reading: ReadingLevel) -> Marked:
+def _mark_fall(one: Item, answer: str) -> Marked:
     assert one.value is not None  # every fall takes its time
     given = read(answer, "time", "s").to("s")
     off, known = given - one.value, one.value
@@ -252,7 +251,7 @@ def _mark_fall(one: Item, answer: str, reading: ReadingLevel) -> Marked:
 # --- different, or luck? --------------------------------------------------------------------------------------------
 
 
-def _luck(seed: int, reading: ReadingLevel) -> Item:
+def _luck(seed: int) -> Item:
     rng = _rng("luck", seed)
     for _ in range(TRIES):
         apart = float(rng.choice((0.0, 0.0, 0.4, 1.2)))
@@ -269,7 +268,7 @@ def _luck(seed: int, reading: ReadingLevel) -> Item:
     )  # fmt: skip
 
 
-def _mark_luck(one: Item, answer: str, reading: ReadingLevel) -> Marked:
+def _mark_luck(one: Item, answer: str) -> Marked:
     found = _judged(list(one.rows))
     truth = "different" if found.verdict.answer == "clear" else "luck"
     means = {s.level: s.quoted for s in found.levels}
@@ -287,7 +286,7 @@ def _mark_luck(one: Item, answer: str, reading: ReadingLevel) -> Marked:
 # --- average without the void ---------------------------------------------------------------------------------------
 
 
-def _average(seed: int, reading: ReadingLevel) -> Item:
+def _average(seed: int) -> Item:
     rng = _rng("average", seed)
     count = int(rng.integers(3, 6))
     values = [round(float(rng.uniform(2.5, 6.5)) / 5 + 3, 1) for _ in range(count)]
@@ -297,15 +296,15 @@ def _average(seed: int, reading: ReadingLevel) -> Item:
     return Item(kind="average", seed=seed, asks="One trial was void: it hit the wall. What is the average of the trials that count?", unit="m", rows=rows)
 
 
-def _mark_average(one: Item, answer: str, reading: ReadingLevel) -> Marked:
+def _mark_average(one: Item, answer: str) -> Marked:
     kept, void = ([r.value for r in one.rows if r.void is state] for state in (False, True))
     number = answer.removesuffix(one.unit).strip()
     found = check_sum(number, kept, void, step=0.1)
     return Marked(right=found.right, says=found.says, working=found.working)
 
 
-_MAKE: dict[Kind, Callable[[int, ReadingLevel], Item]] = {"unfair": _unfair, "tape": _tape, "fall": _fall, "luck": _luck, "average": _average}
-_MARK: dict[Kind, Callable[[Item, str, ReadingLevel], Marked]] = {
+_MAKE: dict[Kind, Callable[[int], Item]] = {"unfair": _unfair, "tape": _tape, "fall": _fall, "luck": _luck, "average": _average}
+_MARK: dict[Kind, Callable[[Item, str], Marked]] = {
     "unfair": _mark_unfair,
     "tape": _mark_tape,
     "fall": _mark_fall,

@@ -2734,8 +2734,11 @@ export interface components {
          * @description The newest report of a study, for marking: what is missing in it, in sentences.
          */
         MarkingOut: {
-            /** Answer */
-            answer: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "clear" | "leaning" | "cannot_tell";
             /** Class Label */
             class_label: string;
             /** Groups */
@@ -3488,12 +3491,6 @@ export interface components {
         PracticeBody: {
             /** Answer */
             answer: string;
-            /**
-             * Reading
-             * @default middle
-             * @enum {string}
-             */
-            reading: "first" | "middle" | "senior";
             /** Seed */
             seed: number;
         };
@@ -3808,8 +3805,11 @@ export interface components {
          * @description made_by: version of the core. answer, says: the verdict as it was told. kept: trials.
          */
         ReportLineOut: {
-            /** Answer */
-            answer: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "clear" | "leaning" | "cannot_tell";
             /**
              * Id
              * Format: uuid
@@ -3836,8 +3836,11 @@ export interface components {
          */
         ReportOut: {
             analysis: components["schemas"]["Analysis"];
-            /** Answer */
-            answer: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "clear" | "leaning" | "cannot_tell";
             /** Changed */
             changed: string[];
             /**
@@ -5043,7 +5046,8 @@ export interface components {
         };
         /**
          * TogetherOut
-         * @description Studies of one test judged together. within: each who ran them compared with itself; alike: whether the effect depends on who ran it.
+         * @description Studies of one test judged together. within: each who ran them compared with itself; alike: whether the effect depends on who ran it;
+         *     labels: of the levels of the analysis, as they are called.
          */
         TogetherOut: {
             /** Alike */
@@ -5051,6 +5055,8 @@ export interface components {
             analysis: components["schemas"]["Analysis"];
             /** Blocks */
             blocks: number;
+            /** Labels */
+            labels: string[];
             /** Marks */
             marks: components["schemas"]["MarkTogether"][];
             record: components["schemas"]["RecordOut"] | null;
@@ -5757,6 +5763,8 @@ export interface components {
         VersionOut: {
             /** Changed */
             changed: components["schemas"]["Change"][];
+            /** Changes Said */
+            changes_said: string[];
             /** Cost */
             cost: number;
             /**
@@ -6183,7 +6191,6 @@ export interface operations {
         parameters: {
             query: {
                 seed: number;
-                reading?: "first" | "middle" | "senior";
             };
             header?: never;
             path: {

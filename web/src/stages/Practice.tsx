@@ -91,9 +91,7 @@ function One({ problem, onMarked, next }: { problem: PracticeItem; onMarked: (ri
     setSays('')
     setGiven(text)
     try {
-      const found = await ask(
-        api.POST('/api/practice/{kind}', { params: { path: { kind: problem.kind } }, body: { seed: problem.seed, answer: text, reading: 'middle' } }),
-      )
+      const found = await ask(api.POST('/api/practice/{kind}', { params: { path: { kind: problem.kind } }, body: { seed: problem.seed, answer: text } }))
       setMarked(found)
       if (!counted.current) onMarked(found.right)
       counted.current = true // the first answer counts; trying again is for learning

@@ -2,12 +2,12 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import type { ToMark } from '../../data/api'
 import { useMarking } from '../../data/queries'
+import { ANSWER } from '../../parts/answer'
 import { Frame } from '../../parts/Frame'
 import { Line, Pick, Says, Skeleton, Trouble } from '../../parts/parts'
 import { useOwn } from './useOwn'
 
 const classOf = (r: ToMark) => [r.class_label, r.year].filter(Boolean).join(', ') || 'no class'
-const ANSWER: Record<string, string> = { clear: 'clear', leaning: 'leaning', cannot_tell: 'cannot tell yet' }
 
 /** A class's reports on one page: what is missing in each, and the teacher's word for the group. */
 export function Marking() {
@@ -51,7 +51,9 @@ function One({ r }: { r: ToMark }) {
         <p className="m-0 text-[1.2rem] font-semibold">
           <Link to={`/study/${r.study_id}/show/${r.id}`}>{r.title}</Link>
         </p>
-        <p className="m-0 text-quiet">{[r.groups.slice(0, 6).join(', '), classOf(r), `${r.kept} trials`, ANSWER[r.answer]].filter(Boolean).join(' · ')}</p>
+        <p className="m-0 text-quiet">
+          {[r.groups.slice(0, 6).join(', '), classOf(r), `${r.kept} trials`, ANSWER[r.answer].toLowerCase()].filter(Boolean).join(' · ')}
+        </p>
         <p className="m-0 mt-1">{r.says}</p>
         {r.missing.length ? (
           <ul className="m-0 mt-2 pl-5" data-missing>

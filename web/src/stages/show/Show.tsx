@@ -3,11 +3,11 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { v4 as uuid } from 'uuid'
 import { api, ask, Refusal, type ReportLine, type Study } from '../../data/api'
 import { client, useReport, useReports, useStudy } from '../../data/queries'
+import { ANSWER } from '../../parts/answer'
 import { Frame } from '../../parts/Frame'
 import { Says, Skeleton, Told, Trouble } from '../../parts/parts'
 import { Opened } from './Opened'
 
-const ANSWER: Record<string, string> = { clear: 'Clear', leaning: 'Leaning', cannot_tell: 'Cannot tell yet' }
 const when = (at: string) => new Date(at).toLocaleString('en-GB', { weekday: 'short', day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' })
 
 /** From the last trial to the wall: a report is frozen, and shown as a poster, a report for the folder, a product card. */
@@ -89,7 +89,7 @@ function One({ study, line, lines }: { study: Study; line: ReportLine; lines: re
             Reports to mark
           </Link>
           <p className="m-0 text-quiet">
-            Made {when(line.made_at)} from {line.kept} kept trials: {ANSWER[line.answer]?.toLowerCase()}. It says the same whenever it is opened.
+            Made {when(line.made_at)} from {line.kept} kept trials: {ANSWER[line.answer].toLowerCase()}. It says the same whenever it is opened.
           </p>
           {lines.length > 1 ? (
             <details className="text-quiet">

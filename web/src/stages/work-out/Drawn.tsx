@@ -89,7 +89,7 @@ export function Drawn({
             {open ? 'Fold the table' : 'This picture as a table'}
           </button>
         ) : null}
-        <Save box={ref} name={`${study.title}, ${shown?.label ?? 'level by level'}`} />
+        {a.levels.some((l) => l.n_kept) ? <Save box={ref} name={`${study.title}, ${shown?.label ?? 'level by level'}`} /> : null}
       </div>
       {open && shown?.table ? <AsTable of={shown.table} label={shown.label} /> : null}
     </>

@@ -1,7 +1,5 @@
 import type { Analysis } from '../../data/api'
 
-export const ANSWER = { clear: 'Clear', leaning: 'Leaning, not settled', cannot_tell: 'Cannot tell yet' } as const
-
 /** The headline with its size underlined by a strip of tape, its interval in smaller letters; the pieces come from the core. */
 export function Headline({ a }: { a: Analysis }) {
   const spans = a.verdict.spans

@@ -6,7 +6,8 @@ import { Frame } from '../../parts/Frame'
 import { Pick, Shape, Skeleton, Tick, Trouble } from '../../parts/parts'
 import { minus } from '../../tape/Plot'
 import { Tape } from '../../tape/Tape'
-import { ANSWER, Headline } from './Headline'
+import { ANSWER } from '../../parts/answer'
+import { Headline } from './Headline'
 
 /** Every group's study of the same test on one page: who has how many trials, whose readings scatter, and one verdict over all of them. */
 export function Together() {
@@ -127,7 +128,7 @@ function Verdict({ t }: { t: Judged }) {
   const a = t.analysis
   const unit = a.response.unit ?? ''
   const levels = a.levels.map((l, i) => ({
-    label: labelled(l.level, a.factor.unit ?? ''),
+    label: t.labels[i] ?? String(l.level),
     shape: i,
     marks: t.marks.filter((m) => m.level === l.level).map((m) => ({ id: m.id, value: m.value, kind: m.void ? ('void' as const) : m.kind })),
     mean: l.mean,
@@ -225,5 +226,3 @@ function Verdict({ t }: { t: Judged }) {
     </>
   )
 }
-
-const labelled = (level: string | number, unit: string) => (typeof level === 'number' && unit && unit !== 'count' ? `${minus(level)} ${unit}` : String(level))

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { api, ask, type Analysis, Refusal, type Study } from '../../data/api'
 import { Line, Pick, Tick, Told } from '../../parts/parts'
-import { ANSWER } from './Headline'
+import { ANSWER } from '../../parts/answer'
 
 type Supposed = { says: string; analysis: Analysis }
 type Asked = {

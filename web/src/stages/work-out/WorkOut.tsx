@@ -13,7 +13,8 @@ import { flagOf, flagWord, marksOf, tapeLevels } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { ActControl, Out, Within } from './Acts'
-import { ANSWER, Headline } from './Headline'
+import { ANSWER } from '../../parts/answer'
+import { Headline } from './Headline'
 import { How, type HowAsked } from './How'
 import { BesidePart, Costs, Survived, WorkedTrials } from './Beside'
 import { Choosing, Over, over } from './Choosing'
@@ -193,12 +194,7 @@ function Worked({
 }
 
 /** What changed in a version, as it was written down; "" for a first one. */
-function changesOf(versions: readonly Version[], number: string): string {
-  const made = versions.find((v) => String(v.number) === number)
-  return (made?.changed ?? [])
-    .map((c) => (c.was === null ? `${c.name}: now ${c.now}` : c.now === null ? `${c.name}: no longer ${c.was}` : `${c.name}: ${c.was} to ${c.now}`))
-    .join(', ')
-}
+const changesOf = (versions: readonly Version[], number: string): string => (versions.find((v) => String(v.number) === number)?.changes_said ?? []).join(', ')
 
 function Legend({ flag }: { flag: string }) {
   return (
