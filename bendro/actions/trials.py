@@ -146,7 +146,7 @@ def rows_of(owned: Owned, study_id: UUID, *, taken_back: bool = False) -> Held:
     connection = owned.session.connection()
     trials = _rows(connection.execute(select(*_COLUMNS).where(*mine).order_by(TrialRow.released_at, TrialRow.id)))
     readings = connection.execute(
-        select(*_READING_COLUMNS).where(ReadingRow.trial_id == TrialRow.id, *mine).order_by(ReadingRow.trial_id, ReadingRow.payload)
+        select(*_READING_COLUMNS).where(ReadingRow.trial_id == TrialRow.id, *mine).order_by(ReadingRow.trial_id, ReadingRow.payload, ReadingRow.measure == BEHAVIOUR, ReadingRow.measure)
     )
     by_trial: dict[UUID, list[Row]] = {}
     for r in _rows(readings):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
+from itertools import groupby
 from uuid import UUID
 
 import numpy as np
@@ -268,7 +269,8 @@ def _climb(owned: Owned, study_id: UUID, draft: Draft, seed: int, begun: datetim
 
 
 def _seed_wing(owned: Owned, now: datetime) -> None:
-    """Planned as heats: three wings let go together, so that each heat is compared within itself."""
+    """All run, in heats: three wings let go together. Hands and draughts differ from heat to heat by more than a cut tip does, so that
+    only the comparison within each heat can tell."""
     draft = Draft(
         question="Does cutting the tip of the seed-wing make it fall faster?",
         family="rotor",
@@ -285,7 +287,30 @@ def _seed_wing(owned: Owned, now: datetime) -> None:
         guess=Guess(first="1.9 s", last="1.6 s", scatter="0.15 s"),
         timing=TimingDraft(trials_min=20, lanes=1, adults=1),
     )
-    plan_study(owned, "seed-wing", "Seed-wing", draft, now - timedelta(days=2), None)
+    begun = now - timedelta(days=2)
+    study_id, seed = plan_study(owned, "seed-wing", "Seed-wing", draft, begun - timedelta(hours=1), None)
+    open_run(owned, study_id, run_id=demo_id(study_id, "run"), adult="Teacher", ticked=list(cautions_of(draft)), now=begun)
+    rng, at = np.random.default_rng(seed), begun
+    for _, turns in groupby(planned_turns(draft, seed), key=lambda t: t.heat):
+        together = list(turns)
+        at += timedelta(seconds=150 + float(rng.integers(0, 60)))
+        hand = rng.normal(0, 0.2)  # of the whole heat: who let go, from how high, in which draught
+        took = {t.level: round(1.92 - 0.09 * float(t.level) + hand + rng.normal(0, 0.02), 2) for t in together}
+        for t in together:
+            place = 1 + sum(s < took[t.level] for s in took.values())
+            put_trial(
+                owned,
+                study_id,
+                demo_id(study_id, t.block, t.level),
+                TrialRecord(
+                    block=t.block, level=t.level, group=t.group, heat=str(demo_id(study_id, "heat", t.heat)), released_at=at,
+                    readings=[
+                        ReadingRecord(measure="m1", texts=[f"{took[t.level]:.2f}"], unit="s", taken="lanes"),
+                        ReadingRecord(measure="m2", texts=[f"{place}{'=' if list(took.values()).count(took[t.level]) > 1 else ''}"], taken="lanes"),
+                    ],
+                ),
+                now=at,
+            )  # fmt: skip
 
 
 def _hoist(owned: Owned, now: datetime) -> None:

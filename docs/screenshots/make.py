@@ -7,6 +7,7 @@ import shutil
 import sys
 import tempfile
 from pathlib import Path
+from uuid import uuid4
 
 from playwright.sync_api import Page, sync_playwright
 
@@ -108,7 +109,7 @@ def take(page: Page, url: str) -> None:
     page.goto(f"{url}/study/{ids['Message glider']}/sheet")
     page.get_by_role("heading", name="The recording sheet").wait_for()
     shot(page, "sheet")
-    heat(page, f"{url}/study/{ids['Seed-wing']}/run")
+    heat(page, url, ids["Seed-wing"])
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{url}/study/{ids['Medicine drop']}/run")
     page.get_by_role("heading", name="Before the first trial").wait_for()
@@ -117,9 +118,15 @@ def take(page: Page, url: str) -> None:
     shot(page, "run-phone")
 
 
-def heat(page: Page, at: str) -> None:
-    """The second heat of the seed-wings, one down and two still falling; times come from the keys' own stamps."""
-    page.goto(at)
+def heat(page: Page, url: str, of: str) -> None:
+    """The second heat of a copy of the seed-wings, one down and two still falling; times come from the keys' own stamps."""
+    again = str(uuid4())
+    page.evaluate(
+        """([of, id]) => fetch(`/api/studies/${of}/copy`, {method: 'POST', headers: {'content-type': 'application/json'},
+        body: JSON.stringify({id, title: 'Seed-wing'})})""",
+        [of, again],
+    )
+    page.goto(f"{url}/study/{again}/run")
     page.get_by_role("heading", name="Before the first trial").wait_for()
     tick_cautions(page)
     page.get_by_role("heading", name="Heat 1 of 4").wait_for()

@@ -14,6 +14,8 @@ import httpx
 import pytest
 from sqlalchemy import text as sql
 
+from bendro.core.analyse import Question, analyse
+from bendro.core.trials import Trial
 from bendro.postgres import Server
 from tests.conftest import DRAFT, ROOT, Application, TeacherClient, new_study, read_of, trial_body
 
@@ -42,7 +44,7 @@ def test_the_demo_stands_at_the_stages_that_its_page_names(demo: httpx.Client) -
         "Medicine drop": ("run", 0, 16),
         "Reed-bed sled": ("run", 0, 20),
         "Cracker pod": ("run", 8, 16),
-        "Seed-wing": ("run", 0, 12),
+        "Seed-wing": ("work_out", 12, 12),
         "Marsh hoist": ("work_out", 16, 16),
         "Steady top": ("plan", 0, 0),
         "Pod, round by round": ("work_out", 15, 15),
@@ -53,6 +55,15 @@ def test_the_demo_tells_its_stories(demo: httpx.Client) -> None:
     dyke = analysis(demo, "Throwing a line over the dyke")
     assert (dyke["verdict"]["answer"], dyke["effect"]["trend"]["spearman"] > 0.9) == ("clear", True)
     assert sum(s["n_void"] for s in dyke["levels"]) == 1
+    wing = analysis(demo, "Seed-wing")
+    assert wing["effect"]["kind"] != "trend"  # compared within each heat
+    assert wing["verdict"]["answer"] == "clear"
+    study = next(s for s in demo.get("/api/studies").json() if s["title"] == "Seed-wing")
+    trials = demo.get(f"/api/studies/{study['id']}/trials").json()
+    assert len({t["heat"] for t in trials}) == 4
+    every = [Trial(level=float(t["level"]), value=read_of(t)["value"], order=n, resolution=0.01) for n, t in enumerate(trials, 1)]
+    apart = analyse(every, Question(factor="tip cut", factor_unit="cm", response="fall time", unit="s"))
+    assert apart.verdict.answer != "clear"  # what the heats hide from whoever takes every trial for itself
     fizz = analysis(demo, "Fizz signal")
     assert fizz["effect"]["trend"]["preferred"] == "peak"
     assert fizz["audit"][0]["code"] == "voids_pile_up"
