@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from functools import partial
 from typing import Any
 
@@ -10,15 +12,25 @@ from fastapi.responses import Response
 
 from bendro import __version__
 from bendro.settings import settings
+from bendro.store.connect import hot_pool
 
 from . import access, building, errors, instruments, lesson, pages, planning, practice, running, school, showing, together, working_out
 from .gate import Gate
 from .shapes import Sorry
 
 
+@asynccontextmanager
+async def _life(_: FastAPI) -> AsyncIterator[None]:
+    """The connections of the saves are opened with the first save and let go at the end."""
+    yield
+    if not hot_pool().closed:
+        await hot_pool().close()
+
+
 def make_app() -> FastAPI:
     """The application. Reads settings once."""
     app = FastAPI(
+        lifespan=_life,
         title="Bendro",
         version=__version__,
         docs_url=None,

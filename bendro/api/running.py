@@ -10,8 +10,8 @@ from uuid import UUID
 import orjson
 from fastapi import APIRouter, Response
 from fastapi.concurrency import run_in_threadpool
-from sqlalchemy.exc import DBAPIError
-from sqlalchemy.ext.asyncio import AsyncConnection
+from psycopg import AsyncConnection, OperationalError
+from psycopg_pool import PoolTimeout
 
 from bendro.actions import record, responses, trials
 from bendro.actions.accounts import digest, who
@@ -27,11 +27,11 @@ from bendro.core.record import ReadingRecord, TrialRecord
 from bendro.core.statistics.describe import written_of
 from bendro.live.lanes import lanes
 from bendro.settings import settings
-from bendro.store.connect import hot_engine
+from bendro.store.connect import hot_pool
 from bendro.store.connect import session as open_session
 from bendro.store.owned import Owned
 from bendro.store.tables import Event, Study
-from bendro.store.trial_writes import LOOK_SIGNED_IN
+from bendro.store.trial_writes import LOOK_SIGNED_IN, as_sent
 
 from .needs import Mine, Token
 from .shapes_lane import ConditionsBody, LookedOut, NotHeldOut, ReadingBody, TrialBody, TrialChangeOut, TrialOut
@@ -140,29 +140,30 @@ def _json(told: Any) -> Response:
 
 async def _saved_at_once(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str, now: datetime) -> _Told | None:
     """The plain case, or None with nothing done."""
+    pool = hot_pool()
+    if pool.closed:
+        await pool.open()
     try:
-        async with hot_engine().connect() as connection:
+        async with pool.connection() as connection:
             return await _plain_save(connection, study_id, trial_id, given, token, now)
-    except DBAPIError as why:
-        if why.connection_invalidated:  # the database was started again meanwhile: the slower road opens a new connection
-            return None
-        raise
+    except (OperationalError, PoolTimeout):  # the database was started again meanwhile, or all are at work: the slower road waits or tells
+        return None
 
 
 async def _plain_save(
-    connection: AsyncConnection, study_id: UUID, trial_id: UUID, given: TrialRecord, token: str, now: datetime
+    connection: AsyncConnection[Any], study_id: UUID, trial_id: UUID, given: TrialRecord, token: str, now: datetime
 ) -> _Told | None:  # fmt: skip
     save = Save(workspace_id=study_id, by=None, study_id=study_id, trial_id=trial_id, given=given, now=now)
     looks = {**save.looks(), "token_hash": digest(token), "now": now, "demo": settings().demo}
     looks.pop("workspace_id")
-    seen = (await connection.execute(LOOK_SIGNED_IN, looks)).first()
+    seen = await (await connection.execute(as_sent(LOOK_SIGNED_IN), looks)).fetchone()
     if seen is None or seen.held_study is not None or seen.held_body is not None:
         return None
     save = dataclasses.replace(save, workspace_id=seen.workspace_id, by=seen.account_id)
     write = save.judge(seen)
     if write.kept is None or write.statement is None or write.draft.derived:
         return None
-    if (await connection.execute(write.statement, write.values)).first() is None:
+    if await (await connection.execute(as_sent(write.statement), write.values)).fetchone() is None:
         return None
     await connection.commit()
     return save.workspace_id, _out(trials.seen_at_once(write.draft, write.kept, given.conditions), None, clock_off_s=given.clock_off_s(now))

@@ -3,7 +3,10 @@ and its event. The tables describe the columns: rows go in as they are, by name.
 
 from __future__ import annotations
 
-from sqlalchemy import text
+import re
+from functools import cache
+
+from sqlalchemy import TextClause, text
 
 #: Study, the run opened last, the trial if it is there, its stored revision of this number, and what stands around it in the record.
 _SEEN = """
@@ -71,3 +74,9 @@ CHANGE = text(
 
 #: A revision that is older than what stands: it goes into the history only.
 LATE = text("with " + _EVENT.format(only="") + "select id from e")
+
+
+@cache
+def as_sent(statement: TextClause) -> bytes:
+    """A statement as the driver takes it, its values by name."""
+    return re.sub(r"(?<!:):(\w+)", r"%(\1)s", statement.text).encode()

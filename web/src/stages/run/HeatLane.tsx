@@ -87,7 +87,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
       for (const t of running)
         if (out[t.lane]) give(t, { heat: id, state: 'void', fault: out[t.lane] ?? '', readings: readings[t.lane] ?? [] })
         else give(t, { heat: id, readings: readings[t.lane] ?? [], answered: answered.filter((a) => a.startsWith(labelOf(study, t.level))) })
-      setSaid({ text: `${practice ? 'Practice noted, not counted:' : 'Kept'} ${heatSaid(study, given, landed)}.`, bad: false })
+      setSaid({ text: `${practice ? 'Practice noted, not counted:' : 'Kept'} ${heatSaid(study, given, landed, heard.current)}.`, bad: false })
       clear()
     } finally {
       busy.current = false

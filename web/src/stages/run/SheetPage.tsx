@@ -39,7 +39,9 @@ function Opened({ study, stored, family }: { study: Study; stored: Trial[]; fami
           <p className="m-0 mt-1 max-w-[46rem]">
             {study.turns.length === 0
               ? 'The plan has no turns yet. Finish the plan, and the sheet is made from it.'
-              : 'Print it for the groups, or type a filled one in: digits, then Enter for the next box. A row is kept at its last Enter.'}
+              : study.rungs.length
+                ? 'Print it for the groups, or type a filled one in: one digit a box, and each drop is kept at once.'
+                : 'Print it for the groups, or type a filled one in: digits, then Enter for the next box. A row is kept at its last Enter.'}
           </p>
           {study.turns.length === 0 ? (
             <Link className="btn btn-act mt-4" to={`/study/${study.id}/plan`}>

@@ -32,8 +32,8 @@ export function readingsOf(study: Study, landed: Readonly<Record<number, number>
 }
 
 /** What was kept, the first to land first. */
-export const heatSaid = (study: Study, turns: readonly Turn[], landed: Readonly<Record<number, number>>): string =>
+export const heatSaid = (study: Study, turns: readonly Turn[], landed: Readonly<Record<number, number>>, heard: Heard): string =>
   [...turns]
     .sort((a, b) => (landed[a.lane] ?? 0) - (landed[b.lane] ?? 0))
-    .map((t) => `${labelOf(study, t.level)} ${inSeconds(landed[t.lane] ?? 0)} s`)
+    .map((t) => `${labelOf(study, t.level)} ${heard[t.lane]?.text ?? inSeconds(landed[t.lane] ?? 0)} s`)
     .join(', ')
