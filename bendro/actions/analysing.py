@@ -93,8 +93,9 @@ def analyse_study(owned: Owned, study_id: UUID, *, response: str = "", factor: s
 def state_of(owned: Owned, study_id: UUID) -> tuple[object, ...]:
     """The mark of a study's state: as long as it is the same, so is every analysis of it. Raises NotFound."""
     study = owned.get(Study, study_id)
-    last = owned.first(select(func.max(Event.id)).where(Event.study_id == study_id))
-    return (study_id, study.version, study.finished, last)
+    # the newest number alone would not do: of two saves at one moment the one with the lower number may be committed second
+    last, events = owned.first(select(func.max(Event.id), func.count()).where(Event.study_id == study_id))
+    return (study_id, study.version, study.finished, last, events)
 
 
 def question_of(owned: Owned, study_id: UUID, *, response: str = "", factor: str = "") -> tuple[list[Trial], Question]:

@@ -7,9 +7,10 @@ from typing import Any
 from uuid import uuid4
 
 import httpx
+import psycopg
 import pytest
 
-from tests.conftest import TeacherClient, new_study
+from tests.conftest import Application, TeacherClient, new_study, trial_body
 
 pytestmark = pytest.mark.api
 AT_ONCE = 8
@@ -34,6 +35,32 @@ def test_the_same_version_pressed_eight_times_is_one(teacher: TeacherClient) -> 
     answers = at_once([lambda: teacher.http.put(f"{path}/{version}", json={"device": "Red"})] * AT_ONCE)
     assert {(a.status_code, a.json()["number"], a.json()["revision"]) for a in answers} == {(200, 1, 1)}
     assert len(teacher.ok("GET", path)) == 1
+
+
+def test_a_save_that_is_committed_after_a_later_one_is_in_the_verdict(app: Application, teacher: TeacherClient) -> None:
+    """Two saves at one moment: the first to take its number is the last to be committed, and the verdict was asked for in between."""
+    study = new_study(teacher)
+    path = f"/api/studies/{study['id']}"
+    first, slow = uuid4(), uuid4()
+    teacher.ok("PUT", f"{path}/trials/{first}", json=trial_body("4", "4.1"))
+
+    def kept() -> int:
+        return sum(s["n_kept"] for s in teacher.ok("GET", f"{path}/analysis")["levels"])
+
+    with psycopg.connect(app.database()) as other:
+        for table, key in (("trial", "id"), ("reading", "trial_id")):
+            other.execute(
+                f"insert into {table} select (jsonb_populate_record(x, jsonb_build_object('{key}', %s::text))).* from {table} x where {key} = %s", (str(slow), first)
+            )
+        other.execute(
+            "insert into event (workspace_id, study_id, kind, subject, revision, body, by, device_at, received_at)"
+            " select workspace_id, study_id, kind, %s, revision, body, by, device_at, received_at from event where kind = 'trial' and subject = %s",
+            (slow, first),
+        )
+        teacher.ok("PUT", f"{path}/trials/{uuid4()}", json=trial_body("6", "6.1"))
+        assert kept() == 2
+        other.commit()
+    assert kept() == 3
 
 
 def test_of_many_changes_to_one_plan_one_is_taken_and_the_others_see_it(teacher: TeacherClient) -> None:

@@ -6,7 +6,8 @@ import { useAnalysis, useRota } from '../../data/queries'
 import { labelOf, levelIndex } from '../../data/trials'
 import { clockAt, minutesSince } from '../../machines/clock'
 import { countFilled, countKept, type SeenTrial } from '../../machines/turns'
-import { Key, Shape } from '../../parts/parts'
+import { Shape } from '../../parts/parts'
+import { Pressed } from './LaneButtons'
 
 /** What is next in large type: group, level, which trial; what was agreed is a press away. */
 export function Who({
@@ -285,7 +286,7 @@ export function Done({
           </Link>
         )}
         <button type="button" className="btn" onClick={onUndo}>
-          Undo <Key>Z</Key>
+          Undo <Pressed>Z</Pressed>
         </button>
         <Link to={`/study/${study.id}/trials`} className="btn btn-plain">
           All trials

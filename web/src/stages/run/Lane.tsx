@@ -405,5 +405,6 @@ const said_ = (r: ReadingGiven): string => (r.texts ?? []).map((t) => withUnit(t
 function worked(study: Study, seen: readonly SeenTrial[], fresh: string | undefined): string {
   const found = seen.find((t) => t.id === fresh)?.derived.filter((d) => d.text) ?? []
   const name = (id: string) => study.responses.find((r) => r.id === id)?.name ?? ''
-  return found.length ? ` ${found.map((d) => `${name(d.id)} ${d.text}`.trim()).join(', ')}.` : ''
+  const says = found.map((d) => `${name(d.id)} ${d.text}`.trim()).join(', ')
+  return says ? ` ${says.slice(0, 1).toUpperCase()}${says.slice(1)}.` : ''
 }
