@@ -290,7 +290,9 @@ def home(owned: Owned) -> list[Standing]:
     """All studies, the next lesson's work first: by the day of the lesson, then work in the middle of its run, then the rest."""
     readable: list[tuple[Study, Draft]] = []
     found: list[Standing] = []
-    last = dict(owned.session.execute(select(Event.study_id, func.max(Event.id)).where(Event.workspace_id == owned.workspace_id).group_by(col(Event.study_id))).all())
+    # newest number and how many: of two saves at one moment the one with the lower number may be committed second
+    events = select(Event.study_id, func.max(Event.id), func.count()).where(Event.workspace_id == owned.workspace_id).group_by(col(Event.study_id))
+    last = {study_id: (newest, many) for study_id, newest, many in owned.session.execute(events).all()}
     states: dict[UUID, object] = {}
     for study in owned.all(owned.select(Study).where(col(Study.deleted_at).is_(None))):
         states[study.id] = state = (study.id, study.version, last.get(study.id), hash(str(study.draft)))
