@@ -145,11 +145,13 @@ class Deriving:
     def at(self, t: TrialSeen) -> dict[str, Worked | str]:
         """Every derived measure of one trial, or what it lacks there."""
         level = self.levels.get(t.row["level"])
-        readings: dict[str, Taken | Worked] = {}
+        taken: dict[str, list[Taken]] = {}
         for r in t.readings:
             measure = self.draft.measure_of(r.measure)
-            if r.reading is not None and measure is not None and r.payload == 1:
-                readings[r.measure] = r.reading.model_copy(update={"doubt": doubt_of(measure, r.reading, how=r.taken, scatter_s=self.thumb_s)})
+            if r.reading is not None and measure is not None:
+                doubt = doubt_of(measure, r.reading, how=r.taken, scatter_s=self.thumb_s)
+                taken.setdefault(r.measure, []).append(r.reading.model_copy(update={"doubt": doubt}))
+        readings: dict[str, Taken | Worked] = {m: over_payloads(each) for m, each in taken.items()}
         facts = Facts(readings=readings, level=level, level_unit=self.draft.variable.unit, version=self.made.of(self.draft, t.row, level))
         return derive(self.ready, facts)
 

@@ -181,6 +181,19 @@ def test_survival_is_judged_for_each_payload_and_one_that_was_not_judged_leaves_
     assert teacher.http.put(f"/api/studies/{study['id']}/trials/{uuid4()}", json=three).json()["code"] == "payload_gone"
 
 
+def test_what_is_worked_out_takes_every_payload_of_a_reading(teacher: TeacherClient) -> None:
+    """Two payloads that moved 3 m and 5 m in 2 s: 4 m over 2 s is 2 m/s (by hand)."""
+    derived = [{"id": "d1", "name": "mean speed", "calculator": "average-speed", "output": "speed", "unit": "m/s", "inputs": [
+        {"input": "distance", "source": "reading", "of": "m1"}, {"input": "time", "source": "typed", "value": "2 s"}]}]  # fmt: skip
+    study = new_study(teacher, payloads=["left", "right"], measures=[{**LAUNCH[0], "each_payload": True}], derived=derived)
+    readings = [{"measure": "m1", "payload": n, "texts": [text], "unit": "m"} for n, text in enumerate(("3.00", "5.00"), 1)]
+    kept = put(teacher, study, {**trial_body("4"), "readings": readings})
+    assert kept["derived"][0]["value"] == pytest.approx(2.0)
+    found = get(teacher, study, "/analysis", response="d1")
+    assert found["levels"][0]["mean"] == pytest.approx(2.0)
+    assert get(teacher, study, "/analysis")["levels"][0]["mean"] == 4.0
+
+
 def test_a_specimen_of_two_payloads_climbs_on_only_while_both_survive(teacher: TeacherClient) -> None:
     study = new_study(teacher, drop=LADDER, payloads=["left", "right"], repeats=1, **{**POD, "measures": [{**OUTCOME, "each_payload": True}]})
 
