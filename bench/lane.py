@@ -10,7 +10,6 @@ import math
 import shutil
 import statistics
 import sys
-import tempfile
 import time
 from pathlib import Path
 from typing import Any
@@ -19,11 +18,11 @@ import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
-from bench.run import table_of, times
+from bench.run import served, table_of, times
 from bendro.core.analyse import Question, analyse
 from bendro.core.trials import Trial
 from tests.api.test_showing import run_some
-from tests.conftest import DRAFT, PASSWORD, Application, TeacherClient, new_study, sign_up
+from tests.conftest import DRAFT, PASSWORD, Application, TeacherClient, new_study
 from tests.ui.conftest import ARGUMENTS
 
 RUN, STUDIES, LEVELS, MANY = 300, 20, 4, 10_000
@@ -174,26 +173,19 @@ def ten_thousand(page: Page, app: Application, teacher: TeacherClient) -> None:
 
 
 def main() -> None:
-    with tempfile.TemporaryDirectory(prefix="bendro-bench-") as folder, sync_playwright() as browsers:
-        app = Application(Path(folder) / "data", "--no-demo")
-        app.folder.mkdir()
-        app.start()
-        try:
-            teacher = sign_up(app)
-            browser = browsers.chromium.launch(executable_path=shutil.which("chromium"), args=ARGUMENTS)
-            page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
-            page.goto(app.url)
-            page.get_by_label("Sign-in name").fill(teacher.name)
-            page.get_by_label("Password").fill(PASSWORD)
-            page.keyboard.press("Enter")
-            page.get_by_role("button", name="New study").wait_for()
-            studies(page, app, teacher)
-            run(page, app, teacher)
-            sheet(page, app, teacher)
-            ten_thousand(page, app, teacher)
-            browser.close()
-        finally:
-            app.stop()
+    with served() as (app, teacher), sync_playwright() as browsers:
+        browser = browsers.chromium.launch(executable_path=shutil.which("chromium"), args=ARGUMENTS)
+        page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+        page.goto(app.url)
+        page.get_by_label("Sign-in name").fill(teacher.name)
+        page.get_by_label("Password").fill(PASSWORD)
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="New study").wait_for()
+        studies(page, app, teacher)
+        run(page, app, teacher)
+        sheet(page, app, teacher)
+        ten_thousand(page, app, teacher)
+        browser.close()
 
 
 if __name__ == "__main__":

@@ -8,7 +8,8 @@ import sys
 import tempfile
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -45,8 +46,22 @@ def told(name: str, seconds: list[float]) -> float:
 
 
 CLIENTS, EACH = 30, 20
+SCREENS, SECONDS = 10, 15
 LEVELS, REPEATS = 8, 50
 STUDIES, TRIALS_EACH, MANY = 300, 40, 10_000
+
+
+@contextmanager
+def served() -> Iterator[tuple[Application, TeacherClient]]:
+    """The application on data of its own, with a teacher signed in."""
+    with tempfile.TemporaryDirectory(prefix="bendro-bench-") as folder:
+        app = Application(Path(folder) / "data", "--no-demo")
+        app.folder.mkdir()
+        app.start()
+        try:
+            yield app, sign_up(app)
+        finally:
+            app.stop()
 
 
 def wide(teacher: TeacherClient, title: str) -> dict[str, Any]:
@@ -110,35 +125,72 @@ def at_once(name: str, client: Callable[[], httpx.Client], act: Callable[[httpx.
 
 def saving() -> None:
     print("Saving a trial, one after another")
-    with tempfile.TemporaryDirectory(prefix="bendro-bench-") as folder:
-        app = Application(Path(folder) / "data", "--no-demo")
-        app.folder.mkdir()
-        app.start()
+    with served() as (app, teacher):
+        study = wide(teacher, "One after another")
+        with psycopg.connect(app.database(), autocommit=True) as bare:
+            bare.execute("create table bare (id uuid primary key, level text, text text)")
+            insert = "insert into bare values (%s, %s, %s)"
+            one = told(
+                "bare single-row INSERT (psycopg)",
+                times(SAVES, lambda _: bare.execute(insert, (uuid4(), "4", "4.52"))),
+            )
+        route = BareRoute(app.database())
         try:
-            teacher = sign_up(app)
-            study = wide(teacher, "One after another")
-            with psycopg.connect(app.database(), autocommit=True) as bare:
-                bare.execute("create table bare (id uuid primary key, level text, text text)")
-                insert = "insert into bare values (%s, %s, %s)"
-                one = told(
-                    "bare single-row INSERT (psycopg)",
-                    times(SAVES, lambda _: bare.execute(insert, (uuid4(), "4", "4.52"))),
-                )
-            route = BareRoute(app.database())
-            try:
-                bare_one = told("bare route: SELECT and INSERT", times(SAVES, lambda _: route.put(study["id"])))
-                two = told("PUT of a trial over HTTP", times(SAVES, lambda i: put_trial(teacher.http, study, i)))
-                print(f"  ratio of medians {two / bare_one:.2f} to the bare route, {two / one:.1f} to the bare INSERT")
-                print(f"Saving trials, {CLIENTS} clients at once")
-                slow = at_once("bare route", lambda: httpx.Client(timeout=60), lambda http, i: route.put(study["id"], http))
-                studies = [wide(teacher, f"Group {n}") for n in range(CLIENTS)]
-                cookies = dict(teacher.http.cookies)
-                mine = at_once("trials", lambda: httpx.Client(base_url=app.url, cookies=cookies, timeout=60), lambda http, i: put_trial(http, studies[i % CLIENTS], i))
-                print(f"  ratio of throughput {mine / slow:.2f}")
-            finally:
-                route.stop()
+            bare_one = told("bare route: SELECT and INSERT", times(SAVES, lambda _: route.put(study["id"])))
+            two = told("PUT of a trial over HTTP", times(SAVES, lambda i: put_trial(teacher.http, study, i)))
+            print(f"  ratio of medians {two / bare_one:.2f} to the bare route, {two / one:.1f} to the bare INSERT")
+            print(f"Saving trials, {CLIENTS} clients at once")
+            slow = at_once("bare route", lambda: httpx.Client(timeout=60), lambda http, i: route.put(study["id"], http))
+            studies = [wide(teacher, f"Group {n}") for n in range(CLIENTS)]
+            cookies = dict(teacher.http.cookies)
+            mine = at_once("trials", lambda: httpx.Client(base_url=app.url, cookies=cookies, timeout=60), lambda http, i: put_trial(http, studies[i % CLIENTS], i))
+            print(f"  ratio of throughput {mine / slow:.2f}")
         finally:
-            app.stop()
+            route.stop()
+
+
+def class_at_work() -> None:
+    """Thirty tablets that keep a trial a second each, alone and while ten screens show the verdict of their studies each second."""
+    print(f"{CLIENTS} clients saving a trial a second, without and with {SCREENS} screens that show the verdict")
+    with served() as (app, teacher):
+        studies = [wide(teacher, f"Group {n}") for n in range(CLIENTS)]
+        cookies = dict(teacher.http.cookies)
+        for s in studies[:SCREENS]:  # the process that works verdicts out is awake
+            put_trial(teacher.http, s, 0)
+            teacher.http.get(f"/api/studies/{s['id']}/analysis").raise_for_status()
+
+        def save(n: int, took: list[float], first: int) -> None:
+            with httpx.Client(base_url=app.url, cookies=cookies, timeout=60) as http:
+                time.sleep(n / CLIENTS)
+                for i in range(SECONDS):
+                    began = time.perf_counter()
+                    put_trial(http, studies[n], first + i)
+                    took.append(time.perf_counter() - began)
+                    time.sleep(max(0.0, 1 - (time.perf_counter() - began)))
+
+        def look(n: int, seen: list[float]) -> None:
+            with httpx.Client(base_url=app.url, cookies=cookies, timeout=60) as http:
+                for _ in range(SECONDS):
+                    began = time.perf_counter()
+                    http.get(f"/api/studies/{studies[n]['id']}/analysis").raise_for_status()
+                    seen.append(time.perf_counter() - began)
+                    time.sleep(max(0.0, 1 - (time.perf_counter() - began)))
+
+        late: dict[bool, float] = {}
+        for screens in (False, True):
+            took: list[float] = []
+            seen: list[float] = []
+            work = [threading.Thread(target=save, args=(n, took, 1 + SECONDS * screens)) for n in range(CLIENTS)]
+            work += [threading.Thread(target=look, args=(n, seen)) for n in range(SCREENS)] if screens else []
+            for t in work:
+                t.start()
+            for t in work:
+                t.join()
+            told("saves, with the screens" if screens else "saves, alone", took)
+            late[screens] = sorted(took)[int(len(took) * 0.99)]
+            if seen:
+                told("verdicts on the screens", seen)
+        print(f"  99 %: {1e3 * late[False]:.1f} ms alone, {1e3 * late[True]:.1f} ms with the screens; ratio {late[True] / late[False]:.2f}")
 
 
 def bare_trend(x: np.ndarray, y: np.ndarray) -> None:
@@ -185,35 +237,28 @@ def plain_shuffle(x: np.ndarray, y: np.ndarray) -> float:
 def opening() -> None:
     """Home with many studies and one study with very many trials, against the bare queries for the same rows."""
     print(f"Opening Home with {STUDIES} studies of {TRIALS_EACH} trials, and a study of {MANY} trials")
-    with tempfile.TemporaryDirectory(prefix="bendro-bench-") as folder:
-        app = Application(Path(folder) / "data", "--no-demo")
-        app.folder.mkdir()
-        app.start()
-        try:
-            teacher = sign_up(app)
-            for n in range(STUDIES):
-                teacher.http.post("/api/tables/study", json=table_of(TRIALS_EACH, f"Study {n}")).raise_for_status()
-            large = teacher.http.post("/api/tables/study", json=table_of(MANY, "Large")).raise_for_status().json()["id"]
-            with psycopg.connect(app.database()) as bare:
-                school = bare.execute("select workspace_id from study limit 1").fetchone()
-                assert school is not None
+    with served() as (app, teacher):
+        for n in range(STUDIES):
+            teacher.http.post("/api/tables/study", json=table_of(TRIALS_EACH, f"Study {n}")).raise_for_status()
+        large = teacher.http.post("/api/tables/study", json=table_of(MANY, "Large")).raise_for_status().json()["id"]
+        with psycopg.connect(app.database()) as bare:
+            school = bare.execute("select workspace_id from study limit 1").fetchone()
+            assert school is not None
 
-                def home(_: int) -> None:
-                    bare.execute("select * from study where workspace_id = %s", school).fetchall()
-                    bare.execute("select t.study_id, t.id, t.block, t.level, t.state, r.unit from trial t join reading r on r.trial_id = t.id where t.workspace_id = %s", school).fetchall()
+            def home(_: int) -> None:
+                bare.execute("select * from study where workspace_id = %s", school).fetchall()
+                bare.execute("select t.study_id, t.id, t.block, t.level, t.state, r.unit from trial t join reading r on r.trial_id = t.id where t.workspace_id = %s", school).fetchall()
 
-                def one_study(_: int) -> None:
-                    bare.execute("select * from study where id = %s", (large,)).fetchall()
-                    bare.execute("select * from trial where study_id = %s order by released_at, id", (large,)).fetchall()
-                    bare.execute("select r.* from reading r join trial t on t.id = r.trial_id where t.study_id = %s", (large,)).fetchall()
+            def one_study(_: int) -> None:
+                bare.execute("select * from study where id = %s", (large,)).fetchall()
+                bare.execute("select * from trial where study_id = %s order by released_at, id", (large,)).fetchall()
+                bare.execute("select r.* from reading r join trial t on t.id = r.trial_id where t.study_id = %s", (large,)).fetchall()
 
-                bare_home, bare_study = told("bare queries for Home", times(7, home)), told("bare queries for the study", times(7, one_study))
-            of_home = told("GET of Home", times(7, lambda _: teacher.http.get("/api/studies").raise_for_status()))
-            of_study = told("GET of the study", times(7, lambda _: teacher.http.get(f"/api/studies/{large}").raise_for_status()))
-            of_trials = told("GET of its trials", times(7, lambda _: teacher.http.get(f"/api/studies/{large}/trials").raise_for_status()))
-            print(f"  ratios: Home {of_home / bare_home:.1f}, study {of_study / bare_study:.1f}, its trials {of_trials / bare_study:.1f}")
-        finally:
-            app.stop()
+            bare_home, bare_study = told("bare queries for Home", times(7, home)), told("bare queries for the study", times(7, one_study))
+        of_home = told("GET of Home", times(7, lambda _: teacher.http.get("/api/studies").raise_for_status()))
+        of_study = told("GET of the study", times(7, lambda _: teacher.http.get(f"/api/studies/{large}").raise_for_status()))
+        of_trials = told("GET of its trials", times(7, lambda _: teacher.http.get(f"/api/studies/{large}/trials").raise_for_status()))
+        print(f"  ratios: Home {of_home / bare_home:.1f}, study {of_study / bare_study:.1f}, its trials {of_trials / bare_study:.1f}")
 
 
 def table_of(rows: int, title: str) -> dict[str, str]:
@@ -243,33 +288,27 @@ def reading_in() -> None:
     rows = [f"{n % 40 + 1},Red,{4 + 2 * (n % 3)},{(4 + 2 * (n % 3)) / 2 + (n % 97) / 100:.2f},curved" for n in range(TABLE_ROWS)]
     text = "block,group,pull (cm),distance (m),behaviour\r\n" + "\r\n".join(rows) + "\r\n"
     print(f"Reading in a table of {TABLE_ROWS} rows")
-    with tempfile.TemporaryDirectory(prefix="bendro-bench-") as folder:
-        app = Application(Path(folder) / "data", "--no-demo")
-        app.folder.mkdir()
-        app.start()
-        try:
-            teacher = sign_up(app)
-            with psycopg.connect(app.database()) as bare:
-                bare.execute("create table bare (id uuid primary key, level text, text text)")
+    with served() as (app, teacher):
+        with psycopg.connect(app.database()) as bare:
+            bare.execute("create table bare (id uuid primary key, level text, text text)")
 
-                def plain(_: int) -> None:
-                    for line in rows:
-                        bare.execute("insert into bare values (%s, %s, %s)", (uuid4(), line, line))
-                    bare.commit()
+            def plain(_: int) -> None:
+                for line in rows:
+                    bare.execute("insert into bare values (%s, %s, %s)", (uuid4(), line, line))
+                bare.commit()
 
-                one = told("bare INSERTs in one transaction (psycopg)", times(1, plain))
-            body = {"text": text, "title": "Bench", "family": "launcher", "factor": "pull (cm)", "response": "distance (m)"}
-            two = told(
-                "POST of the table over HTTP",
-                times(3, lambda _: teacher.http.post("/api/tables/study", json={**body, "id": str(uuid4())}).raise_for_status()),
-            )
-            print(f"  ratio of medians {two / one:.2f}; {TABLE_ROWS / two:.0f} rows a second")
-        finally:
-            app.stop()
+            one = told("bare INSERTs in one transaction (psycopg)", times(1, plain))
+        body = {"text": text, "title": "Bench", "family": "launcher", "factor": "pull (cm)", "response": "distance (m)"}
+        two = told(
+            "POST of the table over HTTP",
+            times(3, lambda _: teacher.http.post("/api/tables/study", json={**body, "id": str(uuid4())}).raise_for_status()),
+        )
+        print(f"  ratio of medians {two / one:.2f}; {TABLE_ROWS / two:.0f} rows a second")
 
 
 if __name__ == "__main__":
     saving()
+    class_at_work()
     opening()
     reading_in()
     analysing()

@@ -68,16 +68,12 @@ def take(page: Page, url: str) -> None:
     page.mouse.wheel(0, 440)
     shot(page, "build")
     page.goto(f"{url}/study/{ids['Message glider']}/run")
-    page.get_by_role("heading").first.wait_for()
-    if page.get_by_role("heading", name="Before the next trial").count():
-        tick_cautions(page)
+    at_lane(page)
     page.get_by_role("button", name=re.compile("^Keep")).wait_for()
     page.locator("#timer-0").fill("6.14")
     shot(page, "run")
     page.goto(f"{url}/study/{ids['Cracker pod']}/run")
-    page.get_by_role("heading").first.wait_for()
-    if page.get_by_role("checkbox").count():
-        tick_cautions(page)
+    at_lane(page)
     page.get_by_role("button", name=re.compile("^Keep")).wait_for()
     shot(page, "ladder")
     page.goto(f"{url}/study/{ids['Throwing a line over the dyke']}/work-out")
@@ -116,6 +112,14 @@ def take(page: Page, url: str) -> None:
     tick_cautions(page)
     page.get_by_role("button", name=re.compile("Release")).wait_for()
     shot(page, "run-phone")
+
+
+def at_lane(page: Page) -> None:
+    """The run is open, or it is opened now."""
+    cautions = page.get_by_role("heading", name=re.compile("^Before the (first|next) trial"))
+    cautions.or_(page.get_by_role("button", name=re.compile("^Keep"))).first.wait_for()
+    if cautions.count():
+        tick_cautions(page)
 
 
 def heat(page: Page, url: str, of: str) -> None:

@@ -172,7 +172,7 @@ def test_every_family_can_be_rehearsed_and_its_words_are_the_familys_own() -> No
         assert measure in [m.name for m in f.measures]
         found = rehearse(name, variable, measure, [float(x) for x in v.typical], 5, seed=3)
         assert all(m > 0 and math.isfinite(m) for m in found.expected), (name, variable)
-        assert found == rehearse(name, variable, measure, [float(x) for x in v.typical], 5, seed=3)
+    assert found == rehearse(name, variable, measure, [float(x) for x in v.typical], 5, seed=3)  # the same number gives the same again
 
 
 def test_more_repeats_show_more_and_a_hopeless_step_is_told() -> None:
