@@ -60,6 +60,7 @@ def test_a_pasted_table_of_sums_is_marked_with_the_slips_named(signed_in: tuple[
     page.emulate_media(media="print")
     expect(page.locator("[data-practice-sums]")).to_contain_text("4.0 m, 4.2 m, 5.0 m")
     first = page.locator("[data-answers] tbody tr").first
+    first.wait_for()
     assert [c.inner_text() for c in first.locator("td").all()] == ["3", "13.2 m", "4.4 m", "5 m", "4 m", "1 m"]
     page.emulate_media(media="screen")
     page.get_by_role("checkbox", name=re.compile("answers for the teacher")).uncheck()
