@@ -10,7 +10,7 @@ from typing import Any, Literal
 from bendro.core.errors import CoreError
 from bendro.core.measuring.derived import Facts, Prepared, Worked, derive, prepare_all
 from bendro.core.measuring.drops import Bracket
-from bendro.core.measuring.taking import HAND_S, Taken, doubt_of, over_payloads, whole_outcome
+from bendro.core.measuring.taking import HAND_S, Taken, doubt_of, one_of, whole_outcome
 from bendro.core.measuring.thumb import scatter_of
 from bendro.core.measuring.zones import points_of
 from bendro.core.planning.draft import Draft, MeasureDraft
@@ -151,7 +151,7 @@ class Deriving:
             if r.reading is not None and measure is not None:
                 doubt = doubt_of(measure, r.reading, how=r.taken, scatter_s=self.thumb_s)
                 taken.setdefault(r.measure, []).append(r.reading.model_copy(update={"doubt": doubt}))
-        readings: dict[str, Taken | Worked] = {m: over_payloads(each) for m, each in taken.items()}
+        readings: dict[str, Taken | Worked] = {m: one_of(each) for m, each in taken.items()}
         facts = Facts(readings=readings, level=level, level_unit=self.draft.variable.unit, version=self.made.of(self.draft, t.row, level))
         return derive(self.ready, facts)
 
@@ -255,7 +255,7 @@ def _found(draft: Draft, one: ResponseSeen, t: TrialSeen, work: Deriving | None)
         return Found()
     if measure.scale == "zone":
         return Found(value=points_of(measure, taken[0]), resolution=None)
-    first = over_payloads(taken)
+    first = one_of(taken)
     return Found(
         value=first.value, kind=first.kind, resolution=first.resolution, doubt=first.doubt, timers=first.timers or (), apart=first.flagged or ()
     )

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from statistics import fmean
 from typing import Literal
 from uuid import UUID
 
@@ -14,6 +13,7 @@ from sqlmodel import col
 from bendro.core.errors import CoreError
 from bendro.core.judgement.pupil_sum import SumChecked, check_range, check_sum, check_worked
 from bendro.core.measuring.derived import Worked
+from bendro.core.measuring.taking import Taken, one_of
 from bendro.store.owned import Owned
 from bendro.store.tables import Event, Study
 
@@ -70,15 +70,14 @@ def _worked_from_means(owned: Owned, study: Study, work: Deriving, response: str
         mine = [t for t in seen if t.counts and t.row["level"] == level]
         if not mine:
             continue
-        numbers: dict[tuple[str, int], list[float]] = {}
+        taken: dict[tuple[str, int], list[Taken]] = {}
         for t in mine:
             for r in t.readings:
                 if r.reading is not None:
-                    numbers.setdefault((r.measure, r.payload), []).append(r.reading.value)
+                    taken.setdefault((r.measure, r.payload), []).append(r.reading)
         first = mine[0]
         averaged = tuple(
-            r if r.reading is None else replace(r, reading=r.reading.model_copy(update={"value": fmean(numbers[r.measure, r.payload])}))
-            for r in first.readings
+            r if r.reading is None else replace(r, reading=one_of(taken[r.measure, r.payload])) for r in first.readings
         )
         got = work.at(replace(first, readings=averaged)).get(response)
         if isinstance(got, Worked):

@@ -112,19 +112,23 @@ async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Toke
     a specimen, no sign-in) goes the slower road, where everything is looked up."""
     now, given = datetime.now(UTC), TrialRecord.model_construct(**dict(body))
     heard = {(r.source, tuple(r.stamps)) for r in given.readings if r.source and r.stamps and r.taken in READS} if given.state == "kept" else set()
-    for source, stamps in heard:
-        if not lanes.claim(study_id, trial_id, source, stamps):
-            raise Refused(
-                f"This reading of {source} was kept on another screen already, for the same release. Give this one up, or read the turn anew.",
-                code="reading_kept", where="readings",
-            )  # fmt: skip
+    fresh: list[tuple[str, tuple[float, ...]]] = []
     try:
+        for source, stamps in heard:
+            had = lanes.claim(study_id, trial_id, source, stamps)
+            if had is None:
+                fresh.append((source, stamps))
+            elif had != trial_id:
+                raise Refused(
+                    f"This reading of {source} was kept on another screen already, for the same release. Give this one up, or read the turn anew.",
+                    code="reading_kept", where="readings",
+                )  # fmt: skip
         done = await _saved_at_once(study_id, trial_id, given, token, now) if token else None
         if done is None:
             done = await run_in_threadpool(_saved, study_id, trial_id, given, token, now)
     except BaseException:
-        if heard:
-            lanes.give_back(study_id, trial_id)
+        for source, stamps in fresh:  # what an earlier sending of this trial holds, it keeps
+            lanes.give_back(study_id, source, stamps)
         raise
     workspace_id, told = done
     for source, stamps in heard:

@@ -61,22 +61,25 @@ class Lanes:
         self._tell(lane, got)
         return got
 
-    def claim(self, study_id: UUID, trial_id: UUID, source: str, stamps: Sequence[float]) -> bool:
-        """Take a reading of an instrument for a trial that is about to be kept; False where another trial has it: one release is one
-        trial, whatever number of screens heard it."""
+    def claim(self, study_id: UUID, trial_id: UUID, source: str, stamps: Sequence[float]) -> UUID | None:
+        """Take a reading of an instrument for a trial that is about to be kept, where it is free; the trial that had it before, None
+        where none had: one release is one trial, whatever number of screens heard it."""
         lane = self._lanes.get(study_id)
         if lane is None:
-            return True
-        mine = lane.kept.setdefault((source, tuple(stamps)), trial_id) == trial_id
-        while len(lane.kept) > MOST_KEPT:
-            del lane.kept[next(iter(lane.kept))]
-        return mine
+            return None
+        key = (source, tuple(stamps))
+        before = lane.kept.get(key)
+        if before is None:
+            lane.kept[key] = trial_id
+            while len(lane.kept) > MOST_KEPT:
+                del lane.kept[next(iter(lane.kept))]
+        return before
 
-    def give_back(self, study_id: UUID, trial_id: UUID) -> None:
-        """The trial was not kept after all."""
+    def give_back(self, study_id: UUID, source: str, stamps: Sequence[float]) -> None:
+        """The trial for which it was taken was not kept after all."""
         lane = self._lanes.get(study_id)
         if lane is not None:
-            lane.kept = {reading: trial for reading, trial in lane.kept.items() if trial != trial_id}
+            lane.kept.pop((source, tuple(stamps)), None)
 
     def kept(self, study_id: UUID, source: str, stamps: Sequence[float]) -> None:
         """A screen has kept a reading of an instrument: the others let go of it."""

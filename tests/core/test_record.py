@@ -18,7 +18,7 @@ from bendro.core.errors import CoreError
 from bendro.core.families import families
 from bendro.core.measuring.derived import Facts, Prepared, Worked, derive, prepare, prepare_all
 from bendro.core.measuring.drops import Drop, bracket, next_rung
-from bendro.core.measuring.taking import Taken, Told, doubt_of, over_payloads, survived, take, understand, whole_outcome
+from bendro.core.measuring.taking import Taken, Told, doubt_of, one_of, survived, take, understand, whole_outcome
 from bendro.core.measuring.zones import bands_of, points_of
 from bendro.core.physics.calculators import CALCULATORS, calculate
 from bendro.core.planning.draft import Binding, DerivedDraft, Draft, Held, MeasureDraft, VariableDraft, Zone
@@ -152,8 +152,8 @@ def test_a_trial_with_payloads_is_known_when_all_are_and_numbers_meet_in_their_m
     assert one is not None
     assert two is not None
     assert bound is not None
-    assert over_payloads([one]) == one
-    assert (over_payloads([one, two]).value, over_payloads([one, two]).kind, over_payloads([one, bound]).kind) == (5.0, "exact", "estimate")
+    assert one_of([one]) == one
+    assert (one_of([one, two]).value, one_of([one, two]).kind, one_of([one, bound]).kind) == (5.0, "exact", "estimate")
 
 
 # --- derived measures ------------------------------------------------------------------------------------------------

@@ -176,8 +176,9 @@ def worst_word(measure: MeasureDraft, words: Sequence[str]) -> str:
     return measure.words[max(known)] if known and len(known) == len(places) else ""
 
 
-def over_payloads(taken: Sequence[Taken]) -> Taken:
-    """One reading of a trial from those of its payloads (at least one, in one unit): their mean; an estimate where one is not exact."""
+def one_of(taken: Sequence[Taken]) -> Taken:
+    """One reading from several (at least one, in one unit), of the payloads of a trial or the trials of a level: their mean; an estimate
+    where one is not exact."""
     if len(taken) == 1:
         return taken[0]
     kind: Kind = "exact" if all(t.kind == "exact" for t in taken) else "estimate"

@@ -1,10 +1,10 @@
 import { useState } from 'react'
 import type { Study, Turn } from '../../data/api'
 import { firstOf, payloadsOf } from '../../data/measures'
-import { labelOf, levelIndex } from '../../data/trials'
+import { labelOf } from '../../data/trials'
 import { dropsOf, over } from '../../machines/drops'
 import { plainNumber, type SeenTrial, turnKey } from '../../machines/turns'
-import { Shape } from '../../parts/parts'
+import { TurnCells } from './TurnCells'
 import { beforeKeeping } from './useEntry'
 import { useGive } from './useGive'
 import { useNow } from './useNow'
@@ -75,14 +75,7 @@ export function RungGrid({ study, turns, seen }: { study: Study; turns: readonly
               const through = over(drops, study.rungs)
               return (
                 <tr key={turnKey(t)} className="border-b border-hair" data-drop-row={row}>
-                  <td className="py-1 pr-3 text-quiet">{t.position}</td>
-                  <td className="py-1 pr-3 font-semibold">{t.group}</td>
-                  <td className="big py-1 pr-4 text-[1.15rem]">
-                    <span className="flex items-center gap-2">
-                      <Shape n={levelIndex(study, t.level)} size={16} />
-                      {labelOf(study, t.level)}
-                    </span>
-                  </td>
+                  <TurnCells study={study} turn={t} />
                   {rungs.map((rung, column) => {
                     const told = wordsAt(t, rung)
                     return (

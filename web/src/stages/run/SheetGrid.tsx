@@ -1,10 +1,10 @@
 import { memo, useCallback, useMemo, useRef, useState } from 'react'
 import type { Question, Study, Turn } from '../../data/api'
 import { firstOf, firstWritten, isNumber, payloadsOf } from '../../data/measures'
-import { labelOf, levelIndex } from '../../data/trials'
+import { labelOf } from '../../data/trials'
 import { type SeenTrial, turnKey } from '../../machines/turns'
-import { Shape } from '../../parts/parts'
 import { FaultSheet } from './FaultSheet'
+import { TurnCells } from './TurnCells'
 import { beforeKeeping, placesOf, readingsOf, useEntry } from './useEntry'
 import { useGive } from './useGive'
 import { useNow } from './useNow'
@@ -129,14 +129,7 @@ const Row = memo(function Row({ study, turn, row, done, give, onVoid, onAsks }: 
   }
   return (
     <tr className="border-b border-hair" data-row={key}>
-      <td className="py-1 pr-3 text-quiet">{turn.position}</td>
-      <td className="py-1 pr-3 font-semibold">{turn.group}</td>
-      <td className="big py-1 pr-4 text-[1.15rem]">
-        <span className="flex items-center gap-2">
-          <Shape n={levelIndex(study, turn.level)} size={16} />
-          {labelOf(study, turn.level)}
-        </span>
-      </td>
+      <TurnCells study={study} turn={turn} />
       {done ? (
         <td colSpan={places.length} className="py-1 pr-3 text-[1.1rem]">
           {firstWritten(study, done)}
