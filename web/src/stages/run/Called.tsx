@@ -41,7 +41,7 @@ export function Who({
     <section aria-label="Now on the lane" className="px-4 pt-3 md:px-8 md:pt-7">
       <div className="flex items-end justify-between gap-4 md:block" aria-live="polite">
         <h1 className="big m-0 text-[2.9rem] md:text-[5.2rem]" style={{ fontStretch: '68%' }}>
-          {turn.group || 'Next'}
+          {turn.group || 'Class'}
         </h1>
         <p className="m-0 pb-1 text-[1.1rem] text-quiet md:hidden">
           {n} of {study.draft.repeats}
