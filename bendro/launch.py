@@ -175,6 +175,7 @@ def _accounts(session, asked: argparse.Namespace) -> bool:  # type: ignore[no-un
             print("The account is made.")
         if asked.reset_password:
             reset_password(session, sign_in_name=asked.reset_password, wanted=_new_password())
+            session.commit()
             print("The password is changed; this teacher is signed out everywhere.")
     except CoreError as why:
         session.rollback()

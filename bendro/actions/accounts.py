@@ -75,7 +75,6 @@ def first_account(session: Session, *, code: str, sign_in_name: str, password: s
         raise Refused("This is not the code that the terminal shows where Bendro was started.", code="code_wrong", where="code")
     account = add_account(session, sign_in_name=sign_in_name, password=password, school=school, now=now)
     forgive(session, once=(f"address:{at.address}",))
-    session.commit()
     return account
 
 
@@ -84,7 +83,6 @@ def invited_account(session: Session, *, code: str, sign_in_name: str, password:
     _try_code(session, at, now)
     account = add_account(session, sign_in_name=sign_in_name, password=password, invitation=code, now=now)
     forgive(session, once=(f"address:{at.address}",))
-    session.commit()
     return account
 
 
@@ -96,7 +94,7 @@ def add_account(
     session: Session, *, sign_in_name: str, password: str | None, school: str = "", invitation: str = "", now: datetime, demo: bool = False
 ) -> Account:
     """A teacher in a school of their own, which is named `school`; or, with an invitation, in the one that invited.
-    password None only for the demo. Does not commit."""
+    password None only for the demo."""
     workspace_id = _use_up(session, invitation, now) if invitation else uuid4()
     name = sign_in_name.strip()
     if not 2 <= len(name) <= 80:
@@ -121,7 +119,6 @@ def add_account(
     try:
         session.flush()
     except IntegrityError as why:  # somebody took it at the same moment
-        session.rollback()
         raise taken from why
     return account
 
@@ -176,7 +173,6 @@ def change_password(session: Session, account_id: UUID, *, token: str | None, no
     session.add(account)
     keep = digest(token) if token else b""
     session.exec(delete(SignIn).where(SignIn.account_id == account_id, SignIn.token_hash != keep))  # type: ignore[arg-type]
-    session.commit()
 
 
 def reset_password(session: Session, *, sign_in_name: str, wanted: str) -> None:
@@ -189,7 +185,6 @@ def reset_password(session: Session, *, sign_in_name: str, wanted: str) -> None:
     session.add(account)
     session.exec(delete(SignIn).where(SignIn.account_id == account.id))  # type: ignore[arg-type]
     forgive(session, wholly=(f"name:{account.sign_in_name}",))
-    session.commit()
 
 
 def sign_in(session: Session, *, sign_in_name: str, password: str, at: Door, now: datetime) -> Let:
@@ -221,7 +216,7 @@ def sign_in_demo(session: Session, *, at: Door, now: datetime) -> Let:
 
 
 def let_in(session: Session, account: Account, *, at: Door, now: datetime) -> Let:
-    """A session in this browser, which is known from now on; what has run out is cleared away. Commits."""
+    """A session in this browser, which is known from now on; what has run out is cleared away."""
     token, known = secrets.token_urlsafe(32), at.known or secrets.token_urlsafe(32)
     session.exec(delete(SignIn).where(SignIn.expires_at < now))  # type: ignore[arg-type]
     session.exec(delete(Invitation).where(Invitation.expires_at < now))  # type: ignore[arg-type]
@@ -239,7 +234,6 @@ def let_in(session: Session, account: Account, *, at: Door, now: datetime) -> Le
     )
     if account.password_hash is not None:
         session.merge(KnownDevice(token_hash=digest(known), account_id=account.id, used_at=now))
-    session.commit()
     return Let(token=token, known=known)
 
 
@@ -272,4 +266,3 @@ def sign_out(session: Session, token: str | None) -> None:
     """End the session; ending it twice is the same."""
     if token:
         session.exec(delete(SignIn).where(SignIn.token_hash == digest(token)))  # type: ignore[arg-type]
-        session.commit()

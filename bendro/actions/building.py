@@ -72,14 +72,13 @@ def put_version(
     row.body, row.withdrawn, row.revision, row.changed_at = body, withdrawn, row.revision + 1, now
     owned.session.add(row)
     note_event(owned, study_id, "version", version_id, row.revision, {"device": label, "number": row.number, "withdrawn": withdrawn}, now=now)
-    owned.session.commit()
     return owned.get(DeviceVersion, version_id)
 
 
 def add_version(
     owned: Owned, study_id: UUID, version_id: UUID, *, device: str, number: int, draft: VersionDraft, withdrawn: bool, now: datetime
 ) -> None:
-    """A version under the number that it has elsewhere; nothing is committed."""
+    """A version under the number that it has elsewhere."""
     body = draft.model_dump(mode="json")
     owned.new(DeviceVersion, id=version_id, study_id=study_id, device=device, number=number, body=body, revision=1, withdrawn=withdrawn, created_at=now, changed_at=now)
     owned.session.flush()
@@ -104,7 +103,6 @@ def _insert(owned: Owned, study_id: UUID, version_id: UUID, label: str, body: di
     }
     owned.session.exec(insert(DeviceVersion).values(**values).on_conflict_do_nothing(index_elements=["id"]))
     note_event(owned, study_id, "version", version_id, 1, {"device": label, "number": values["number"], "withdrawn": False}, now=now)
-    owned.session.commit()
 
 
 def _next_number(owned: Owned, study_id: UUID, label: str) -> int:
@@ -202,7 +200,6 @@ def put_photo(owned: Owned, study_id: UUID, version_id: UUID, data: bytes, *, no
         .values(id=uuid5(version_id, "photo"), workspace_id=owned.workspace_id, version_id=version_id, **values)
         .on_conflict_do_update(constraint="photo_once", set_=values)
     )
-    owned.session.commit()
     return photo_of(owned, study_id, version_id)
 
 
@@ -218,7 +215,6 @@ def drop_photo(owned: Owned, study_id: UUID, version_id: UUID) -> None:
     found = owned.find(Photo, uuid5(version_id, "photo"))
     if found is not None:
         owned.session.delete(found)
-        owned.session.commit()
 
 
 def _of_study(owned: Owned, study_id: UUID, version_id: UUID) -> DeviceVersion:

@@ -66,14 +66,12 @@ def invite(session: Session, me: Who, *, now: datetime) -> str:
             expires_at=now + timedelta(days=INVITATION_DAYS),
         )
     )
-    session.commit()
     return code
 
 
 def withdraw_invitation(session: Session, me: Who, invitation_id: UUID) -> None:
     """Nobody comes in with it any more; doing it twice is the same."""
     session.exec(delete(Invitation).where(Invitation.id == invitation_id, Invitation.workspace_id == me.workspace_id))  # type: ignore[arg-type]
-    session.commit()
 
 
 def remove_teacher(session: Session, me: Who, account_id: UUID) -> None:
@@ -85,13 +83,11 @@ def remove_teacher(session: Session, me: Who, account_id: UUID) -> None:
     if account is None or account.workspace_id != me.workspace_id:
         raise NotFound("teacher")
     session.delete(account)
-    session.commit()
 
 
 def end_sign_in(session: Session, me: Who, sign_in_id: UUID) -> None:
     """One of this teacher's own devices is signed out; doing it twice is the same."""
     session.exec(delete(SignIn).where(SignIn.id == sign_in_id, SignIn.account_id == me.account_id))  # type: ignore[arg-type]
-    session.commit()
 
 
 def _not_the_demo(me: Who) -> None:

@@ -28,7 +28,6 @@ def instrument_code(owned: Owned, study_id: UUID) -> str:
     if not study.instrument_code:
         study.instrument_code = "".join(secrets.choice(_LETTERS) for _ in range(CODE_LENGTH))
         owned.session.add(study)
-        owned.session.commit()
     return study.instrument_code or ""
 
 
@@ -50,7 +49,6 @@ def practise_thumb(owned: Owned, study_id: UUID, who: str, shown: Sequence[float
     last = owned.first(owned.select(Event).where(Event.kind == THUMB, Event.subject == subject).order_by(col(Event.revision).desc()).limit(1))
     body = {"who": name, "bias_s": thumb.bias_s, "scatter_s": thumb.scatter_s, "n": thumb.n, "lost": thumb.lost}
     note_event(owned, study_id, THUMB, subject, 1 if last is None else last.revision + 1, body, now=now)
-    owned.session.commit()
     return thumb
 
 

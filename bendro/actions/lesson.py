@@ -102,7 +102,6 @@ def make_lesson_rota(owned: Owned, study_id: UUID, *, now: datetime) -> RotaMade
         .values(id=uuid5(study_id, "rota"), workspace_id=owned.workspace_id, study_id=study_id, **values)
         .on_conflict_do_update(constraint="rota_once", set_=values)
     )
-    owned.session.commit()
     return RotaMade(rota=made, lesson=lesson, start=draft.rota.start.strip(), made_at=now, stale=False)
 
 

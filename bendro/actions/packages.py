@@ -29,11 +29,12 @@ from .analysing import question_of
 from .building import add_version
 from .copying import plan_form, read_form
 from .plans import plan_of
-from .record import Ready, add_many, checked
+from .record import Ready, add_many
 from .responses import deriving, levels_by_id
 from .studies import add_study
 from .tables import study_table
 from .trials import Held, TrialSeen, rows_of, seen_trials
+from .understanding import checked
 
 #: Of the record in a package; it rises when something is written otherwise.
 RECORD_VERSION = 1
@@ -202,7 +203,6 @@ def study_from_package(owned: Owned, data: bytes, *, study_id: UUID, title: str,
         if photo in photos:
             small = photos[photo]
             owned.new(Photo, id=uuid5(version_id, "photo"), version_id=version_id, jpeg=small.jpeg, width=small.width, height=small.height, taken_at=now)
-    owned.session.commit()
     return owned.get(Study, study_id)
 
 

@@ -21,6 +21,7 @@ from bendro.store.owned import Owned
 from bendro.store.tables import PlanChange, PlanSignOff, Study
 
 from .errors import Clash, PlanLocked, Refused
+from .plan_rows import write_plan_rows
 from .plans import plan_of
 from .record import note_event
 from .trials import Row, rows_of, seen_trials
@@ -135,13 +136,14 @@ def undo_plan(owned: Owned, study_id: UUID, *, version: int, now: datetime) -> S
     if last is None:
         raise Refused("There is no change to take back.", code="nothing_to_undo")
     keep_honest(owned, study, read_plan(last.before))
+    before = study.draft
     study.draft = last.before
     study.version += 1
     study.changed_at = now
     last.undone = True
     owned.session.add_all([study, last])
+    write_plan_rows(owned, study, before=before)
     note_event(owned, study_id, "plan", study_id, study.version, {"undone": [c["where"] for c in last.changes]}, now=now)
-    owned.session.commit()
     return study
 
 
@@ -154,14 +156,13 @@ def sign_off(owned: Owned, study_id: UUID, *, sign_off_id: UUID, adult: str, tic
     draft = plan_of(study)
     check_cautions(draft, adult, ticked)
     add_sign_off(owned, study_id, sign_off_id=sign_off_id, adult=adult, ticked=ticked, mark=safety_mark(draft), now=now)
-    owned.session.commit()
     return owned.get(PlanSignOff, sign_off_id)
 
 
 def add_sign_off(
     owned: Owned, study_id: UUID, *, sign_off_id: UUID, adult: str, ticked: Sequence[str], mark: str, now: datetime
 ) -> None:
-    """Note that the adult in charge has read the cautions of the plan with this mark. Does not commit."""
+    """Note that the adult in charge has read the cautions of the plan with this mark."""
     owned.session.exec(
         insert(PlanSignOff)
         .values(

@@ -3,16 +3,23 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from functools import lru_cache
+from typing import Any
 
 from bendro.core.planning.draft import Draft
 from bendro.core.planning.upgrade import read_plan
 from bendro.store.tables import Study
 
 
+def plan_in(stored: Mapping[str, Any]) -> Draft:
+    """A plan as it was stored. Raises PlanRefused `plan_newer` or `plan_unreadable`."""
+    return _read(json.dumps(stored))
+
+
 def plan_of(study: Study) -> Draft:
     """The plan of a study. Raises PlanRefused `plan_newer` or `plan_unreadable`."""
-    return _read(json.dumps(study.draft))
+    return plan_in(study.draft)
 
 
 @lru_cache(maxsize=512)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from functools import lru_cache
 from typing import Any
@@ -13,10 +13,9 @@ from uuid import UUID, uuid5
 
 from sqlalchemy import Row, TextClause, insert
 
-from bendro.core.errors import CoreError
-from bendro.core.measuring.taking import Read, Told, same_quantity, understand
-from bendro.core.planning.draft import Draft, MeasureDraft
-from bendro.core.planning.plan import planned_turns
+from bendro.core.measuring.taking import Read, Told, same_quantity
+from bendro.core.planning.draft import Draft
+from bendro.core.planning.plan import all_level_ids, planned_turns
 from bendro.core.planning.safety import safety_mark
 from bendro.core.planning.stock import OUTSIDE_WHY
 from bendro.core.planning.upgrade import read_plan
@@ -24,27 +23,16 @@ from bendro.core.record import BEHAVIOUR, ReadingRecord, TrialRecord
 from bendro.core.record.model import same_meant
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
-from bendro.store.tables import Conditions, Event, ReadingRow, TrialRow
-from bendro.store.trial_writes import ADD, CHANGE, LATE, LOOK
+from bendro.store.tables import Conditions, Event, ReadingRow, Study, TrialRow
+from bendro.store.trial_writes import ADD, ADD_STRANGE, CHANGE, FILL, GIVE_UP, GIVING_OUT, LATE, LOOK, LOOK_ALONE, STRANGERS
 
 from .errors import Clash, Refused
+from .trials import Kept, on_rungs, rows_of, seen_trials
+from .understanding import checked
 
 #: A release before or after these years is no clock of a school, and cannot be told in every time zone.
 FIRST_YEAR, LAST_YEAR = 1970, 2199
 ROWS_AT_ONCE = 1000
-BEHAVIOURS = MeasureDraft(id=BEHAVIOUR, name="behaviour", scale="behaviour", quantity="number", unit="")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Kept:
-    """What a save was answered with. number: in the order of release, 0 for a trial taken back; place None: to be worked out from the
-    whole record (drops of a specimen, or a revision)."""
-
-    trial: dict[str, Any]
-    readings: list[dict[str, Any]]
-    number: int
-    place: str | None
-    why: str = ""
 
 
 @lru_cache(maxsize=256)
@@ -79,7 +67,7 @@ class Save:
         """What the look needs. Raises Refused for a release that no clock of a school could tell."""
         return {
             "study_id": self.study_id, "workspace_id": self.workspace_id, "trial_id": self.trial_id, "revision": self.given.revision,
-            "block": self.given.block, "level": self.given.level, "released_at": self.released_at,
+            "released_at": self.released_at,
         }  # fmt: skip
 
     def judge(self, seen: Row[Any]) -> Write:
@@ -95,24 +83,30 @@ class Save:
         if new:
             _check_run(seen.run_mark, seen.version, mark, given)
         outside = "finished" if seen.finished and not given.placed else ""
-        row, rows = _row(self, trial, outside), _reading_rows(self.workspace_id, self.trial_id, readings)
+        row, rows = _row(self, trial, outside), _reading_rows(self, readings)
+        why = outside or _outside(cells, given) or ("" if _fits(draft, readings) else "measure")
+        drops = on_rungs(draft)
+        claims = bool(cells) and given.state == "kept" and not given.practice and not why and not drops
         values = {
             "trial": json.dumps(row), "readings": json.dumps(rows), "event": json.dumps(_event(self)),
-            "conditions": json.dumps(_conditions(self)), "placed": given.placed,
+            "conditions": json.dumps(_conditions(self)), "placed": given.placed, "claims": claims,
         }  # fmt: skip
-        statement = ADD if new else CHANGE if given.revision > seen.held_revision else LATE
+        strange = given.level not in all_level_ids(draft) or any(draft.measure_of(one.measure) is None for one, _ in readings if one.measure != BEHAVIOUR)
+        statement = (ADD_STRANGE if strange else ADD) if new else CHANGE if given.revision > seen.held_revision else LATE
         kept = None
-        if new and draft.drop is None and not given.practice:
-            why = outside or _outside(cells, given) or ("" if _fits(draft, readings) else "measure")
-            place = "outside" if why else "extra" if seen.filled_before and given.state == "kept" else "turn"
-            kept = Kept(trial=row, readings=rows, number=seen.before_it + 1, place=place, why=OUTSIDE_WHY.get(why, ""))
-        return Write(statement=statement, values={k: v for k, v in values.items() if f":{k}" in statement.text}, kept=kept, draft=draft)
+        if new and cells and not drops and not given.practice:
+            kept = Kept(trial=row, readings=rows, number=seen.before_it + 1, place="outside" if why else "turn", why=OUTSIDE_WHY.get(why, ""))
+        return Write(
+            statement=statement, values={k: v for k, v in values.items() if f":{k}" in statement.text}, kept=kept, draft=draft,
+            claims=claims, gives_out=statement is CHANGE or (new and drops),
+        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Write:
     """What a save writes: one statement that answers with a row when it has written. kept: what is answered without another look, None
-    where the whole record must be seen for it. statement None: this revision is there already; same: with the same contents."""
+    where the whole record must be seen for it. statement None: this revision is there already; same: with the same contents. claims: it
+    takes its turn where that is free. gives_out: turns may be filled otherwise than before, which only the whole record tells."""
 
     statement: TextClause | None
     values: dict[str, Any]
@@ -120,6 +114,12 @@ class Write:
     draft: Draft
     same: bool = True
     standing: int = 0
+    claims: bool = False
+    gives_out: bool = False
+
+    def told(self, done: Row[Any]) -> Kept | None:
+        """What is answered, from what the statement gave: a trial whose turn was filled already is extra."""
+        return replace(self.kept, place="extra") if self.kept is not None and self.claims and not done.fills else self.kept
 
 
 def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, *, now: datetime) -> Kept:
@@ -131,7 +131,7 @@ def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, 
     """
     save = Save(workspace_id=owned.workspace_id, by=owned.by, study_id=study_id, trial_id=trial_id, given=given, now=now)
     for _ in range(2):
-        seen = owned.session.execute(LOOK, save.looks()).first()
+        seen = owned.session.execute(LOOK if given.revision == 1 else LOOK_ALONE, save.looks()).first()
         if seen is None:
             raise NotFound("study")
         write = save.judge(seen)
@@ -142,13 +142,24 @@ def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, 
                     code="trial_changed",
                     facts={"yours": given.meant(), "theirs": _as_it_stands(owned, trial_id), "revision": write.standing},
                 )
-            owned.session.rollback()
             return _stored(owned, trial_id)
-        if owned.session.execute(write.statement, write.values).first() is not None:
-            owned.session.commit()
-            return write.kept or _stored(owned, trial_id)
-        owned.session.rollback()  # the same id was being written at this moment: look again, what stands is compared then
+        done = owned.session.execute(write.statement, write.values).first()
+        if done is not None:
+            if write.gives_out:
+                give_out_turns(owned, study_id)
+            return write.told(done) or _stored(owned, trial_id)
+        # the same id was being written at this moment: look again, what stands is compared then
     raise NotFound("trial")  # the id is another workspace's
+
+
+def give_out_turns(owned: Owned, study_id: UUID) -> None:
+    """Every turn is filled by the trial that fills it as the whole record tells: one that holds its turn keeps it. Raises NotFound, PlanRefused."""
+    owned.session.execute(GIVING_OUT, {"study_id": str(study_id)})
+    study = owned.get(Study, study_id)
+    _, stock = seen_trials(study, rows_of(owned, study_id))
+    filled = json.dumps([{"block": block, "level": level, "trial_id": str(one)} for (block, level), one in stock.filled_by.items()])
+    for statement in (GIVE_UP, FILL):  # given up first: no trial fills two turns, not even for a moment
+        owned.session.execute(statement, {"study_id": study_id, "filled": filled})
 
 
 def _storable_time(released: datetime) -> datetime:
@@ -175,51 +186,6 @@ def _check_run(run_mark: str | None, version: int, mark: str, given: TrialRecord
         )
 
 
-def checked(draft: Draft, given: TrialRecord) -> tuple[TrialRecord, list[tuple[ReadingRecord, Read | None]]]:
-    """The trial with its readings understood. A void trial keeps what was written even where it is no reading. Raises Refused,
-    ReadingRefused."""
-    if given.state == "void" and not given.fault.strip():
-        raise Refused("A void trial needs its fault named: what went wrong?", code="fault_missing", where="fault")
-    read: list[tuple[ReadingRecord, Read | None]] = []
-    for one in given.readings:
-        if not one.written:
-            continue
-        try:
-            read.append((one, understood(draft, one)))
-        except CoreError:
-            if given.state == "kept":
-                raise
-            read.append((one, None))
-    first = draft.measure.id
-    if given.state == "kept" and not any(one.measure == first and got is not None for one, got in read):
-        raise Refused(
-            "Nothing is written for this trial. Type the reading, or void the trial and name the fault.",
-            code="reading_empty",
-            where="reading",
-        )
-    return given, read
-
-
-def understood(draft: Draft, one: ReadingRecord) -> Read | None:
-    """A reading under the unit in which it was written. A measure that the plan does not have, and a unit that the measure does not
-    have, are refused with what fits."""
-    measure = BEHAVIOURS if one.measure == BEHAVIOUR else draft.measure_of(one.measure)
-    if measure is None:
-        raise Refused(
-            "The plan no longer has the measure that this was read for. Look at the plan and write it again.", code="measure_gone", where="reading"
-        )
-    if one.payload > max(1, len(draft.payloads)):
-        raise Refused(f"The plan has no payload {one.payload}. Look at the plan and write it again.", code="payload_gone", where="reading")
-    if not same_quantity(one.unit, measure):
-        raise Refused(
-            f"This was written in {one.unit or 'no unit'}, and {measure.name or 'the measure'} is read in {measure.unit or 'no unit'} now. "
-            "Look at the plan and write it again.",
-            code="reading_unit",
-            where="reading",
-        )
-    return understand(measure, one.texts, unit=one.unit, by=draft.timers_by, how=one.taken)
-
-
 def _outside(cells: frozenset[tuple[int, str]], given: TrialRecord) -> str:
     """Why a trial has no place in the plan, as `take_stock` has it; "" where it has one."""
     if not cells or (given.block, given.level) in cells:
@@ -242,11 +208,11 @@ def _row(save: Save, trial: TrialRecord, outside: str, others: Sequence[Sequence
     }  # fmt: skip
 
 
-def _reading_rows(workspace_id: UUID, trial_id: UUID, readings: Sequence[tuple[ReadingRecord, Read | None]]) -> list[dict[str, Any]]:
+def _reading_rows(save: Save, readings: Sequence[tuple[ReadingRecord, Read | None]]) -> list[dict[str, Any]]:
     return [
         {
-            "trial_id": str(trial_id), "measure": one.measure, "payload": one.payload, "workspace_id": str(workspace_id),
-            "texts": list(one.texts), "unit": one.unit, "taken": one.taken, "stamps": list(one.stamps), "source": one.source, **_understood_columns(got),
+            "trial_id": str(save.trial_id), "measure": one.measure, "payload": one.payload, "workspace_id": str(save.workspace_id),
+            "study_id": str(save.study_id), "texts": list(one.texts), "unit": one.unit, "taken": one.taken, "stamps": list(one.stamps), "source": one.source, **_understood_columns(got),
         }
         for one, got in readings
     ]  # fmt: skip
@@ -321,18 +287,22 @@ class Ready:
 
 
 def add_many(owned: Owned, study_id: UUID, trials: Sequence[Ready], *, now: datetime) -> None:
-    """Many new trials of a study at once, each with its readings and its first event; nothing is committed."""
+    """Many new trials of a study at once, each with its readings and its first event, and the turns that they fill."""
     rows, readings, events = [], [], []
     held: dict[str, dict[str, Any]] = {}
     for t in trials:
         save = Save(workspace_id=owned.workspace_id, by=owned.by, study_id=study_id, trial_id=t.id, given=t.given, now=now)
         rows.append(_row(save, t.given, t.outside, t.others))
-        readings += _reading_rows(owned.workspace_id, t.id, t.readings)
+        readings += _reading_rows(save, t.readings)
         events.append(_event(save))
         held |= {c["id"]: c for c in _conditions(save)}
+    if not rows:
+        return
+    owned.session.execute(STRANGERS, {"trials": json.dumps([{k: r[k] for k in ("study_id", "level", "workspace_id")} for r in rows]), "readings": json.dumps(readings)})
     for table, made in ((Conditions, list(held.values())), (TrialRow, rows), (ReadingRow, readings), (Event, events)):
         for start in range(0, len(made), ROWS_AT_ONCE):
             owned.session.execute(insert(table), [_plain(r) for r in made[start : start + ROWS_AT_ONCE]])
+    give_out_turns(owned, study_id)
 
 
 def _plain(row: dict[str, Any]) -> dict[str, Any]:
@@ -347,7 +317,7 @@ def _plain(row: dict[str, Any]) -> dict[str, Any]:
 
 
 def note_event(owned: Owned, study_id: UUID, kind: str, subject: UUID, revision: int, body: Mapping[str, Any], *, now: datetime) -> None:
-    """Append an event about something else than a trial; nothing is committed. The same again changes nothing."""
+    """Append an event about something else than a trial. The same again changes nothing."""
     event = {
         "workspace_id": str(owned.workspace_id), "study_id": str(study_id), "kind": kind, "subject": str(subject), "revision": revision,
         "body": dict(body), "by": None if owned.by is None else str(owned.by), "device_at": None, "received_at": now.isoformat(),

@@ -73,7 +73,6 @@ def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, seen: Sequence
             "workings": [asdict(w) for w in _workings(owned, study_id, draft, shown.analysis)],
         },
     )  # fmt: skip
-    owned.session.commit()
     return row
 
 
@@ -155,14 +154,12 @@ def write_over(owned: Owned, study_id: UUID, report_id: UUID, own: Mapping[str, 
         raise Clash("This report was written on by someone else meanwhile. Look at theirs first.", code="report_changed", facts={"revision": row.revision, "theirs": row.own})
     row.own, row.revision = dict(own), row.revision + 1
     owned.session.add(row)
-    owned.session.commit()
     return row
 
 
 def take_away(owned: Owned, study_id: UUID, report_id: UUID) -> None:
     """A report is gone; the study stays. Raises NotFound."""
     owned.session.delete(report(owned, study_id, report_id))
-    owned.session.commit()
 
 
 def make_final(owned: Owned, study_id: UUID, *, final_id: UUID, report_id: UUID, seen: Sequence[TrialSeen], now: datetime) -> Study:

@@ -27,6 +27,7 @@ from bendro.store.tables import DeviceVersion, Event, Run, Study
 
 from .errors import Refused
 from .plan_record import add_sign_off, check_cautions, check_version, keep_honest, record
+from .plan_rows import write_plan_rows
 from .plans import plan_of
 from .record import note_event
 from .trials import last_run, stocks_of
@@ -55,14 +56,13 @@ class Standing:
 def make_study(owned: Owned, *, study_id: UUID, title: str, draft: Draft, now: datetime, next_lesson: date | None = None) -> Study:
     """A new study under the id that the browser made. The same id again changes nothing and gives the first one."""
     add_study(owned, study_id=study_id, title=title, draft=draft, now=now, next_lesson=next_lesson)
-    owned.session.commit()
     return owned.get(Study, study_id)
 
 
 def add_study(
     owned: Owned, *, study_id: UUID, title: str, draft: Draft, now: datetime, next_lesson: date | None = None, seed: int | None = None
 ) -> bool:
-    """The same without committing; False when a study of this id was there already. seed: of its shuffled order, None for one of its own."""
+    """As `make_study`; False when a study of this id was there already. seed: of its shuffled order, None for one of its own."""
     title = title.strip()
     if not 1 <= len(title) <= 120:
         raise Refused("A study needs a title of 1 to 120 characters.", code="title_length", where="title")
@@ -83,7 +83,10 @@ def add_study(
         .on_conflict_do_nothing()
         .returning(Study.id)
     )
-    return made.first() is not None
+    if made.first() is None:
+        return False
+    write_plan_rows(owned, owned.get(Study, study_id))
+    return True
 
 
 def change_study(
@@ -117,15 +120,17 @@ def change_study(
     if not changed:
         return study
     check_version(study, version, wanted)
+    before = study.draft
     if "draft" in changed and draft is not None:
         record(owned, study, draft, with_trials=keep_honest(owned, study, draft), now=now)
     for key, value in changed.items():
         setattr(study, key, value)
+    if "draft" in changed:
+        write_plan_rows(owned, study, before=before)
     study.version += 1
     study.changed_at = now
     owned.session.add(study)
     note_event(owned, study_id, "plan", study_id, study.version, {"changed": sorted(changed)}, now=now)
-    owned.session.commit()
     return study
 
 
@@ -140,7 +145,6 @@ def throw_away(owned: Owned, study_id: UUID, *, now: datetime) -> Study:
         study.deleted_at = now
         owned.session.add(study)
         note_event(owned, study_id, "thrown_away", study_id, study.version, {"title": study.title}, now=now)
-        owned.session.commit()
     return study
 
 
@@ -150,7 +154,6 @@ def take_back(owned: Owned, study_id: UUID) -> Study:
     if study.deleted_at is not None:
         study.deleted_at = None
         owned.session.add(study)
-        owned.session.commit()
     return study
 
 
@@ -159,7 +162,6 @@ def thrown_away(owned: Owned, *, now: datetime) -> list[Study]:
     over = now - timedelta(days=DAYS_TO_TAKE_BACK)
     for study in owned.all(owned.select(Study).where(col(Study.deleted_at) < over)):
         owned.session.delete(study)
-    owned.session.commit()
     return owned.all(owned.select(Study).where(col(Study.deleted_at).is_not(None)).order_by(col(Study.deleted_at).desc()))
 
 
@@ -194,7 +196,6 @@ def open_run(owned: Owned, study_id: UUID, *, run_id: UUID, adult: str, ticked: 
     )
     note_event(owned, study_id, "run", run_id, 1, {"adult": adult.strip()[:80]}, now=now)
     add_sign_off(owned, study_id, sign_off_id=uuid5(run_id, "sign-off"), adult=adult, ticked=ticked, mark=read, now=now)
-    owned.session.commit()
     return owned.get(Run, run_id)
 
 

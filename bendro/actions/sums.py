@@ -96,7 +96,6 @@ def keep_checked(owned: Owned, study_id: UUID, answers: Sequence[Answered], righ
     if last is not None and last.body == body:
         return
     note_event(owned, study_id, "sums", study_id, 1 if last is None else last.revision + 1, body, now=now)
-    owned.session.commit()
 
 
 def last_checked(owned: Owned) -> dict[UUID, Event]:

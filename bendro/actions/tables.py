@@ -221,7 +221,6 @@ def study_from_table(
     draft = _draft_of(taken, further, family, len(timers), _timers_by(taken, times))
     if add_study(owned, study_id=study_id, title=title, draft=draft, now=now):
         add_many(owned, study_id, _rows_of(table, taken, further, times, draft, now, study_id), now=now)
-    owned.session.commit()
     return owned.get(Study, study_id)
 
 

@@ -24,15 +24,29 @@ from bendro.core.readings import convert, read
 from bendro.core.record import BEHAVIOUR, ReadingRecord
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
-from bendro.store.tables import Conditions, Event, ReadingRow, Run, Study, TrialRow
+from bendro.store.tables import Conditions, Event, ReadingRow, Run, Study, TrialRow, TurnRow
 
 from .errors import Refused
 from .plans import plan_of
-from .record import BEHAVIOURS, Kept, understood
+from .understanding import BEHAVIOURS, understood
 
 Row = Mapping[str, Any]
-_COLUMNS = list(TrialRow.__table__.columns)  # type: ignore[attr-defined]
+_COLUMNS: list[Any] = [*TrialRow.__table__.columns, col(TurnRow.trial_id).is_not(None).label("holds")]  # type: ignore[attr-defined]
 _READING_COLUMNS = list(ReadingRow.__table__.columns)  # type: ignore[attr-defined]
+#: Whether a trial fills the turn that it was of; one that was placed elsewhere since has given it up.
+_HOLDS = and_(col(TurnRow.trial_id) == TrialRow.id, col(TurnRow.block) == TrialRow.block, col(TurnRow.level) == TrialRow.level)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Kept:
+    """What a save was answered with. number: in the order of release, 0 for a trial taken back; place None: to be worked out from the
+    whole record (drops of a specimen, or a revision)."""
+
+    trial: dict[str, Any]
+    readings: list[dict[str, Any]]
+    number: int
+    place: str | None
+    why: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -144,7 +158,7 @@ def rows_of(owned: Owned, study_id: UUID, *, taken_back: bool = False) -> Held:
     mine = (TrialRow.workspace_id == owned.workspace_id, TrialRow.study_id == study_id, state)
     # by the connection, not the session: ten thousand rows are no objects of a mapper
     connection = owned.session.connection()
-    trials = _rows(connection.execute(select(*_COLUMNS).where(*mine).order_by(TrialRow.released_at, TrialRow.id)))
+    trials = _rows(connection.execute(select(*_COLUMNS).outerjoin(TurnRow, _HOLDS).where(*mine).order_by(TrialRow.released_at, TrialRow.id)))
     readings = connection.execute(
         select(*_READING_COLUMNS).where(ReadingRow.trial_id == TrialRow.id, *mine).order_by(ReadingRow.trial_id, ReadingRow.payload, ReadingRow.measure == BEHAVIOUR, ReadingRow.measure)
     )
@@ -169,7 +183,7 @@ def seen_trials(study: Study, held: Held) -> tuple[list[TrialSeen], Stock]:
     over = _overs(draft, held.trials, {i: _outcome_of(draft, seen) for i, seen in read_in.items()})
     ran = [
         Ran(
-            id=r["id"], block=r["block"], level=r["level"], state=r["state"], practice=r["practice"], fills=over.get(r["id"], True),
+            id=r["id"], block=r["block"], level=r["level"], state=r["state"], practice=r["practice"], fills=over.get(r["id"], True), holds=r["holds"],
             outside=r["outside"] or ("" if fits[r["id"]] else "measure"),
         )
         for r in held.trials
@@ -289,8 +303,9 @@ def stocks_of(owned: Owned, studies: Sequence[tuple[Study, Draft]]) -> dict[UUID
     rows = owned.session.execute(
         select(  # type: ignore[call-overload]
             TrialRow.study_id, TrialRow.id, TrialRow.block, TrialRow.level, TrialRow.state, TrialRow.outside, TrialRow.practice, TrialRow.rung,
-            ReadingRow.unit, ReadingRow.measure, ReadingRow.words,
+            ReadingRow.unit, ReadingRow.measure, ReadingRow.words, col(TurnRow.trial_id).is_not(None).label("holds"),
         )
+        .outerjoin(TurnRow, _HOLDS)
         .outerjoin(ReadingRow, and_(col(ReadingRow.trial_id) == TrialRow.id, col(ReadingRow.measure) != BEHAVIOUR, or_(col(ReadingRow.payload) == 1, col(ReadingRow.words).is_not(None))))
         .where(TrialRow.workspace_id == owned.workspace_id, TrialRow.study_id.in_([s.id for s, _ in studies]))  # type: ignore[attr-defined]
         .where(TrialRow.state != "withdrawn")
@@ -309,7 +324,7 @@ def _stock(study: Study, draft: Draft, trials: Mapping[UUID, Sequence[Row]]) -> 
     over = _overs(draft, list(own.values()), words)
     ran = [
         Ran(
-            id=i, block=r["block"], level=r["level"], state=r["state"], practice=r["practice"], fills=over.get(i, True),
+            id=i, block=r["block"], level=r["level"], state=r["state"], practice=r["practice"], fills=over.get(i, True), holds=r["holds"],
             outside=r["outside"] or ("" if r["state"] != "kept" or r["measure"] != first.id or same_quantity(r["unit"], first) else "measure"),
         )
         for i, r in own.items()

@@ -19,8 +19,8 @@ _ADD = text("insert into sign_in_try (key, at) values (:key, :now)")
 
 
 def reserve(session: Session, most: Mapping[str, int], now: datetime) -> None:
-    """Count one more try under each key before it is looked at, so that tries at one moment cannot all pass; commits. most: key
-    to how many wrong tries are allowed in the window. Raises TooManyTries, and then counts nothing."""
+    """Count one more try under each key before it is looked at, so that tries at one moment cannot all pass. The one act that commits by
+    itself: a wrong try counts though the request is refused, and no lock is held while a password is checked. most: key to how many wrong tries are allowed in the window. Raises TooManyTries, and then counts nothing."""
     window = timedelta(seconds=settings().sign_in_window_s)
     session.connection().execute(_PURGE, {"since": now - window})
     for key in sorted(most):  # in one order, so that two tries never wait for each other

@@ -21,12 +21,15 @@ def now() -> datetime:
 
 
 def database() -> Iterator[Session]:
+    """The session of a request. Its work is committed once, when the answer is made and before it is sent (the scope `function`): what is
+    acknowledged is stored, and what was refused leaves nothing behind."""
     with open_session() as opened:
         yield opened
+        opened.commit()
 
 
 Now = Annotated[datetime, Depends(now)]
-Database = Annotated[Session, Depends(database)]
+Database = Annotated[Session, Depends(database, scope="function")]
 Token = Annotated[str | None, Cookie(alias=COOKIE)]
 
 

@@ -12,6 +12,7 @@ from bendro.actions.studies import Standing
 from bendro.core.families import Family, families
 from bendro.core.judgement.evidence import level_label
 from bendro.core.physics.calculators import CALCULATORS
+from bendro.core.planning.choices import label_of
 from bendro.core.planning.ideas import kept_same
 from bendro.core.planning.outlook import roles
 from bendro.core.planning.plan import planned_levels, unreadable
@@ -93,6 +94,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "cautions": cautions_of(draft),
             "limits_said": limits_in_words(draft),
             "held_said": [HeldOut(name=k.name, how=k.how) for k in kept_same(draft) if k.how],
+            "survival_said": label_of("survival", draft.survival, "") if draft.survival else "",
             "safety_mark": safety_mark(draft),
             "run": None
             if run is None

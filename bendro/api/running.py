@@ -167,10 +167,12 @@ async def _plain_save(
     write = save.judge(seen)
     if write.kept is None or write.statement is None or write.draft.derived:
         return None
-    if await (await connection.execute(as_sent(write.statement), write.values)).fetchone() is None:
+    done = await (await connection.execute(as_sent(write.statement), write.values)).fetchone()
+    kept = None if done is None else write.told(done)
+    if kept is None:
         return None
     await connection.commit()
-    return save.workspace_id, _out(trials.seen_at_once(write.draft, write.kept, given.conditions), None, clock_off_s=given.clock_off_s(now))
+    return save.workspace_id, _out(trials.seen_at_once(write.draft, kept, given.conditions), None, clock_off_s=given.clock_off_s(now))
 
 
 def _saved(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None, now: datetime) -> _Told:
@@ -178,7 +180,9 @@ def _saved(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None
         me = who(session, token, now=now)
         mine = Owned(session, me.workspace_id, by=me.account_id)
         kept = record.put_trial(mine, study_id, trial_id, given, now=now)
-        return me.workspace_id, _out(trials.one_trial(mine, study_id, kept, given.conditions), _work(mine, study_id), clock_off_s=given.clock_off_s(now))
+        told = _out(trials.one_trial(mine, study_id, kept, given.conditions), _work(mine, study_id), clock_off_s=given.clock_off_s(now))
+        session.commit()
+        return me.workspace_id, told
 
 
 @router.get("/studies/{study_id}/trials/{trial_id}/history", operation_id="trial_history")

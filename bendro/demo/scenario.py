@@ -36,6 +36,7 @@ def load(session: Session, *, now: datetime) -> bool:
             missing = [make for table, row_id, make in _parts() if owned.find(table, row_id) is None]
             for make in missing:
                 make(owned, now)
+                session.commit()
             return bool(missing)
         session.exec(delete(Workspace).where(Workspace.id == known.workspace_id))  # type: ignore[arg-type]
         session.commit()
@@ -45,6 +46,7 @@ def load(session: Session, *, now: datetime) -> bool:
     owned = Owned(session, account.workspace_id)
     for _, _, make in _parts():
         make(owned, now)
+        session.commit()
     whole = session.get(Workspace, account.workspace_id)
     if whole is not None:
         whole.name = SCHOOL

@@ -142,6 +142,59 @@ class Conditions(SQLModel, table=True):
     confirmed_at: datetime = _when()
 
 
+class LevelRow(SQLModel, table=True):
+    """One level of a study: its identity, by which trials know it, and how it is called. place: in the plan, from 1; None where the plan
+    does not have it (any more). value: in the variable's unit, None for a name."""
+
+    __tablename__ = "level"
+    __table_args__ = (ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),)
+    study_id: UUID = Field(primary_key=True)
+    id: str = Field(primary_key=True)
+    workspace_id: UUID
+    place: int | None = None
+    text: str
+    label: str
+    value: float | None = None
+
+
+class MeasureRow(SQLModel, table=True):
+    """One measure of a study: its identity, by which readings know it, and what is read. place: in the plan, from 1; None where the plan
+    does not have it (any more)."""
+
+    __tablename__ = "measure"
+    __table_args__ = (ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),)
+    study_id: UUID = Field(primary_key=True)
+    id: str = Field(primary_key=True)
+    workspace_id: UUID
+    place: int | None = None
+    name: str
+    scale: str
+    quantity: str
+    unit: str
+    better: str
+
+
+class TurnRow(SQLModel, table=True):
+    """One planned trial, known by its block and level. position: in the order of the plan, from 1. trial_id: the one kept trial that
+    fills it; None while it is to be run."""
+
+    __tablename__ = "turn"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        ForeignKeyConstraint(["study_id", "level"], ["level.study_id", "level.id"], name="turn_of_a_level"),
+        UniqueConstraint("trial_id", name="trial_fills_one_turn"),
+    )
+    study_id: UUID = Field(primary_key=True)
+    block: int = Field(primary_key=True)
+    level: str = Field(primary_key=True)
+    workspace_id: UUID
+    position: int
+    group_label: str = ""
+    lane: int = 1
+    heat: int = 0
+    trial_id: UUID | None = Field(default=None, foreign_key="trial.id", ondelete="SET NULL")
+
+
 class TrialRow(SQLModel, table=True):
     """One trial, without its readings. level: the identity of a level. state `withdrawn`: taken back by undo, never counted. practice:
     recorded, never counted. rung: height of a drop as written. outside: why it could not be in the plan when it came. others: further
@@ -151,6 +204,7 @@ class TrialRow(SQLModel, table=True):
     __tablename__ = "trial"
     __table_args__ = (
         ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        ForeignKeyConstraint(["study_id", "level"], ["level.study_id", "level.id"], name="trial_of_a_level"),
         CheckConstraint("state in ('kept', 'void', 'withdrawn')", name="trial_state_known"),
         CheckConstraint("state <> 'void' or fault <> ''", name="void_trial_names_fault"),
         Index("trial_by_study", "workspace_id", "study_id", "released_at", "id"),
@@ -189,6 +243,7 @@ class ReadingRow(SQLModel, table=True):
 
     __tablename__ = "reading"
     __table_args__ = (
+        ForeignKeyConstraint(["study_id", "measure"], ["measure.study_id", "measure.id"], name="reading_of_a_measure"),
         CheckConstraint("kind in ('exact', 'at_least', 'at_most', 'estimate', 'words', '')", name="reading_kind_known"),
         CheckConstraint("(kind in ('words', '')) = (value is null)", name="reading_has_value"),
         CheckConstraint("(kind = 'words') = (words is not null)", name="reading_has_words"),
@@ -197,6 +252,7 @@ class ReadingRow(SQLModel, table=True):
     measure: str = Field(primary_key=True)
     payload: int = Field(primary_key=True)
     workspace_id: UUID
+    study_id: UUID
     texts: list[str] = _json()
     unit: str = ""
     taken: str = "typed"

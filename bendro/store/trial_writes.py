@@ -14,21 +14,23 @@ select s.draft::text as draft, s.seed, s.version, s.finished,
        (select r.mark from run r where r.study_id = s.id order by r.opened_at desc limit 1) as run_mark,
        t.study_id as held_study, t.revision as held_revision, e.body as held_body,
        (select count(*) from trial o where o.workspace_id = s.workspace_id and o.study_id = s.id and o.state <> 'withdrawn'
-          and (o.released_at, o.id) < (cast(:released_at as timestamptz), cast(:trial_id as uuid))) as before_it,
-       exists (select 1 from trial o where o.workspace_id = s.workspace_id and o.study_id = s.id and o.state = 'kept' and not o.practice
-          and o.outside = '' and o.block = :block and o.level = :level
-          and (o.released_at, o.id) < (cast(:released_at as timestamptz), cast(:trial_id as uuid))) as filled_before{more}
+          and (o.released_at, o.id) < (cast(:released_at as timestamptz), cast(:trial_id as uuid))) as before_it{more}
 {source}
 left join trial t on t.id = :trial_id and t.workspace_id = s.workspace_id
 left join event e on e.kind = 'trial' and e.subject = :trial_id and e.revision = :revision
 where s.id = :study_id and {whose}
-for share of s
+for {lock} of s
 """
-LOOK = text(_SEEN.format(more="", source="from study s", whose="s.workspace_id = :workspace_id"))
+_MINE = {"more": "", "source": "from study s", "whose": "s.workspace_id = :workspace_id"}
+LOOK = text(_SEEN.format(lock="share", **_MINE))
+
+#: For a trial that may give up its turn: nobody else writes to the study meanwhile.
+LOOK_ALONE = text(_SEEN.format(lock="update", **_MINE))
 
 #: The same by the cookie's token: the sign-in, its school and the study in one look.
 LOOK_SIGNED_IN = text(
     _SEEN.format(
+        lock="share",
         more=", s.workspace_id, i.account_id",
         source="from sign_in i join workspace w on w.id = i.workspace_id join study s on s.workspace_id = i.workspace_id",
         whose="i.token_hash = :token_hash and i.expires_at > :now and (:demo or not w.demo)",
@@ -43,18 +45,38 @@ e as (insert into event (workspace_id, study_id, kind, subject, revision, body, 
 """
 _CONDITIONS = "c as (insert into conditions select * from jsonb_populate_recordset(null::conditions, cast(:conditions as jsonb)) on conflict (id) do nothing)"
 
-#: A new trial. Gives the event's number, or no row when the same id was written a moment before.
-ADD = text(
-    f"with {_CONDITIONS},"
-    "t as (insert into trial select * from jsonb_populate_record(null::trial, cast(:trial as jsonb)) on conflict (id) do nothing returning id),"
-    "r as (insert into reading select x.* from jsonb_populate_recordset(null::reading, cast(:readings as jsonb)) x, t),"
-    + _EVENT.format(only=", t")
-    + "select id from e"
+#: Levels and measures that the plan does not have (any more) get a row all the same, so that nothing that was read is without its name.
+_STRANGE_LEVELS = (
+    "insert into level (study_id, id, workspace_id, text, label) select distinct study_id, level, workspace_id, level, level"
+    " from jsonb_populate_recordset(null::trial, {trials}) on conflict do nothing"
 )
+_STRANGE_MEASURES = (
+    "insert into measure (study_id, id, workspace_id, name, scale, quantity, unit, better)"
+    " select distinct study_id, measure, workspace_id, measure, '', '', '', 'high'"
+    " from jsonb_populate_recordset(null::reading, cast(:readings as jsonb)) on conflict do nothing"
+)
+_STRANGERS = f"sl as ({_STRANGE_LEVELS.format(trials='jsonb_build_array(cast(:trial as jsonb))')}), sm as ({_STRANGE_MEASURES}),"
+STRANGERS = text(f"with sl as ({_STRANGE_LEVELS.format(trials='cast(:trials as jsonb)')}) {_STRANGE_MEASURES}")
+_ADD = (
+    f"with {_CONDITIONS}," + "{strangers}"
+    "t as (insert into trial select * from jsonb_populate_record(null::trial, cast(:trial as jsonb)) on conflict (id) do nothing"
+    " returning id, study_id, block, level),"
+    "r as (insert into reading select x.* from jsonb_populate_recordset(null::reading, cast(:readings as jsonb)) x, t),"
+    # of two that are kept for one turn in the same moment the second waits here for the first, and is extra
+    "f as (update turn u set trial_id = t.id from t where :claims and (u.study_id, u.block, u.level) = (t.study_id, t.block, t.level)"
+    " and u.trial_id is null returning 1),"
+    + _EVENT.format(only=", t")
+    + "select id, exists (select 1 from f) as fills from e"
+)
+
+#: A new trial, which takes its turn where that is free and it claims it. Gives the event's number and whether it fills its turn, or no row
+#: when the same id was written a moment before.
+ADD = text(_ADD.replace("{strangers}", ""))
+ADD_STRANGE = text(_ADD.replace("{strangers}", _STRANGERS))
 
 #: A later revision of a trial: the row and its readings are replaced, except for what only the first writing knows (when it was released).
 CHANGE = text(
-    f"with {_CONDITIONS},"
+    f"with {_CONDITIONS},{_STRANGERS}"
     "n as (select * from jsonb_populate_record(null::trial, cast(:trial as jsonb))),"
     "t as (update trial o set block = n.block, level = n.level, group_label = n.group_label, person = n.person, device = n.device,"
     " version = n.version, specimen = n.specimen, rung = n.rung, practice = n.practice, conditions_id = n.conditions_id,"
@@ -71,6 +93,19 @@ CHANGE = text(
     + _EVENT.format(only="")
     + "select id from e"
 )
+
+#: The turns of a study are given up, or filled, as they are told: by which trial each is filled.
+GIVE_UP = text(
+    "update turn u set trial_id = null where u.study_id = :study_id and u.trial_id is not null and not exists"
+    " (select 1 from jsonb_to_recordset(cast(:filled as jsonb)) x (block int, level text, trial_id uuid)"
+    " where (x.block, x.level, x.trial_id) = (u.block, u.level, u.trial_id))"
+)
+FILL = text(
+    "update turn u set trial_id = x.trial_id from jsonb_to_recordset(cast(:filled as jsonb)) x (block int, level text, trial_id uuid)"
+    " where u.study_id = :study_id and (u.block, u.level) = (x.block, x.level) and u.trial_id is distinct from x.trial_id"
+)
+#: Whoever gives out the turns of a study that many write to does it alone.
+GIVING_OUT = text("select pg_advisory_xact_lock(hashtextextended(cast(:study_id as text), 0))")
 
 #: A revision that is older than what stands: it goes into the history only.
 LATE = text("with " + _EVENT.format(only="") + "select id from e")

@@ -95,7 +95,7 @@ def test_a_file_that_is_no_whole_backup_changes_nothing(own_app: Any, tmp_path: 
         "garbled.sql": whole.replace("CREATE TABLE public.study", "CREATE TABEL public.study"),
         "cut.sql": whole[: len(whole) // 2],
         "nearly.sql": whole.removesuffix("\n")[:-120],
-        "newer.sql": whole.replace("\n0007\n", "\n0999\n"),
+        "newer.sql": whole.replace("\n0008\n", "\n0999\n"),
     }
     stop(app)
     server = Server(app.folder / "postgres")

@@ -63,6 +63,7 @@ def signed_in(app: Application, page: Page) -> tuple[Page, TeacherClient]:
 
 
 def tick_cautions(page: Page) -> None:
+    page.get_by_role("checkbox").first.wait_for()
     for box in page.get_by_role("checkbox").all():
         box.check()
     page.get_by_label("Adult in charge, by role").fill("class teacher")

@@ -60,6 +60,7 @@ def test_a_new_teachers_first_kept_trial_takes_twelve_presses(signed_in: tuple[P
     press(re.compile("Which surface lets it slide farthest"), "button")
     press("Go to the run", "button")
     page.get_by_role("heading", name="Before the first trial").wait_for()
+    page.get_by_role("checkbox").first.wait_for()
     boxes = page.get_by_role("checkbox").all()
     tick_cautions(page)
     presses += len(boxes) + 1 + 1  # the boxes, the adult's field, opening the run

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from ..planning.choices import label_of
 from ..results import (
     Act,
     Answer,
@@ -299,14 +300,10 @@ def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> _Afte
     return _After(says=f"{text}; {small}.", act=Act(kind="more", more=more))
 
 
-#: Short predictions about a variable of numbers, as they are said.
-EXPECTED = {"rises": "it rises", "falls": "it falls", "peak": "a best in the middle", "none": "no effect"}
-
-
 def _prediction(asked: Asked, judged: Judged, answer: Answer) -> str | None:
     if not asked.expect:
         return None
-    said = EXPECTED.get(asked.expect, f"{asked.expect} is best")
+    said = label_of("expect", asked.expect, f"{asked.expect} is best")
     if answer == "cannot_tell":
         return f"The prediction was “{said}”; these trials cannot yet say."
     agrees = judged.happened is not None and asked.expect.casefold() == judged.happened.casefold()

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from .choices import label_of
 from .draft import Draft, VariableDraft
 
 _WORDS = {
@@ -87,6 +88,10 @@ def _said(value: Any) -> str:
     return f"{value:g}" if isinstance(value, float) else str(value)[:200]
 
 
+def _chosen(field: str, value: Any) -> str:
+    return label_of(field, value, _said(value)) if isinstance(value, str) else _said(value)
+
+
 def plan_changes(before: Draft, after: Draft) -> tuple[PlanChanged, ...]:
     """Every difference between two drafts, in the order of the plan."""
     old, new = before.model_dump(mode="json"), after.model_dump(mode="json")
@@ -104,7 +109,7 @@ def plan_changes(before: Draft, after: Draft) -> tuple[PlanChanged, ...]:
         elif key == "measures":
             found += _measure_changes(was, now)
         else:
-            found.append(PlanChanged(where=key, name=_WORDS[key], was=_said(was), now=_said(now)))
+            found.append(PlanChanged(where=key, name=_WORDS[key], was=_chosen(key, was), now=_chosen(key, now)))
     return tuple(found)
 
 

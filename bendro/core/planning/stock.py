@@ -1,7 +1,7 @@
 """What of a plan is done and what is left: the one rule that the lane, Home and the analysis share.
 
-A turn is filled by one kept trial. A further kept trial of the same turn is *extra*: it stays and is read like any other, but it
-fills nothing. A trial at a level or block that the plan does not have, or one that came when it could not fit, is *outside the
+A turn is filled by one kept trial: the one that holds it, or else the first of them. A further kept trial of the same turn is *extra*: it
+stays and is read like any other, but it fills nothing. A trial at a level or block that the plan does not have, or one that came when it could not fit, is *outside the
 plan*: shown, counted for nothing, placed or voided by the teacher.
 """
 
@@ -27,7 +27,8 @@ OUTSIDE_WHY = {
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ran:
     """One trial as it concerns the plan. state: kept, void or withdrawn. outside: why it was outside when it came, or "". fills: it
-    ends its turn (a drop that leads to the next rung does not). practice: recorded, never counted."""
+    ends its turn (a drop that leads to the next rung does not). practice: recorded, never counted. holds: it has been given its turn, which it
+    keeps as long as it can fill it, whichever trial comes later."""
 
     id: UUID
     block: int
@@ -36,12 +37,13 @@ class Ran:
     outside: str = ""
     fills: bool = True
     practice: bool = False
+    holds: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Stock:
     """left: turns still to run, in the order in which they are called. filled: turns that a kept trial fills. void: void trials in
-    the plan. place: where each trial stands; why: for those outside."""
+    the plan. place: where each trial stands; why: for those outside. filled_by: the trial that fills each turn, by block and level."""
 
     left: tuple[Turn, ...]
     filled: int
@@ -51,6 +53,7 @@ class Stock:
     tried: frozenset[str]  # levels with a kept trial
     place: Mapping[UUID, Place]
     why: Mapping[UUID, str]
+    filled_by: Mapping[tuple[int, str], UUID]
 
 
 def take_stock(turns: Sequence[Turn], trials: Sequence[Ran]) -> Stock:
@@ -60,7 +63,12 @@ def take_stock(turns: Sequence[Turn], trials: Sequence[Ran]) -> Stock:
     levels = {t.level for t in turns}
     place: dict[UUID, Place] = {}
     why: dict[UUID, str] = {}
-    filled: set[tuple[int, str]] = set()
+    filled: dict[tuple[int, str], UUID] = {
+        (t.block, t.level): t.id
+        for t in trials
+        if t.holds and t.fills and t.state == "kept" and not t.practice and not t.outside and (t.block, t.level) in cells
+    }
+    ended: set[tuple[int, str]] = set()
     tried: set[str] = set()
     voids: dict[tuple[int, str], int] = {}
     for t in trials:
@@ -74,10 +82,12 @@ def take_stock(turns: Sequence[Turn], trials: Sequence[Ran]) -> Stock:
         if reason:
             place[t.id], why[t.id] = "outside", reason
         elif t.state == "kept":
-            place[t.id] = "extra" if cell in filled else "turn"
             tried.add(t.level)
             if t.fills:
-                filled.add(cell)
+                place[t.id] = "turn" if filled.setdefault(cell, t.id) == t.id else "extra"
+                ended.add(cell)
+            else:  # drops that lead up to the one that ends the turn are of the turn as well
+                place[t.id] = "extra" if cell in ended else "turn"
         else:
             place[t.id] = "turn"
             voids[cell] = voids.get(cell, 0) + 1
@@ -91,10 +101,11 @@ def take_stock(turns: Sequence[Turn], trials: Sequence[Ran]) -> Stock:
         tried=frozenset(tried),
         place=place,
         why=why,
+        filled_by=filled,
     )
 
 
-def _calling_order(turns: Sequence[Turn], filled: set[tuple[int, str]], voids: Mapping[tuple[int, str], int]) -> tuple[Turn, ...]:
+def _calling_order(turns: Sequence[Turn], filled: Mapping[tuple[int, str], UUID], voids: Mapping[tuple[int, str], int]) -> tuple[Turn, ...]:
     """A turn that was void comes again when the rest of its block is done; in an order without blocks, after all the others."""
     by_block = all(a.block <= b.block for a, b in zip(turns, turns[1:], strict=False))
     left = [t for t in turns if (t.block, t.level) not in filled]

@@ -4580,7 +4580,7 @@ export interface components {
          * StudyOut
          * @description usual: for each measure, between which values a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
          *     roles: block by block, what each seat does. timing: how much of a time that is read is the thumb.
-         *     limits_said, held_said: what stands at the lane. safety_mark: of what a sign-off covers.
+         *     limits_said, held_said, survival_said: what stands at the lane. safety_mark: of what a sign-off covers.
          */
         StudyOut: {
             /** Archived */
@@ -4649,6 +4649,8 @@ export interface components {
              * @enum {string}
              */
             stage: "ask" | "plan" | "build" | "run" | "work_out" | "show";
+            /** Survival Said */
+            survival_said: string;
             /** Timing */
             timing: string;
             /** Title */

@@ -1,6 +1,10 @@
-import { Dialog as RadixDialog, VisuallyHidden } from 'radix-ui'
-import { type ReactNode, useId, useState } from 'react'
+import { type ReactNode, Suspense, useId, useState } from 'react'
 import { colourOf, shapeOf } from '../tape/geometry'
+import type { SheetAsked } from './Over'
+import { Says } from './Says'
+import { soon } from './soon'
+
+export { Says }
 
 /** A label, its control and the sentence that belongs to it. The control gets its id and what describes it. */
 export function Field({
@@ -142,15 +146,6 @@ export function Part({ n, title, children, id }: { n?: string; title: string; ch
   )
 }
 
-/** A sentence that says what cannot be and what to do. */
-export function Says({ children }: { children: ReactNode }) {
-  return (
-    <p className="m-0 mt-1 font-semibold text-doubt" data-says>
-      {children}
-    </p>
-  )
-}
-
 /** A refusal that is announced at once; nothing while there is none. */
 export function Told({ says }: { says: string }) {
   return says ? (
@@ -176,41 +171,17 @@ export function Shape({ n, size = 16 }: { n: number; size?: number }) {
   )
 }
 
+const Over = soon(async () => ({ default: (await import('./Over')).Over }))
+
 /** A sheet over the page: one question, closed by Escape. */
-export function Sheet({
-  open,
-  onClose,
-  title,
-  children,
-  wide = false,
-}: {
-  open: boolean
-  onClose: () => void
-  title: string
-  children: ReactNode
-  wide?: boolean
-}) {
-  return (
-    <RadixDialog.Root open={open} onOpenChange={(o) => (o ? undefined : onClose())}>
-      <RadixDialog.Portal>
-        <RadixDialog.Overlay className="fixed inset-0 z-20 bg-black/45" />
-        <RadixDialog.Content
-          className={`fixed left-1/2 top-1/2 z-30 max-h-[92dvh] w-[min(94vw,var(--w))] -translate-x-1/2 -translate-y-1/2 overflow-auto border-t-[10px] border-tape bg-floor p-6 text-ink`}
-          style={{ ['--w' as string]: wide ? '56rem' : '34rem' }}
-          onCloseAutoFocus={(e) => {
-            if (document.getElementById('timer-0')) e.preventDefault()
-          }}
-        >
-          <RadixDialog.Title className="m-0 mb-3 text-[1.7rem]">{title}</RadixDialog.Title>
-          <VisuallyHidden.Root>
-            <RadixDialog.Description>{title}</RadixDialog.Description>
-          </VisuallyHidden.Root>
-          {children}
-          <RadixDialog.Close className="btn btn-plain absolute right-3 top-3">Close</RadixDialog.Close>
-        </RadixDialog.Content>
-      </RadixDialog.Portal>
-    </RadixDialog.Root>
-  )
+export function Sheet(asked: SheetAsked) {
+  const [wanted, setWanted] = useState(asked.open)
+  if (asked.open && !wanted) setWanted(true)
+  return wanted ? (
+    <Suspense fallback={null}>
+      <Over {...asked} />
+    </Suspense>
+  ) : null
 }
 
 /** While an answer is on its way: grey lines where the words will stand. */

@@ -1,9 +1,9 @@
-import { scaleLinear } from '@visx/scale'
 import type { Study, Turn } from '../data/api'
 import { labelOf, levelIndex } from '../data/trials'
 import { type Drop, dropsOf } from '../machines/drops'
 import type { SeenTrial } from '../machines/turns'
 import { colourOf, shapeOf } from './geometry'
+import { linear } from './scale'
 import { useWidth } from './Tape'
 
 const HEIGHT = 300
@@ -16,7 +16,7 @@ export function Ladder({ study, seen, now }: { study: Study; seen: readonly Seen
   const [ref, width] = useWidth()
   const rungs = study.rungs
   const top = Math.max(...rungs)
-  const y = scaleLinear<number>({ domain: [0, top * 1.12], range: [HEIGHT - 16, 12] })
+  const y = linear(0, top * 1.12, HEIGHT - 16, 12)
   const turns = study.turns
     .map((t) => ({ turn: t, drops: dropsOf(study, seen, t) }))
     .filter((c) => c.drops.length || (now && c.turn.block === now.block && c.turn.level === now.level))

@@ -1,6 +1,6 @@
-import { scaleLinear } from '@visx/scale'
 import type { ReactNode } from 'react'
 import { strip } from './geometry'
+import { linear } from './scale'
 import { Strip_, useWidth } from './Tape'
 
 export type Where = { x: (v: number) => number; y: (v: number) => number; left: number; right: number; top: number; foot: number }
@@ -40,7 +40,7 @@ export function Plot({
   const far = Math.max(Math.abs(low), Math.abs(top)) * 1.15 || 1
   const span = top - low || Math.abs(top) || 1
   const from = nought ? -far : low >= 0 && low < span * 1.2 ? 0 : low - span * 0.12
-  const y = scaleLinear<number>({ domain: [from, nought ? far : top + span * 0.08], range: [high - 20, 12] })
+  const y = linear(from, nought ? far : top + span * 0.08, high - 20, 12)
   return (
     <div ref={ref} className="overflow-x-clip">
       {width > 0 ? (

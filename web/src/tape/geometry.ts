@@ -1,4 +1,4 @@
-import { scaleLinear } from '@visx/scale'
+import { linear } from './scale'
 
 export type MarkKind = 'exact' | 'at_least' | 'at_most' | 'estimate' | 'void' | 'likely'
 export type TapeMark = { id: string; value: number; kind: MarkKind; fresh?: boolean; resolution?: number | undefined }
@@ -19,7 +19,7 @@ export function strip(values: readonly number[], width: number, wanted = 8, step
   const broken = !empty && low > 0 && low - span * 0.6 > high * 0.38
   const from = empty ? 0 : low >= 0 && !broken ? 0 : low - span * 0.25
   const to = empty ? 1 : Math.max(high + span * 0.12, from + 1e-9)
-  const scale = scaleLinear<number>({ domain: [from, to], range: [0, width] })
+  const scale = linear(from, to, 0, width)
   const honest = (count: number): number[] => {
     let ticks = scale.ticks(count)
     for (let n = count; n > 1 && ticks.length > 1 && (ticks[1] ?? 0) - (ticks[0] ?? 0) < step * 0.999; ticks = scale.ticks(n)) n = Math.floor(n / 2)
@@ -29,7 +29,7 @@ export function strip(values: readonly number[], width: number, wanted = 8, step
   const apart = (major[1] ?? 1) - (major[0] ?? 0)
   const minor = honest(Math.min(major.length * 10, Math.floor(width / 7))).filter((v) => !major.some((m) => Math.abs(m - v) < apart / 100))
   const places = Math.max(0, -Math.floor(Math.log10(apart || 1) + 1e-9))
-  return { from, to, broken, x: (v) => scale(v), major, minor, label: (v) => v.toFixed(places).replace('-', '−') }
+  return { from, to, broken, x: scale, major, minor, label: (v) => v.toFixed(places).replace('-', '−') }
 }
 
 /** Marks at their place along the tape; those that would cover each other are lifted, row by row, so that each is seen. */

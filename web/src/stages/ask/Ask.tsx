@@ -8,7 +8,8 @@ import { Line, Pick, Skeleton, Trouble } from '../../parts/parts'
 import { PlanSaved } from '../../planning/PlanSaved'
 import { sayings } from '../../planning/problems'
 import { Undo } from '../../planning/Undo'
-import { KINDS, pairs, why } from '../../planning/words'
+import { CHOICES } from '../../planning/choices.gen'
+import { pairs, why } from '../../planning/words'
 import { kindChange, measureFor, same, toggleMeasure, variableFor } from '../../planning/choose'
 import { KeptSameList } from '../../planning/KeptSameList'
 import { AtWork } from '../../parts/AtWork'
@@ -24,11 +25,6 @@ export function Ask() {
   if (families.isError) return <Trouble error={families.error} again={() => void families.refetch()} />
   return <Asking key={id} study={study.data} families={families.data} />
 }
-
-const ASKED_BY = [
-  ['pupils', 'learners choose from the wall'],
-  ['teacher', 'the teacher sets it'],
-] as const
 
 /** The ideas wall of the class: everything that could be changed and measured; what a group takes; the rest is kept the same. */
 function Asking({ study, families }: { study: Study; families: Family[] }) {
@@ -57,12 +53,17 @@ function Asking({ study, families }: { study: Study; families: Family[] }) {
           <Pick
             label="Kind of study"
             value={draft.study_kind ?? 'fair_test'}
-            options={pairs(KINDS)}
-            hint={why(KINDS, draft.study_kind)}
+            options={pairs(CHOICES.study_kind)}
+            hint={why(CHOICES.study_kind, draft.study_kind)}
             says={at('study_kind')}
             onChange={(kind) => change(kindChange(draft, kind))}
           />
-          <Pick label="Who sets the question" value={draft.asked_by ?? 'pupils'} options={ASKED_BY} onChange={(asked_by) => change({ asked_by })} />
+          <Pick
+            label="Who sets the question"
+            value={draft.asked_by ?? 'pupils'}
+            options={pairs(CHOICES.asked_by)}
+            onChange={(asked_by) => change({ asked_by })}
+          />
         </div>
         <Concludes ahead={ahead} />
         {wall ? null : (

@@ -5,6 +5,8 @@ import { useCalculators } from '../../data/queries'
 import { Line, Pick, Says } from '../../parts/parts'
 import { same } from '../../planning/choose'
 import type { PartOf } from '../../planning/problems'
+import { CHOICES } from '../../planning/choices.gen'
+import { pairs } from '../../planning/words'
 
 const words = (name: string) => name.replaceAll('_', ' ')
 
@@ -66,8 +68,6 @@ export function DerivedPart({ draft, change, ahead, study }: PartOf & { ahead: A
     </>
   )
 }
-
-const SOURCES = { reading: 'a reading', setting: 'the setting', held: 'a thing held', version: 'the version', typed: 'typed here' } as const
 
 function One({
   at,
@@ -176,7 +176,9 @@ function Input({
     ['typed:', 'typed here'] as const,
   ]
   const chosen = b.source ? `${b.source}:${b.source === 'typed' || b.source === 'setting' ? '' : b.of}` : ''
-  const known = options.some(([id]) => id === chosen) ? options : [...options, [chosen, `${SOURCES[b.source as keyof typeof SOURCES]}: ${b.of}`] as const]
+  const known = options.some(([id]) => id === chosen)
+    ? options
+    : [...options, [chosen, `${pairs(CHOICES['derived.source']).find(([id]) => id === b.source)?.[1]}: ${b.of}`] as const]
   return (
     <li className="grid items-end gap-x-5 gap-y-1 md:grid-cols-[9rem_1.4fr_1fr]">
       <span className="self-center font-semibold">{words(input.name)}</span>

@@ -1,7 +1,8 @@
 import type { Draft } from '../../data/api'
 import { Line, Pick, Says } from '../../parts/parts'
 import type { PartOf } from '../../planning/problems'
-import { DROPS, PAYLOADS, pairs, SURVIVAL, why } from '../../planning/words'
+import { CHOICES } from '../../planning/choices.gen'
+import { pairs, why } from '../../planning/words'
 
 /** How drops are made and what counts as survived. Nothing here has a silent default. */
 export function DropPart({ draft, change, at, asked }: PartOf) {
@@ -15,27 +16,27 @@ export function DropPart({ draft, change, at, asked }: PartOf) {
           <Pick
             label="What counts as survived"
             says={at('survival')}
-            hint={asked('survival') ?? why(SURVIVAL, draft.survival)}
+            hint={asked('survival') ?? why(CHOICES.survival, draft.survival)}
             value={draft.survival ?? ''}
-            options={pairs(SURVIVAL)}
+            options={pairs(CHOICES.survival)}
             onChange={(survival) => change({ survival })}
           />
         )}
         <Pick
           label="The drops"
           says={at('drop')}
-          hint={asked('drop') ?? why(DROPS, drop?.plan ?? '')}
+          hint={asked('drop') ?? why(CHOICES['drop.plan'], drop?.plan ?? '')}
           value={drop?.plan ?? ''}
-          options={pairs(DROPS)}
+          options={pairs(CHOICES['drop.plan'])}
           onChange={(plan) => (plan === '' ? change({ drop: null }) : set({ plan }))}
         />
         {drop && drop.plan !== 'one_height' ? (
           <Pick
             label="The payload"
             says={at('drop.payload')}
-            hint={asked('drop.payload') ?? why(PAYLOADS, drop.payload)}
+            hint={asked('drop.payload') ?? why(CHOICES['drop.payload'], drop.payload)}
             value={drop.payload ?? ''}
-            options={pairs(PAYLOADS)}
+            options={pairs(CHOICES['drop.payload'])}
             onChange={(payload) => set({ payload })}
           />
         ) : null}

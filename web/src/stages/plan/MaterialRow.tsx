@@ -1,14 +1,9 @@
 import type { MaterialDraft } from '../../data/api'
 import { Line, Pick, Says } from '../../parts/parts'
+import { CHOICES } from '../../planning/choices.gen'
 import type { Where } from '../../planning/problems'
+import { pairs } from '../../planning/words'
 
-const FORMS = [
-  ['count', 'pieces'],
-  ['length', 'cut lengths'],
-  ['sheet', 'cut from sheets'],
-  ['mass', 'a mass'],
-  ['volume', 'a volume'],
-] as const
 const HOLDS = { count: '24', length: '10 m', sheet: '42 x 59.4 cm', mass: '500 g', volume: '1 l' }
 
 /** One material: what a device takes, and the packs it comes in. */
@@ -39,7 +34,7 @@ export function MaterialRow({
       <legend className="sr-only">{label}</legend>
       <div className="grid grid-cols-2 gap-x-5 gap-y-3 md:grid-cols-[1.5fr_1.2fr_0.8fr_1fr]">
         <Line label="Material" value={item.name ?? ''} says={at(`${place}.name`)} placeholder="kite cloth" onChange={(name) => set({ name })} />
-        <Pick label="How it is used" value={form} options={FORMS} onChange={(next) => set({ form: next })} />
+        <Pick label="How it is used" value={form} options={pairs(CHOICES['materials.form'])} onChange={(next) => set({ form: next })} />
         <Line
           label={bulk ? 'Amount' : 'How many'}
           value={item.per_device ?? ''}

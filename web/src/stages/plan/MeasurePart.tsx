@@ -2,17 +2,13 @@ import { useState } from 'react'
 import type { Family, MeasureDraft } from '../../data/api'
 import { Field, Pick } from '../../parts/parts'
 import { measureFor } from '../../planning/choose'
-import { UNITS } from '../../planning/words'
+import { CHOICES, UNITS } from '../../planning/choices.gen'
+import { pairs } from '../../planning/words'
 import { OutcomeScale, ZoneScale } from './ScalePart'
 
 const OTHER = '…'
-const SCALES = [
-  ['quantity', 'a number with a unit'],
-  ['count', 'a count'],
-  ['outcome', 'an outcome in words'],
-  ['zone', 'zones with points'],
-  ['order', 'a place in a heat'],
-] as const
+/** Behaviours are words of the family, asked for at every trial: no scale to choose. */
+const SCALES = pairs(CHOICES['measures.scale']).filter(([id]) => id !== 'behaviour')
 const SO_MANY = ['one', 'two', 'three']
 
 export function MeasurePart({

@@ -2,7 +2,8 @@ import { useState } from 'react'
 import type { Ahead, Draft } from '../../data/api'
 import { Field, Line, Pick, Whole } from '../../parts/parts'
 import type { PartOf } from '../../planning/problems'
-import { ORDERS, pairs, why } from '../../planning/words'
+import { CHOICES } from '../../planning/choices.gen'
+import { pairs, why } from '../../planning/words'
 
 /** How often, in which order, who does what, and how long one trial takes. */
 export function OftenPart({ draft, change, at, asked, ahead }: PartOf & { ahead: Ahead | undefined }) {
@@ -48,9 +49,9 @@ export function OftenPart({ draft, change, at, asked, ahead }: PartOf & { ahead:
       </div>
       <Pick
         label="Order of trials"
-        hint={why(ORDERS, draft.order)}
+        hint={why(CHOICES.order, draft.order)}
         value={draft.order ?? 'blocks'}
-        options={pairs(ORDERS.filter(([o]) => o !== 'unknown' || draft.order === o))}
+        options={pairs(CHOICES.order.filter(([o]) => o !== 'unknown' || draft.order === o))}
         onChange={(order) => change({ order })}
       />
       <details>

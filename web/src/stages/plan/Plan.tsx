@@ -19,7 +19,8 @@ import { RehearsalPart } from './RehearsalPart'
 import { SafetyPart } from './SafetyPart'
 import { SecondPart } from './SecondPart'
 import { VariablePart } from './VariablePart'
-import { EVIDENCE, expectations, KINDS, ORDERS, pairs, RESULTS } from '../../planning/words'
+import { CHOICES } from '../../planning/choices.gen'
+import { expectations, pairs } from '../../planning/words'
 
 export function Plan() {
   const { id = '' } = useParams()
@@ -86,7 +87,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
                 says={at('study_kind')}
                 hint={ahead?.cannot}
                 value={draft.study_kind ?? 'fair_test'}
-                options={pairs(KINDS)}
+                options={pairs(CHOICES.study_kind)}
                 onChange={(study_kind) => change(kindChange(draft, study_kind))}
               />
             </div>
@@ -139,7 +140,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
           <Fold
             n="6"
             title="How often, and who"
-            says={`${draft.repeats} repeats of each level${draft.groups?.length ? `, ${draft.groups.join(', ')}` : ''}${draft.class_label ? `, class ${draft.class_label}` : ''}; ${(ORDERS.find((o) => o[0] === draft.order)?.[1] ?? '').replace(' (advised)', '')}`}
+            says={`${draft.repeats} repeats of each level${draft.groups?.length ? `, ${draft.groups.join(', ')}` : ''}${draft.class_label ? `, class ${draft.class_label}` : ''}; ${(CHOICES.order.find((o) => o[0] === draft.order)?.[1] ?? '').replace(' (advised)', '')}`}
             missing={missing('repeats', 'groups', 'rota', 'timing')}
           >
             <OftenPart {...part} ahead={ahead} />
@@ -194,5 +195,5 @@ const measuredSays = (draft: Draft): string =>
 function judgedSays(draft: Draft): string {
   const word = <T extends string>(options: readonly (readonly [T, string, string])[], id: T) =>
     (options.find((o) => o[0] === id)?.[1] ?? '').replace(' (advised)', '')
-  return `Real when ${word(EVIDENCE, draft.evidence ?? 'shuffle')}; the result is ${word(RESULTS, draft.result ?? 'mean')}; ${draft.reading_level} reading level.`
+  return `Real when ${word(CHOICES.evidence, draft.evidence ?? 'shuffle')}; the result is ${word(CHOICES.result, draft.result ?? 'mean')}; ${draft.reading_level} reading level.`
 }

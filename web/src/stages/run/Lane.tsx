@@ -1,4 +1,4 @@
-import { lazy, Suspense, useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { Suspense, useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
 import type { Analysis, Family, HowTaken, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
 import { firstOf, firstWritten, isNumber, payloadsOf, withUnit } from '../../data/measures'
 import { useAnalysis, useVersions } from '../../data/queries'
@@ -9,6 +9,7 @@ import { queue } from '../../machines/saveQueue'
 import { inSeconds, Stopwatch } from '../../machines/stopwatch'
 import { countKept, plainNumber, remaining, type SeenTrial, turnKey } from '../../machines/turns'
 import { Sheet } from '../../parts/parts'
+import { later, soon } from '../../parts/soon'
 import { Ladder } from '../../tape/Ladder'
 import { flagOf, tapeLevels } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
@@ -16,9 +17,7 @@ import { Tape } from '../../tape/Tape'
 import { Agreed, Done, type Standing, Then, Who } from './Called'
 import { FaultSheet } from './FaultSheet'
 import { KeySheet } from './Keys'
-import { NowSheet } from './NowSheet'
-import { CountDown } from './CountDown'
-import { useInstruments } from './InstrumentsSheet'
+import { useInstruments } from './useInstruments'
 import { pairOf } from './pair'
 import type { Open } from './LaneButtons'
 import { ReadingEntry } from './ReadingEntry'
@@ -29,11 +28,13 @@ import { deviceOf, useNow } from './useNow'
 import { useLaneChoice, useTurn } from './useTurn'
 
 // what is needed now and then is fetched when it is
-const FramesSheet = lazy(async () => ({ default: (await import('./FramesSheet')).FramesSheet }))
-const SoundSheet = lazy(async () => ({ default: (await import('./SoundSheet')).SoundSheet }))
-const ThumbSheet = lazy(async () => ({ default: (await import('./ThumbSheet')).ThumbSheet }))
-const InstrumentsSheet = lazy(async () => ({ default: (await import('./InstrumentsSheet')).InstrumentsSheet }))
-const LandingMap = lazy(async () => ({ default: (await import('./LandingMap')).LandingMap }))
+const FramesSheet = later(async () => ({ default: (await import('./FramesSheet')).FramesSheet }))
+const SoundSheet = later(async () => ({ default: (await import('./SoundSheet')).SoundSheet }))
+const ThumbSheet = later(async () => ({ default: (await import('./ThumbSheet')).ThumbSheet }))
+const InstrumentsSheet = later(async () => ({ default: (await import('./InstrumentsSheet')).InstrumentsSheet }))
+const NowSheet = soon(async () => ({ default: (await import('./NowSheet')).NowSheet }))
+const CountDown = soon(async () => ({ default: (await import('./CountDown')).CountDown }))
+const LandingMap = later(async () => ({ default: (await import('./LandingMap')).LandingMap }))
 
 /** From so many trials on a mean is worth a flag while the run goes on. */
 const SHOWN_FROM = 3
@@ -351,8 +352,9 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
         <Agreed study={study} />
       </Sheet>
       <KeySheet open={sheet === 'keys'} onClose={() => setSheet('none')} timed={timed} words={measure.scale === 'outcome'} />
-      <NowSheet open={sheet === 'now'} onClose={() => setSheet('none')} study={study} turn={turn} now={now} onNow={setNow} />
       <Suspense>
+        {sheet === 'now' ? <NowSheet open onClose={close} study={study} turn={turn} now={now} onNow={setNow} /> : null}
+        {sheet === 'count' ? <CountDown onEnd={close} /> : null}
         {sheet === 'frames' ? (
           <FramesSheet
             open
@@ -374,7 +376,6 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
           <LandingMap open onClose={close} study={study} pair={pair} seen={seen} texts={texts} onPoint={(name, text) => fields.setText(name, text)} />
         ) : null}
       </Suspense>
-      {sheet === 'count' ? <CountDown onEnd={() => setSheet('none')} /> : null}
     </div>
   )
 }

@@ -1,15 +1,15 @@
-import { DropdownMenu } from 'radix-ui'
-import type { ReactNode } from 'react'
+import { type ReactNode, Suspense } from 'react'
 import { Link } from 'react-router'
 import type { Study } from '../../data/api'
 import { Key } from '../../parts/parts'
+import { soon } from '../../parts/soon'
+
+const Ways = soon(async () => ({ default: (await import('./Ways')).Ways }))
 
 export type Open = 'none' | 'fault' | 'keys' | 'count' | 'agreed' | 'now' | 'frames' | 'sound' | 'thumbs' | 'instruments' | 'map'
 
 /** Quantities that some instrument sends. */
 const INSTRUMENTS_READ = ['time', 'mass', 'voltage']
-const ITEM =
-  'flex min-h-[48px] cursor-pointer items-center px-3 font-semibold text-ink no-underline outline-none data-[highlighted]:bg-tape data-[highlighted]:text-tape-ink'
 
 /** A key that is shown only where there is a keyboard. */
 export const Pressed = ({ children }: { children: ReactNode }) => (
@@ -112,29 +112,9 @@ export function LaneButtons({
         <button type="button" className="btn btn-plain" onClick={() => onSheet('now')}>
           As it is now
         </button>
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="btn btn-plain">Other ways</DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content className="z-20 grid min-w-[16rem] border-2 border-ink bg-floor p-1" sideOffset={4} collisionPadding={8}>
-              {ways.map(([sheet, label]) => (
-                <DropdownMenu.Item key={sheet} className={ITEM} onSelect={() => onSheet(sheet)}>
-                  {label}
-                </DropdownMenu.Item>
-              ))}
-              <DropdownMenu.Item className={`${ITEM} max-md:hidden`} onSelect={() => onSheet('keys')}>
-                <span className="grow">Keys</span> <Key>?</Key>
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className={ITEM} asChild>
-                <Link to={`/study/${study.id}/sheet`}>Sheet on paper, or typed in</Link>
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className={ITEM} asChild>
-                <Link to={`/study/${study.id}/wall`} target="_blank" rel="noreferrer">
-                  The lesson on the wall
-                </Link>
-              </DropdownMenu.Item>
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
+        <Suspense fallback={<span className="btn btn-plain">Other ways</span>}>
+          <Ways studyId={study.id} ways={ways} onSheet={onSheet} />
+        </Suspense>
         <Link to={`/study/${study.id}/trials`} className="btn btn-plain md:hidden">
           All trials
         </Link>

@@ -1,12 +1,14 @@
+import { lazy, Suspense } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Family, RunBody, Study, Trial } from '../../data/api'
 import { useFamilies, useStudy, useTrials } from '../../data/queries'
 import { useQueue } from '../../data/useQueue'
 import { Frame } from '../../parts/Frame'
 import { Skeleton, Trouble } from '../../parts/parts'
-import { Cautions } from './Cautions'
-import { HeatLane } from './HeatLane'
 import { Lane } from './Lane'
+
+const Cautions = lazy(async () => ({ default: (await import('./Cautions')).Cautions }))
+const HeatLane = lazy(async () => ({ default: (await import('./HeatLane')).HeatLane }))
 
 export function Run() {
   const { id = '' } = useParams()
@@ -47,13 +49,15 @@ function Opened({ study, trials, family }: { study: Study; trials: Trial[]; fami
   const heats = study.turns.some((t) => t.heat > 0)
   return (
     <Frame study={study} title={`Run: ${study.title}`}>
-      {!open ? (
-        <Cautions study={study} />
-      ) : heats ? (
-        <HeatLane study={study} stored={trials} family={family} />
-      ) : (
-        <Lane study={study} stored={trials} family={family} />
-      )}
+      <Suspense fallback={<Skeleton lines={5} part />}>
+        {!open ? (
+          <Cautions study={study} />
+        ) : heats ? (
+          <HeatLane study={study} stored={trials} family={family} />
+        ) : (
+          <Lane study={study} stored={trials} family={family} />
+        )}
+      </Suspense>
     </Frame>
   )
 }

@@ -1,10 +1,9 @@
 import type { Study } from '../../data/api'
 import { firstOf } from '../../data/measures'
-import { SURVIVAL } from '../../planning/words'
 
 /** A ladder is read by its rungs: one press writes the highest rung survived. Past the last rung only a bound is known. */
 export function Rungs({ study, text, onPick }: { study: Study; text: string; onPick: (text: string) => void }) {
-  const { drop, survival } = study.draft
+  const { drop } = study.draft
   const measure = firstOf(study.draft)
   const heights = (drop?.heights ?? []).filter((h) => h.trim())
   if (!drop || drop.plan === 'one_height' || measure.quantity !== 'length' || measure.scale !== 'quantity' || heights.length === 0) return null
@@ -18,9 +17,7 @@ export function Rungs({ study, text, onPick }: { study: Study; text: string; onP
   ]
   return (
     <fieldset className="m-0 mt-2 border-0 p-0 md:max-w-[34rem]">
-      <legend className="text-[0.92rem] font-semibold text-quiet">
-        Highest rung survived{survival ? `: ${SURVIVAL.find((s) => s[0] === survival)?.[1]}` : ''}
-      </legend>
+      <legend className="text-[0.92rem] font-semibold text-quiet">Highest rung survived{study.survival_said ? `: ${study.survival_said}` : ''}</legend>
       <div className="mt-1 flex flex-wrap gap-2">
         {picks.map((p) => (
           <button
