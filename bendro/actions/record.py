@@ -8,9 +8,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from functools import lru_cache
-from typing import Any
+from typing import Any, NamedTuple
 from uuid import UUID, uuid5
 
+import orjson
 from sqlalchemy import Row, TextClause, insert
 
 from bendro.core.measuring.taking import Read, Told, same_quantity
@@ -35,11 +36,40 @@ FIRST_YEAR, LAST_YEAR = 1970, 2199
 ROWS_AT_ONCE = 1000
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Plan:
+    """A plan and what a save asks of it: its safety mark, the cells that it has turns for, and the levels and measures that have rows."""
+
+    draft: Draft
+    mark: str
+    cells: frozenset[tuple[int, str]]
+    levels: frozenset[str]
+    measures: frozenset[str]
+
+
 @lru_cache(maxsize=256)
-def _plan(study_id: UUID, version: int, text: str) -> tuple[Draft, str, frozenset[tuple[int, str]]]:
-    """A plan read once for each of its versions: the draft, its safety mark, and the cells that it has turns for."""
+def _plan(study_id: UUID, version: int, text: str) -> _Plan:
+    """A plan read once for each of its versions."""
     draft = read_plan(json.loads(text))
-    return draft, safety_mark(draft), frozenset((t.block, t.level) for t in planned_turns(draft, 0))
+    return _Plan(
+        draft=draft, mark=safety_mark(draft), cells=frozenset((t.block, t.level) for t in planned_turns(draft, 0)),
+        levels=all_level_ids(draft), measures=frozenset({BEHAVIOUR, *(m.id for m in draft.measures)}),
+    )  # fmt: skip
+
+
+class Known(NamedTuple):
+    """What a new trial is judged by, as the save before it saw it: whose study it is, its plan, and the run opened last. Whether it still
+    stands is seen by the write itself."""
+
+    workspace_id: UUID
+    account_id: UUID
+    draft: str
+    version: int
+    run_mark: str
+    finished: bool = False
+    held_study: UUID | None = None
+    held_revision: int | None = None
+    held_body: dict[str, Any] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,38 +94,38 @@ class Save:
             return _storable_time(self.given.released_at)
 
     def looks(self) -> dict[str, Any]:
-        """What the look needs. Raises Refused for a release that no clock of a school could tell."""
-        return {
-            "study_id": self.study_id, "workspace_id": self.workspace_id, "trial_id": self.trial_id, "revision": self.given.revision,
-            "released_at": self.released_at,
-        }  # fmt: skip
+        """What the look needs."""
+        return {"study_id": self.study_id, "workspace_id": self.workspace_id, "trial_id": self.trial_id, "revision": self.given.revision}
 
-    def judge(self, seen: Row[Any]) -> Write:
-        """What is written, from what was seen of study, run and record. Raises ReadingRefused, Refused."""
+    def judge(self, seen: Row[Any] | Known) -> Write:
+        """What is written, from what was seen of study, run and record. Raises ReadingRefused, and Refused, also for a release that no
+        clock of a school could tell."""
         given = self.given
-        draft, mark, cells = _plan(self.study_id, seen.version, seen.draft)
+        plan = _plan(self.study_id, seen.version, seen.draft)
+        draft, cells = plan.draft, plan.cells
         trial, readings = checked(draft, given)
         if seen.held_study is not None and seen.held_study != self.study_id:
             raise Refused("This trial belongs to another study.", code="trial_elsewhere")
         if seen.held_body is not None:
-            return Write(statement=None, values={}, kept=None, draft=draft, same=same_meant(seen.held_body, given), standing=seen.held_revision)
-        new = seen.held_revision is None
+            return Write(statement=None, values={}, kept=None, draft=draft, same=same_meant(seen.held_body, given), standing=seen.held_revision or 0)
+        held = seen.held_revision
+        new = held is None
         if new:
-            _check_run(seen.run_mark, seen.version, mark, given)
+            _check_run(seen.run_mark, seen.version, plan.mark, given)
         outside = "finished" if seen.finished and not given.placed else ""
         row, rows = _row(self, trial, outside), _reading_rows(self, readings)
         why = outside or _outside(cells, given) or ("" if _fits(draft, readings) else "measure")
         drops = on_rungs(draft)
         claims = bool(cells) and given.state == "kept" and not given.practice and not why and not drops
         values = {
-            "trial": json.dumps(row), "readings": json.dumps(rows), "event": json.dumps(_event(self)),
-            "conditions": json.dumps(_conditions(self)), "placed": given.placed, "claims": claims,
+            "trial": _text(row), "readings": _text(rows), "event": _text(_event(self)),
+            "conditions": _text(_conditions(self)), "placed": given.placed, "claims": claims,
         }  # fmt: skip
-        strange = given.level not in all_level_ids(draft) or any(draft.measure_of(one.measure) is None for one, _ in readings if one.measure != BEHAVIOUR)
-        statement = (ADD_STRANGE if strange else ADD) if new else CHANGE if given.revision > seen.held_revision else LATE
+        strange = given.level not in plan.levels or not plan.measures.issuperset(one.measure for one, _ in readings)
+        statement = (ADD_STRANGE if strange else ADD) if new else CHANGE if given.revision > (held or 0) else LATE
         kept = None
         if new and cells and not drops and not given.practice:
-            kept = Kept(trial=row, readings=rows, number=seen.before_it + 1, place="outside" if why else "turn", why=OUTSIDE_WHY.get(why, ""))
+            kept = Kept(trial=row, readings=rows, number=0, place="outside" if why else "turn", why=OUTSIDE_WHY.get(why, ""))
         return Write(
             statement=statement, values={k: v for k, v in values.items() if f":{k}" in statement.text}, kept=kept, draft=draft,
             claims=claims, gives_out=statement is CHANGE or (new and drops),
@@ -118,8 +148,10 @@ class Write:
     gives_out: bool = False
 
     def told(self, done: Row[Any]) -> Kept | None:
-        """What is answered, from what the statement gave: a trial whose turn was filled already is extra."""
-        return replace(self.kept, place="extra") if self.kept is not None and self.claims and not done.fills else self.kept
+        """What is answered, from what the statement gave: its number, and whether its turn was filled already."""
+        if self.kept is None:
+            return None
+        return replace(self.kept, number=done.before_it + 1, place="extra" if self.claims and not done.fills else self.kept.place)
 
 
 def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, *, now: datetime) -> Kept:
@@ -152,12 +184,16 @@ def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, 
     raise NotFound("trial")  # the id is another workspace's
 
 
+def _text(made: Any) -> str:
+    return orjson.dumps(made).decode()
+
+
 def give_out_turns(owned: Owned, study_id: UUID) -> None:
     """Every turn is filled by the trial that fills it as the whole record tells: one that holds its turn keeps it. Raises NotFound, PlanRefused."""
     owned.session.execute(GIVING_OUT, {"study_id": str(study_id)})
     study = owned.get(Study, study_id)
     _, stock = seen_trials(study, rows_of(owned, study_id))
-    filled = json.dumps([{"block": block, "level": level, "trial_id": str(one)} for (block, level), one in stock.filled_by.items()])
+    filled = _text([{"block": block, "level": level, "trial_id": str(one)} for (block, level), one in stock.filled_by.items()])
     for statement in (GIVE_UP, FILL):  # given up first: no trial fills two turns, not even for a moment
         owned.session.execute(statement, {"study_id": study_id, "filled": filled})
 
@@ -298,7 +334,7 @@ def add_many(owned: Owned, study_id: UUID, trials: Sequence[Ready], *, now: date
         held |= {c["id"]: c for c in _conditions(save)}
     if not rows:
         return
-    owned.session.execute(STRANGERS, {"trials": json.dumps([{k: r[k] for k in ("study_id", "level", "workspace_id")} for r in rows]), "readings": json.dumps(readings)})
+    owned.session.execute(STRANGERS, {"trials": _text([{k: r[k] for k in ("study_id", "level", "workspace_id")} for r in rows]), "readings": _text(readings)})
     for table, made in ((Conditions, list(held.values())), (TrialRow, rows), (ReadingRow, readings), (Event, events)):
         for start in range(0, len(made), ROWS_AT_ONCE):
             owned.session.execute(insert(table), [_plain(r) for r in made[start : start + ROWS_AT_ONCE]])
@@ -322,4 +358,4 @@ def note_event(owned: Owned, study_id: UUID, kind: str, subject: UUID, revision:
         "workspace_id": str(owned.workspace_id), "study_id": str(study_id), "kind": kind, "subject": str(subject), "revision": revision,
         "body": dict(body), "by": None if owned.by is None else str(owned.by), "device_at": None, "received_at": now.isoformat(),
     }  # fmt: skip
-    owned.session.execute(LATE, {"event": json.dumps(event)})
+    owned.session.execute(LATE, {"event": _text(event)})

@@ -17,10 +17,10 @@ from bendro.store.tables import Report, Study
 
 from .needs import Mine, Now
 from .planning import study_out
-from .running import trial_documents
 from .shapes_class import MarkingOut
 from .shapes_shown import FollowingOut, NextBody, OwnBody, ReportBody, ReportLineOut, ReportOut
 from .shapes_study import StudyOut
+from .trial_documents import trial_documents
 from .verdicts import worked_out
 
 router = APIRouter(prefix="/api", tags=["showing"])

@@ -42,11 +42,11 @@ def engine() -> Engine:
 
 @cache
 def hot_pool() -> AsyncConnectionPool[AsyncConnection[Any]]:
-    """The connections of the one road that is taken all the time, a trial being saved: it waits for no thread, and its two statements go as
-    they stand, without a mapper between. To be opened in the loop that uses it."""
+    """The connections of the one road that is taken all the time, a trial being saved: it waits for no thread, and its statements go as
+    they stand, without a mapper between; each commits by itself unless a transaction is begun. To be opened in the loop that uses it."""
     return AsyncConnectionPool(
         settings().database_url.replace("postgresql+psycopg://", "postgresql://"),
-        min_size=2, max_size=12, open=False, timeout=2, name="saves", kwargs={"connect_timeout": 3, "row_factory": namedtuple_row},
+        min_size=2, max_size=12, open=False, timeout=2, name="saves", kwargs={"connect_timeout": 3, "row_factory": namedtuple_row, "autocommit": True},
     )  # fmt: skip
 
 

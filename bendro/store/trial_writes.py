@@ -1,5 +1,6 @@
 """The two statements of a save: one look at all that a trial is judged by, and one write of the trial with its readings, its conditions
-and its event. The tables describe the columns: rows go in as they are, by name."""
+and its event; and the one statement of a save where what it is judged by is known from the save before. The tables describe the columns:
+rows go in as they are, by name."""
 
 from __future__ import annotations
 
@@ -8,13 +9,11 @@ from functools import cache
 
 from sqlalchemy import TextClause, text
 
-#: Study, the run opened last, the trial if it is there, its stored revision of this number, and what stands around it in the record.
+#: Study, the run opened last, the trial if it is there, and its stored revision of this number.
 _SEEN = """
 select s.draft::text as draft, s.seed, s.version, s.finished,
        (select r.mark from run r where r.study_id = s.id order by r.opened_at desc limit 1) as run_mark,
-       t.study_id as held_study, t.revision as held_revision, e.body as held_body,
-       (select count(*) from trial o where o.workspace_id = s.workspace_id and o.study_id = s.id and o.state <> 'withdrawn'
-          and (o.released_at, o.id) < (cast(:released_at as timestamptz), cast(:trial_id as uuid))) as before_it{more}
+       t.study_id as held_study, t.revision as held_revision, e.body as held_body{more}
 {source}
 left join trial t on t.id = :trial_id and t.workspace_id = s.workspace_id
 left join event e on e.kind = 'trial' and e.subject = :trial_id and e.revision = :revision
@@ -43,7 +42,18 @@ e as (insert into event (workspace_id, study_id, kind, subject, revision, body, 
       from jsonb_populate_record(null::event, cast(:event as jsonb)) x{only}
       on conflict (kind, subject, revision) do nothing returning id)
 """
-_CONDITIONS = "c as (insert into conditions select * from jsonb_populate_recordset(null::conditions, cast(:conditions as jsonb)) on conflict (id) do nothing)"
+_CONDITIONS = (
+    "c as (insert into conditions select x.* from jsonb_populate_recordset(null::conditions, cast(:conditions as jsonb)) x{only} on conflict (id) do nothing)"
+)
+
+#: That all stands as it was known: the sign-in, the plan, and the run opened last. The study is held until the write is done.
+_AS_KNOWN = (
+    "g as (select 1 from study s where s.id = :study_id and s.workspace_id = :workspace_id and s.version = :version and not s.finished"
+    " and (select r.mark from run r where r.study_id = s.id order by r.opened_at desc limit 1) = :run_mark"
+    " and exists (select 1 from sign_in i join workspace w on w.id = i.workspace_id where i.token_hash = :token_hash and i.expires_at > :now"
+    " and i.account_id = :by and i.workspace_id = s.workspace_id and (:demo or not w.demo))"
+    " for share of s),"
+)
 
 #: Levels and measures that the plan does not have (any more) get a row all the same, so that nothing that was read is without its name.
 _STRANGE_LEVELS = (
@@ -58,25 +68,28 @@ _STRANGE_MEASURES = (
 _STRANGERS = f"sl as ({_STRANGE_LEVELS.format(trials='jsonb_build_array(cast(:trial as jsonb))')}), sm as ({_STRANGE_MEASURES}),"
 STRANGERS = text(f"with sl as ({_STRANGE_LEVELS.format(trials='cast(:trials as jsonb)')}) {_STRANGE_MEASURES}")
 _ADD = (
-    f"with {_CONDITIONS}," + "{strangers}"
-    "t as (insert into trial select * from jsonb_populate_record(null::trial, cast(:trial as jsonb)) on conflict (id) do nothing"
-    " returning id, study_id, block, level),"
+    "with {first}" + _CONDITIONS + ","
+    "t as (insert into trial select x.* from jsonb_populate_record(null::trial, cast(:trial as jsonb)) x{only} on conflict (id) do nothing"
+    " returning id, workspace_id, study_id, block, level, released_at),"
     "r as (insert into reading select x.* from jsonb_populate_recordset(null::reading, cast(:readings as jsonb)) x, t),"
     # of two that are kept for one turn in the same moment the second waits here for the first, and is extra
     "f as (update turn u set trial_id = t.id from t where :claims and (u.study_id, u.block, u.level) = (t.study_id, t.block, t.level)"
     " and u.trial_id is null returning 1),"
     + _EVENT.format(only=", t")
-    + "select id, exists (select 1 from f) as fills from e"
+    + "select e.id, exists (select 1 from f) as fills, (select count(*) from trial o where o.workspace_id = t.workspace_id"
+    " and o.study_id = t.study_id and o.state <> 'withdrawn' and (o.released_at, o.id) < (t.released_at, t.id)) as before_it from e, t"
 )
 
-#: A new trial, which takes its turn where that is free and it claims it. Gives the event's number and whether it fills its turn, or no row
-#: when the same id was written a moment before.
-ADD = text(_ADD.replace("{strangers}", ""))
-ADD_STRANGE = text(_ADD.replace("{strangers}", _STRANGERS))
+#: A new trial, which takes its turn where that is free and it claims it. Gives the event's number, whether it fills its turn, and how many
+#: were released before it; or no row when the same id was written a moment before.
+ADD = text(_ADD.format(first="", only=""))
+ADD_STRANGE = text(_ADD.format(first=_STRANGERS, only=""))
+#: The same where all stands as it was known; no row, and nothing done, where it does not.
+ADD_AS_KNOWN = text(_ADD.format(first=_AS_KNOWN, only=", g"))
 
 #: A later revision of a trial: the row and its readings are replaced, except for what only the first writing knows (when it was released).
 CHANGE = text(
-    f"with {_CONDITIONS},{_STRANGERS}"
+    f"with {_CONDITIONS.format(only='')},{_STRANGERS}"
     "n as (select * from jsonb_populate_record(null::trial, cast(:trial as jsonb))),"
     "t as (update trial o set block = n.block, level = n.level, group_label = n.group_label, person = n.person, device = n.device,"
     " version = n.version, specimen = n.specimen, rung = n.rung, practice = n.practice, conditions_id = n.conditions_id,"

@@ -910,11 +910,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /**
-         * Put Trial
-         * @description The road of a save: one look, one write, and the answer from what was written. Whatever is not plain (sent again, mended, drops of
-         *     a specimen, no sign-in) goes the slower road, where everything is looked up.
-         */
+        /** Put Trial */
         put: operations["put_trial"];
         post?: never;
         delete?: never;

@@ -1,0 +1,72 @@
+"""Trials as they are told."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import UTC
+from typing import Any
+from uuid import UUID
+
+from bendro.actions import responses
+from bendro.actions.plans import plan_of
+from bendro.actions.responses import Deriving
+from bendro.actions.trials import ReadingSeen, TrialSeen
+from bendro.core.measuring.derived import Worked
+from bendro.core.statistics.describe import written_of
+from bendro.store.owned import Owned
+from bendro.store.tables import Study
+
+_SAME = ("block", "level", "person", "device", "version", "specimen", "rung", "practice", "heat", "answered", "state", "fault", "note", "revision")
+
+
+def trial_document(seen: TrialSeen, work: Deriving | None, *, clock_off_s: float = 0.0) -> dict[str, Any]:
+    """A trial as `TrialOut` has it. Built by hand: a page of ten thousand is not checked a second time on its way out."""
+    row, released = seen.row, seen.row["released_at"]
+    return {
+        **{k: row[k] for k in _SAME},
+        "id": str(row["id"]),
+        "group": row["group_label"],
+        "released_at": (released if isinstance(released, str) else released.astimezone(UTC).isoformat()).replace("+00:00", "Z"),
+        "readings": [_reading(r) for r in seen.readings],
+        "derived": [] if work is None or seen.place == "outside" or row["state"] != "kept" else _worked(seen, work),
+        "conditions": dict(seen.conditions),
+        "number": seen.number,
+        "place": seen.place,
+        "why": seen.why,
+        "clock_off_s": clock_off_s,
+    }
+
+
+def _reading(r: ReadingSeen) -> dict[str, Any]:
+    t = r.reading
+    told = None
+    if t is not None:
+        told = {
+            "kind": t.kind, "value": t.value, "resolution": t.resolution, "doubt": t.doubt, "timers": t.timers, "flagged": t.flagged,
+            "method": t.method, "scatter": t.scatter,
+        }  # fmt: skip
+    return {
+        "measure": r.measure, "payload": r.payload, "texts": r.texts, "unit": r.unit, "taken": r.taken, "stamps": r.stamps, "source": r.source,
+        "reading": told, "words": r.words,
+    }  # fmt: skip
+
+
+def _worked(seen: TrialSeen, work: Deriving) -> list[dict[str, Any]]:
+    made: list[dict[str, Any]] = []
+    for one, got in work.at(seen).items():
+        if isinstance(got, Worked):
+            made.append({"id": one, "value": got.value, "text": written_of(got.value, got.doubt + got.shared, got.kind, got.unit), "says": ""})
+        else:
+            made.append({"id": one, "value": None, "text": "", "says": got})
+    return made
+
+
+def work_of(mine: Owned, study_id: UUID) -> Deriving | None:
+    study = mine.get(Study, study_id)
+    return responses.deriving(mine, study, plan_of(study))
+
+
+def trial_documents(mine: Owned, study_id: UUID, seen: Sequence[TrialSeen]) -> list[dict[str, Any]]:
+    """Trials as they are told."""
+    work = work_of(mine, study_id)
+    return [trial_document(t, work) for t in seen]
