@@ -303,10 +303,10 @@ def _as_it_stands(owned: Owned, trial_id: UUID) -> dict[str, Any]:
     readings = owned.all(owned.select(ReadingRow).where(ReadingRow.trial_id == trial_id))
     held = owned.find(Conditions, row.conditions_id) if row.conditions_id else None
     return TrialRecord(
-        **row.model_dump(include={"block", "level", "person", "device", "version", "specimen", "rung", "practice", "heat", "answered", "state", "fault", "note", "released_at", "revision"}),
+        **row.model_dump(include=set(TrialRecord.model_fields)),
         group=row.group_label,
         conditions=held.held if held else {},
-        readings=[ReadingRecord(**r.model_dump(include={"measure", "payload", "texts", "unit", "taken", "stamps", "source"})) for r in readings],
+        readings=[ReadingRecord(**r.model_dump(include=set(ReadingRecord.model_fields))) for r in readings],
     ).meant()
 
 

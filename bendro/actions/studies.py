@@ -19,12 +19,13 @@ from bendro.core.planning.order import Turn
 from bendro.core.planning.plan import check, planned_turns
 from bendro.core.planning.problem import Problem
 from bendro.core.planning.safety import RUN_HOURS, safety_mark
-from bendro.core.planning.stock import Stock
+from bendro.core.planning.stock import Counts, Stock
 from bendro.core.planning.upgrade import write_plan
 from bendro.core.planning.usual import usual_plan
 from bendro.store.owned import Owned
 from bendro.store.tables import DeviceVersion, Event, Run, Study
 
+from .counting import counts_of
 from .errors import Refused
 from .plan_record import add_sign_off, check_cautions, check_version, keep_honest, record
 from .plan_rows import write_plan_rows
@@ -229,13 +230,13 @@ def has_versions(owned: Owned, study_id: UUID) -> bool:
 def standing(owned: Owned, study: Study, stock: Stock | None = None) -> Standing:
     """Where one study stands. stock: of its plan, where it is known already. Raises PlanRefused for a plan that cannot be read."""
     draft = plan_of(study)
-    return _standing(owned, study, draft, stock or stocks_of(owned, [(study, draft)])[study.id])
+    return _standing(owned, study, draft, (stock or stocks_of(owned, [(study, draft)])[study.id]).counts)
 
 
-def _standing(owned: Owned, study: Study, draft: Draft, stock: Stock) -> Standing:
+def _standing(owned: Owned, study: Study, draft: Draft, done: Counts) -> Standing:
     problems = check(draft)
     grave = [p for p in problems if p.grave]
-    planned, kept = stock.filled + len(stock.left), stock.filled
+    planned, kept = done.planned, done.filled
     stage: Stage
     if study.finished:
         stage, missing, act = "show", "", "Show the result"
@@ -256,9 +257,9 @@ def _standing(owned: Owned, study: Study, draft: Draft, stock: Stock) -> Standin
         draft=draft,
         problems=problems,
         kept=kept,
-        void=stock.void,
-        extra=stock.extra,
-        outside=stock.outside,
+        void=done.void,
+        extra=done.extra,
+        outside=done.outside,
         planned=planned,
         stage=stage,
         missing=missing,
@@ -305,9 +306,9 @@ def home(owned: Owned) -> list[Standing]:
             readable.append((study, plan_of(study)))
         except PlanRefused as why:
             found.append(_unreadable(study, why))
-    stocks = stocks_of(owned, readable)
+    counts = counts_of(owned, readable) if readable else {}
     for study, draft in readable:
-        stands = _standing(owned, study, draft, stocks[study.id])
+        stands = _standing(owned, study, draft, counts[study.id])
         found.append(stands)
         _STANDS[states[study.id]] = stands
     rank = {"run": 0, "work_out": 1, "build": 2, "plan": 3, "ask": 4, "show": 5}

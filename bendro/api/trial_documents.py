@@ -12,11 +12,13 @@ from bendro.actions.plans import plan_of
 from bendro.actions.responses import Deriving
 from bendro.actions.trials import ReadingSeen, TrialSeen
 from bendro.core.measuring.derived import Worked
+from bendro.core.record import TrialRecord
 from bendro.core.statistics.describe import written_of
 from bendro.store.owned import Owned
-from bendro.store.tables import Study
+from bendro.store.tables import Study, TrialRow
 
-_SAME = ("block", "level", "person", "device", "version", "specimen", "rung", "practice", "heat", "answered", "state", "fault", "note", "revision")
+#: What a row has as the trial was given.
+_SAME = tuple(name for name in TrialRecord.model_fields if name in TrialRow.model_fields and name not in ("released_at", "plan_version"))
 
 
 def trial_document(seen: TrialSeen, work: Deriving | None, *, clock_off_s: float = 0.0) -> dict[str, Any]:

@@ -8,6 +8,9 @@ import re
 from functools import cache
 
 from sqlalchemy import TextClause, text
+from sqlmodel import SQLModel
+
+from .tables import ReadingRow, TrialRow
 
 #: Study, the run opened last, the trial if it is there, and its stored revision of this number.
 _SEEN = """
@@ -87,22 +90,26 @@ ADD_STRANGE = text(_ADD.format(first=_STRANGERS, only=""))
 #: The same where all stands as it was known; no row, and nothing done, where it does not.
 ADD_AS_KNOWN = text(_ADD.format(first=_AS_KNOWN, only=", g"))
 
+#: What only the first writing of a trial knows, and what it is known by; and the same of a reading.
+_FIRST_ONLY = ("id", "workspace_id", "study_id", "outside", "others", "released_at")
+_WHOSE = ("trial_id", "measure", "payload", "workspace_id", "study_id")
+
+
+def _following(table: type[SQLModel], given: str, kept: tuple[str, ...]) -> str:
+    """Every other column as it is given."""
+    return ", ".join(f"{name} = {given}.{name}" for name in table.model_fields if name not in kept)
+
+
 #: A later revision of a trial: the row and its readings are replaced, except for what only the first writing knows (when it was released).
 CHANGE = text(
     f"with {_CONDITIONS.format(only='')},{_STRANGERS}"
     "n as (select * from jsonb_populate_record(null::trial, cast(:trial as jsonb))),"
-    "t as (update trial o set block = n.block, level = n.level, group_label = n.group_label, person = n.person, device = n.device,"
-    " version = n.version, specimen = n.specimen, rung = n.rung, practice = n.practice, conditions_id = n.conditions_id,"
-    " heat = n.heat, answered = n.answered, state = n.state,"
-    " fault = n.fault, note = n.note, outside = case when :placed then '' else o.outside end, plan_version = n.plan_version,"
-    " revision = n.revision, by = n.by, received_at = n.received_at"
+    f"t as (update trial o set {_following(TrialRow, 'n', _FIRST_ONLY)}, outside = case when :placed then '' else o.outside end"
     " from n where o.id = n.id and o.revision < n.revision returning o.id),"
     "w as (select * from jsonb_populate_recordset(null::reading, cast(:readings as jsonb))),"
     "d as (delete from reading o using t where o.trial_id = t.id"
     " and not exists (select 1 from w where w.measure = o.measure and w.payload = o.payload)),"
-    "r as (insert into reading select w.* from w, t on conflict (trial_id, measure, payload) do update set texts = excluded.texts,"
-    " unit = excluded.unit, taken = excluded.taken, stamps = excluded.stamps, source = excluded.source, kind = excluded.kind, value = excluded.value,"
-    " resolution = excluded.resolution, doubt = excluded.doubt, words = excluded.words, raw = excluded.raw),"
+    f"r as (insert into reading select w.* from w, t on conflict (trial_id, measure, payload) do update set {_following(ReadingRow, 'excluded', _WHOSE)}),"
     + _EVENT.format(only="")
     + "select id from e"
 )

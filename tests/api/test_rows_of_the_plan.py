@@ -118,6 +118,7 @@ def test_the_database_itself_refuses_what_no_plan_ever_had(teacher: TeacherClien
         database.execute(statement, {"trial": trial["id"], "study": study["id"]})
 
 
+COUNTED = ("kept", "void", "extra", "outside", "planned", "stage", "missing", "next_act")
 STEP = st.one_of(
     st.tuples(st.just("save"), st.integers(1, 3), st.sampled_from(("4", "6", "8")), st.integers(0, 59)),
     st.tuples(st.sampled_from(("void", "keep", "withdraw", "move", "practice")), st.integers(0, 9), st.sampled_from(("4", "6", "8")), st.just(0)),
@@ -152,4 +153,7 @@ def test_whatever_happens_each_turn_is_filled_by_one_trial_that_can_fill_it(teac
         turns = filled(database, study)
         assert {cell: one for cell, one in turns.items() if one} == holders
         assert holders.keys() == can & turns.keys()
-        assert turns.keys() == {(t["block"], t["level"]) for t in teacher.ok("GET", path)["turns"]}
+        told = teacher.ok("GET", path)
+        assert turns.keys() == {(t["block"], t["level"]) for t in told["turns"]}
+        at_home = next(s for s in teacher.ok("GET", "/api/studies") if s["id"] == study["id"])
+        assert {k: at_home[k] for k in COUNTED} == {k: told[k] for k in COUNTED}, "Home counts, the study looks at each trial: they agree"

@@ -32,6 +32,7 @@ class PlannedLevel:
     id: str = ""
 
 
+@once_for_each
 def check(draft: Draft) -> tuple[Problem, ...]:
     """Everything that stands between this draft and a first trial, and what is only worth asking about."""
     return (*_check_test(draft), *check_safety(draft), *_check_clock(draft))
@@ -44,7 +45,8 @@ def unreadable(draft: Draft) -> tuple[Problem, ...]:
     return tuple(p for p in _check_test(draft) if p.grave)
 
 
-def _check_test(draft: Draft) -> list[Problem]:
+@once_for_each
+def _check_test(draft: Draft) -> tuple[Problem, ...]:
     found = [*_check_words(draft), *_check_levels(draft), *_check_second(draft)]
     for at, measure in enumerate(draft.measures):
         found += _check_measure(measure, f"measures.{at}")
@@ -63,7 +65,7 @@ def _check_test(draft: Draft) -> list[Problem]:
                 "3 is the least by common practice, 5 is comfortable.",
             )
         )
-    return found
+    return tuple(found)
 
 
 def _check_words(draft: Draft) -> list[Problem]:

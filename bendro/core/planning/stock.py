@@ -41,6 +41,17 @@ class Ran:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Counts:
+    """How much of a plan is done: turns that are planned, those that a kept trial fills, and trials that are void, extra, or outside it."""
+
+    planned: int
+    filled: int
+    void: int = 0
+    extra: int = 0
+    outside: int = 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stock:
     """left: turns still to run, in the order in which they are called. filled: turns that a kept trial fills. void: void trials in
     the plan. place: where each trial stands; why: for those outside. filled_by: the trial that fills each turn, by block and level."""
@@ -54,6 +65,10 @@ class Stock:
     place: Mapping[UUID, Place]
     why: Mapping[UUID, str]
     filled_by: Mapping[tuple[int, str], UUID]
+
+    @property
+    def counts(self) -> Counts:
+        return Counts(planned=self.filled + len(self.left), filled=self.filled, void=self.void, extra=self.extra, outside=self.outside)
 
 
 def take_stock(turns: Sequence[Turn], trials: Sequence[Ran]) -> Stock:
