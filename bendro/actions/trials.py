@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import statistics
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, cast
@@ -384,13 +383,13 @@ def usual_of(draft: Draft, trials: Sequence[TrialSeen]) -> dict[str, Bounds]:
 
 
 def timing_of(draft: Draft, trials: Sequence[TrialSeen], thumbs: Sequence[Thumb]) -> str:
-    """How much of the shortest level's time is the thumb, in a sentence; "" while nothing was timed by hand."""
+    """How much of a time that was taken by hand is the thumb, in a sentence; "" while nothing was."""
     first = draft.measure
     read_by_hand = [t.of(first.id) for t in trials if t.counts]
     times = [r.reading.value for r in read_by_hand if r is not None and r.reading is not None and r.taken not in STEADY]
-    if not first.timed or first.quantity != "time" or not times:
+    if not first.timed or first.quantity != "time":
         return ""
-    return share_says(convert(statistics.median(times), first.unit, "s"), thumbs, first.timers)
+    return share_says([convert(t, first.unit, "s") for t in times], thumbs, first.timers)
 
 
 def history_of(owned: Owned, study_id: UUID, trial_id: UUID) -> list[Event]:

@@ -6,16 +6,23 @@ from bendro.core.judgement.audit import LOOKS_FOR
 from bendro.core.planning.choices import CHOICES, UNITS_OFFERED
 
 
+def _said(made: object) -> str:
+    return json.dumps(made, ensure_ascii=False)
+
+
 def choices_file() -> str:
     """The file as kept in web/src/planning/choices.gen.ts."""
-    lists = {
-        field: [[c.id, f"{c.label} (advised)" if c.advised else c.label, c.why] for c in choices] for field, choices in CHOICES.items()
-    }
+    lists = "".join(
+        f"  {json.dumps(field)}: [\n"
+        + "".join(f"    {_said([c.id, f'{c.label} (advised)' if c.advised else c.label, c.why])},\n" for c in choices)
+        + "  ],\n"
+        for field, choices in CHOICES.items()
+    )
     return (
         "// Made by bin/types from bendro/core/planning/choices.py and judgement/audit.py; change it there.\n"
-        f"export const CHOICES = {json.dumps(lists, ensure_ascii=False, indent=2)} as const\n"
+        f"export const CHOICES = {{\n{lists}}} as const\n"
         f"export const CHECKED = {json.dumps(LOOKS_FOR, ensure_ascii=False, indent=2)} as const\n"
-        f"export const UNITS = {json.dumps(UNITS_OFFERED, ensure_ascii=False)} as const\n"
+        f"export const UNITS = {_said(UNITS_OFFERED)} as const\n"
     )
 
 

@@ -145,10 +145,10 @@ def test_a_thumb_against_known_intervals() -> None:
 
 
 def test_the_share_of_the_thumb_is_said_with_what_would_do_better() -> None:
-    says = share_says(0.84, [])
+    says = share_says([0.8, 0.84, 9.0], [])
     assert says == "A thumb scatters by about 0.10 s: 12 % of 0.84 s. Frames of a video would read to about 0.01 s."
-    assert share_says(12.0, []) == "A thumb scatters by about 0.10 s: less than 1 % of 12.00 s."
-    assert "3 of them together by 0.06 s: 3 % of 2.00 s" in share_says(2.0, [], 3)
+    assert share_says([12.0], []) == "A thumb scatters by about 0.10 s: less than 1 % of 12.00 s."
+    assert "3 of them together by 0.06 s: 3 % of 2.00 s" in share_says([2.0], [], 3)
 
 
 # --- heats and lanes -----------------------------------------------------------------------------------------------

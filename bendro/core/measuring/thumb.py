@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -53,9 +54,10 @@ def scatter_of(thumbs: Sequence[Thumb]) -> float:
     return math.sqrt(math.fsum(t.scatter_s**2 for t in thumbs) / len(thumbs)) if thumbs else HAND_S
 
 
-def share_says(reading_s: float, thumbs: Sequence[Thumb], timers: int = 1) -> str:
-    """How much of a reading, in s (> 0), the thumb's scatter is, and what would do better where that is much. thumbs: of the practices
-    of this study; without any, a thumb's usual scatter stands in."""
+def share_says(times_s: Sequence[float], thumbs: Sequence[Thumb], timers: int = 1) -> str:
+    """How much of the middle one of these times (in s) the thumb's scatter is, and what would do better where that is much; "" without
+    times. thumbs: of the practices of this study; without any, a thumb's usual scatter stands in."""
+    reading_s = statistics.median(times_s) if times_s else 0.0
     if reading_s <= 0:
         return ""
     own = scatter_of(thumbs)

@@ -12,8 +12,9 @@ from scipy import stats
 
 from ..results import Difference, Groups, LevelName, Pair
 from ..trials import Trial
-from .counts import are_counts, counts_of, holm
+from .counts import are_counts, counts_of
 from .describe import bound_of_mean, t_interval
+from .holm import holm
 from .quiet import answered_here
 from .ranges import range_isf, range_sf
 from .shuffle import bound_scores, shuffle_groups, shuffle_signs, shuffle_two

@@ -11,6 +11,7 @@ import numpy as np
 from scipy import special, stats
 
 from ..results import Counts, LevelName, Pair
+from .holm import holm
 
 #: Compositions of a total are all tried while there are no more than so many.
 MOST_TABLES = 200_000
@@ -67,15 +68,6 @@ def counts_of(levels: Mapping[LevelName, Sequence[float]]) -> tuple[Counts, tupl
         for (i, j), held in zip(order, holm(raw), strict=True)
     )
     return found, pairs
-
-
-def holm(raw: Sequence[float]) -> list[float]:
-    """Each p among all of them, in their order. Source: Holm 1979, Scand. J. Stat. 6, 65-70."""
-    held, adjusted = 0.0, [0.0] * len(raw)
-    for rank, at in enumerate(sorted(range(len(raw)), key=lambda k: raw[k])):
-        held = max(held, min(1.0, (len(raw) - rank) * raw[at]))
-        adjusted[at] = held
-    return adjusted
 
 
 def two_totals(first: tuple[float, int], second: tuple[float, int], excess: float) -> float:

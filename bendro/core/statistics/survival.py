@@ -12,7 +12,7 @@ from scipy import stats
 from scipy.optimize import isotonic_regression
 
 from ..results import FisherPair, LevelName, Survival, SurvivalLevel
-from .counts import holm
+from .holm import holm
 from .shuffle import ARRANGEMENTS, SHUFFLE_SEED
 
 #: Tables with fixed margins are all tried while there are no more than so many; tables as likely to this share of a logarithm tie.
