@@ -15,7 +15,6 @@ from pydantic import ValidationError
 from scipy import stats
 
 from bendro.core.analyse import Question, analyse, can_pair
-from bendro.core.judgement import checks, verdict
 from bendro.core.judgement.checks import EXPLAINS, EXPLAINS_P, THUMB_SHARE
 from bendro.core.judgement.deciding import by_p
 from bendro.core.judgement.verdict import MOST_REPEATS
@@ -336,11 +335,6 @@ def test_every_finding_that_names_trials_names_those_that_it_is_about() -> None:
         act = acts[code]
         assert act is not None
         assert (act.kind, act.rows) == ("trials", (5,))
-
-
-def test_the_checks_and_the_verdict_share_their_names() -> None:
-    assert callable(checks.timers_apart)
-    assert set(verdict.EXPECTED) == {"rises", "falls", "peak", "none"}
 
 
 #: What the models expect at one value each, worked out by hand, in the measure's unit.

@@ -4,16 +4,17 @@ sheets in every theme, and how fast it is."""
 from __future__ import annotations
 
 import re
+from contextlib import suppress
 from typing import Any
 from uuid import uuid4
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Error, Page, Route, expect
 
 from tests.api.test_showing import run_some
 from tests.conftest import Application, TeacherClient, new_study
 from tests.ui.conftest import fits_across, go, no_violations, until
-from tests.ui.test_the_lane import FALL, lane, stored, way
+from tests.ui.test_the_lane import FALL, WINGS, lane, stored, way
 
 pytestmark = pytest.mark.ui
 PRESS = """([key, ms]) => { const e = new KeyboardEvent('keydown', {key, bubbles: true, cancelable: true});
@@ -166,3 +167,43 @@ def test_the_verdict_stands_at_the_lane_as_soon_as_the_last_trial_is_kept(signed
         says = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["verdict"]["says"]
         expect(page.locator("[data-verdict]")).to_have_text(says)
     print("from the last key to the verdict, ms:", [round(t) for t in took])
+
+
+def test_a_verdict_that_was_asked_for_before_the_last_trial_does_not_stay(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Late answer", repeats=2)
+    for at, texts in {0: ["4.1", "4.2"], 1: ["6.1", "6.2"], 2: ["8.1"]}.items():
+        run_some(teacher, study, {at: texts})
+    held: list[Any] = []
+
+    def hold_the_first(route: Route) -> None:
+        if held:
+            route.continue_()
+        else:
+            held.append((route, route.fetch()))
+
+    page.route(re.compile(r"/analysis"), hold_the_first)
+    lane(page, app, study)
+    until(page, lambda: bool(held))
+    page.locator("#timer-0").fill("8.2")
+    page.keyboard.press("Enter")
+    stored(page, teacher, study, 6)
+    route, before = held[0]
+    with suppress(Error):  # the page may have let go of it
+        route.fulfill(response=before)
+    expect(page.locator("[data-verdict]")).to_have_text(teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["verdict"]["says"])
+
+
+def test_three_timers_and_behaviours_leave_the_marks_in_sight(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Three timers", **{**WINGS, "measures": [{**FALL[0], "timers": 3}], "compared": "timed", "void_rule": "It touched the wall."})
+    lane(page, app, study)
+    page.locator("#timer-0").fill("2.01")
+    page.get_by_label("Timer 2").fill("2.03")
+    page.get_by_label("Timer 3").fill("2.04")
+    page.get_by_role("button", name="Keep").click()
+    stored(page, teacher, study, 1)
+    box = page.locator("figure svg").locator("visible=true").first.get_by_text("2 cm").bounding_box()
+    assert box is not None
+    assert box["y"] + box["height"] < 800
+    expect(page.get_by_role("button", name="What was agreed").locator("visible=true")).to_have_count(1)

@@ -81,6 +81,8 @@ def test_a_new_teachers_first_kept_trial_takes_twelve_presses(signed_in: tuple[P
 def test_usual_tests_are_found_by_what_they_are_about(signed_in: tuple[Page, TeacherClient]) -> None:
     page, _ = signed_in
     page.get_by_role("link", name="Start from a usual test").click()
+    expect(page.locator("[data-test='launcher arm-length']")).to_contain_text("arm length 20, 25, 30, 35 cm")
+    expect(page.locator("[data-test='launcher angle']")).to_contain_text("55, 65°")
     page.get_by_label("Find by what it is about").fill("power lift")
     expect(page.locator("[data-test]")).to_have_count(1)
     expect(page.locator("[data-test]")).to_contain_text("Which pitch lifts the load fastest?")

@@ -1,6 +1,6 @@
 import { type ComponentType, lazy, Suspense, useEffect, useLayoutEffect } from 'react'
 import { Navigate, Route, Routes, useLocation, useNavigationType } from 'react-router'
-import { client, trialKept, useMe } from './data/queries'
+import { anew, client, trialKept, useMe } from './data/queries'
 import { queue } from './machines/saveQueue'
 import { Skeleton, Trouble } from './parts/parts'
 
@@ -33,12 +33,12 @@ const REST_MS = 250
 const REST = ['trials', 'study', 'beside', 'history', 'taken-back', 'versions']
 const due = new Map<string, ReturnType<typeof setTimeout>>()
 queue.onSaved = (w, answer) => {
-  void client.invalidateQueries({ queryKey: ['analysis', w.studyId] }) // on its way before the page is drawn again
+  void anew(['analysis', w.studyId]) // on its way before the page is drawn again
   if (answer) trialKept(w.studyId, answer)
   const rest = () => {
     due.delete(w.studyId)
-    for (const name of REST) void client.invalidateQueries({ queryKey: [name, w.studyId] })
-    void client.invalidateQueries({ queryKey: ['home'] })
+    for (const name of REST) void anew([name, w.studyId])
+    void anew(['home'])
   }
   clearTimeout(due.get(w.studyId))
   if (answer) due.set(w.studyId, setTimeout(rest, REST_MS))

@@ -147,7 +147,7 @@ def locked_by_trials(before: Draft, after: Draft) -> PlanChanged | None:
             "measures",
         ) or (change.where == "second" and (before.second is None or after.second is None or _meaning(before.second) != _meaning(after.second))):
             return change
-        if change.where in ("survival", "study_kind") and change.was != "nothing":
+        if change.where == "study_kind" or (change.where == "survival" and before.survival):
             return change
     fixed = _measures_locked(before, after)
     if fixed is not None:

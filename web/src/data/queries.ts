@@ -43,8 +43,15 @@ export const client = new QueryClient({
 // An answer is on the screen before the write that it answers leaves the queue: a trial is never in neither place.
 notifyManager.setScheduler(queueMicrotask)
 
+/** What was asked before something was written may not know of it: it is asked anew, also where its first answer is still on its way. */
+export function anew(queryKey: readonly unknown[]): Promise<void> {
+  void client.cancelQueries({ queryKey })
+  return client.invalidateQueries({ queryKey })
+}
+
 /** A trial that the server has acknowledged is in the list at once, and in the copy that is read when the server is away. */
 export function trialKept(study: string, trial: Trial): void {
+  void client.cancelQueries({ queryKey: ['trials', study] }) // a list that was asked for before would come without it
   const known = client.setQueryData<Trial[]>(['trials', study], (list) => list && [...list.filter((t) => t.id !== trial.id), trial])
   if (known) void copyPut(`trials:${study}`, known)
 }

@@ -1,14 +1,14 @@
 import { api, ask, type Patch, patchOf, type StudyLine } from './api'
-import { client } from './queries'
+import { anew } from './queries'
 
 const again = () => {
-  for (const name of ['home', 'thrown-away']) void client.invalidateQueries({ queryKey: [name] })
+  for (const name of ['home', 'thrown-away']) void anew([name])
 }
 
 /** Change something of a study as it stands on Home. */
 export async function patchLine(s: StudyLine, part: Omit<Patch, 'version'>): Promise<void> {
   await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: s.id } }, body: patchOf({ version: s.version, ...part }) }))
-  void client.invalidateQueries({ queryKey: ['study', s.id] })
+  void anew(['study', s.id])
   again()
 }
 

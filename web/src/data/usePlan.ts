@@ -2,7 +2,7 @@ import { useEffect, useSyncExternalStore } from 'react'
 import { type Port, Typing } from '../machines/typing'
 import { api, ask, patchOf, type Draft, type Patch, type Study } from './api'
 import { typed } from './keep'
-import { client } from './queries'
+import { anew, client } from './queries'
 import { sent } from './sending'
 
 const drafts = new Map<string, Typing<Draft>>()
@@ -10,8 +10,8 @@ const drafts = new Map<string, Typing<Draft>>()
 /** A study that the server answered with: shown everywhere at once. */
 export function tookStudy(study: Study) {
   client.setQueryData(['study', study.id], study)
-  for (const name of ['ahead', 'analysis', 'beside', 'rota', 'shopping', 'versions', 'changes']) void client.invalidateQueries({ queryKey: [name, study.id] })
-  void client.invalidateQueries({ queryKey: ['home'] })
+  for (const name of ['ahead', 'analysis', 'beside', 'rota', 'shopping', 'versions', 'changes']) void anew([name, study.id])
+  void anew(['home'])
 }
 
 /** What was typed under an earlier version of the program: its measure and second measure become the list. */

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { api, ask, type School } from '../data/api'
-import { client } from '../data/queries'
+import { anew } from '../data/queries'
 import { Says } from './parts'
 
 const day = (at: string) => new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })
@@ -18,7 +18,7 @@ export function SchoolPart() {
     setSure('')
     try {
       await what()
-      await client.invalidateQueries({ queryKey: ['school'] })
+      await anew(['school'])
     } catch (why) {
       setTrouble(why instanceof Error ? why.message : String(why))
     }

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
 import { api, ask, type Draft, type StudyLine } from '../data/api'
-import { client, useHome, useThrownAway } from '../data/queries'
+import { anew, client, useHome, useThrownAway } from '../data/queries'
 import { patchLine, takeBack, throwAway } from '../data/studies'
 import { Frame } from '../parts/Frame'
 import { Field, Sheet, Skeleton, Trouble } from '../parts/parts'
@@ -264,7 +264,7 @@ function NewStudy({ open, onClose }: { open: boolean; onClose: () => void }) {
         file ? api.POST('/api/plans', { body: { id, title, text: form } }) : api.POST('/api/studies', { body: { id, title, draft: BLANK } }),
       )
       client.setQueryData(['study', study.id], study)
-      void client.invalidateQueries({ queryKey: ['home'] })
+      void anew(['home'])
       go(`/study/${study.id}/${stage}`)
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))

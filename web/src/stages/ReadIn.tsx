@@ -2,7 +2,7 @@ import { type ChangeEvent, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
 import { api, ask, type TableColumn } from '../data/api'
-import { client, useFamilies } from '../data/queries'
+import { anew, useFamilies } from '../data/queries'
 import { Frame } from '../parts/Frame'
 import { Field, Told } from '../parts/parts'
 
@@ -56,7 +56,7 @@ export function ReadIn() {
           headers: { 'Content-Type': 'application/octet-stream' },
         }),
       )
-      void client.invalidateQueries({ queryKey: ['home'] })
+      void anew(['home'])
       go(`/study/${study.id}/work-out`)
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
@@ -101,7 +101,7 @@ export function ReadIn() {
     setSays('')
     try {
       const study = await ask(api.POST('/api/tables/study', { body: { id, text, title, family, factor, response, also: also ? [also] : [] } }))
-      void client.invalidateQueries({ queryKey: ['home'] })
+      void anew(['home'])
       go(`/study/${study.id}/work-out`)
     } catch (why) {
       setSays(why instanceof Error ? `${why.message}${'where' in why && why.where ? ` (${String(why.where)})` : ''}` : String(why))

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
 import { api, ask, type Family } from '../data/api'
-import { client, useFamilies, useHome } from '../data/queries'
+import { anew, client, useFamilies, useHome } from '../data/queries'
 import { Frame } from '../parts/Frame'
 import { Line, Says, Skeleton, Trouble } from '../parts/parts'
 
@@ -29,7 +29,7 @@ export function Usual() {
     try {
       const study = await ask(api.POST('/api/studies/usual', { body: { id: uuid(), family, test, class_label: label, groups: [] } }))
       client.setQueryData(['study', study.id], study)
-      void client.invalidateQueries({ queryKey: ['home'] })
+      void anew(['home'])
       go(`/study/${study.id}/plan`)
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
@@ -68,8 +68,7 @@ export function Usual() {
                     >
                       <span className="text-[1.15rem] font-semibold">{t.says}</span>
                       <span className="text-quiet">
-                        {t.variable}
-                        {t.levels.length ? ` ${t.levels.join(', ')}` : ''} · {[...t.measures, ...t.worked].join(', ')} · {t.repeats} each
+                        {t.variable} {levelsOf(family, t)} · {[...t.measures, ...t.worked].join(', ')} · {t.repeats}&nbsp;each
                       </span>
                     </button>
                   </li>
@@ -86,4 +85,11 @@ export function Usual() {
       </div>
     </Frame>
   )
+}
+
+/** The levels of a usual test, with their unit once, behind the last. */
+function levelsOf(family: Family, test: Family['tests'][number]): string {
+  const unit = family.variables.find((v) => v.name === test.variable)?.unit ?? ''
+  const said = test.levels.join(', ')
+  return !said || !unit || test.levels.some((l) => !/^[\d.,]+$/.test(l)) ? said : unit === '°' ? `${said}°` : `${said}\u00a0${unit}`
 }

@@ -1,7 +1,7 @@
 import { useEffect, useSyncExternalStore } from 'react'
 import { api, ask, type Version, type VersionDraft } from '../../data/api'
 import { typed, type Waiting } from '../../data/keep'
-import { client } from '../../data/queries'
+import { anew, client } from '../../data/queries'
 import { sent } from '../../data/sending'
 import { queue } from '../../machines/saveQueue'
 import { type Port, Typing } from '../../machines/typing'
@@ -14,7 +14,7 @@ export function tookVersion(study: string, version: Version) {
   client.setQueryData<Version[]>(['versions', study], (all) =>
     all ? [...all.filter((v) => v.id !== version.id), version].sort((a, b) => a.device.localeCompare(b.device) || a.number - b.number) : all,
   )
-  void client.invalidateQueries({ queryKey: ['versions', study] })
+  void anew(['versions', study])
 }
 
 export async function putVersion(study: string, id: string, body: Typed, revision: number): Promise<Version> {

@@ -9,6 +9,9 @@ import { countFilled, countKept, type SeenTrial } from '../../machines/turns'
 import { Shape } from '../../parts/parts'
 import { Pressed } from './LaneButtons'
 
+/** So many turns ahead are in sight: who is to make ready. */
+const SHOWN_NEXT = 4
+
 /** What is next in large type: group, level, which trial; what was agreed is a press away. */
 export function Who({
   study,
@@ -93,12 +96,6 @@ export function Who({
         </p>
       ) : null}
       <p className="mb-0 mt-2 hidden text-quiet md:block">Is the lane clear?</p>
-      <div className="mt-4 hidden md:block">
-        <Agreed study={study} brief />
-        <button type="button" className="btn btn-plain px-0" onClick={onAgreed}>
-          What was agreed
-        </button>
-      </div>
     </section>
   )
 }
@@ -185,12 +182,14 @@ export function Then({
   seen,
   places,
   onGo,
+  onAgreed,
 }: {
   study: Study
   left: Turn[]
   seen: SeenTrial[]
   places: readonly Standing[]
   onGo: (turn: Turn) => void
+  onAgreed: () => void
 }) {
   const voided = study.levels.flatMap((l) => {
     const n = seen.filter((t) => t.state === 'void' && t.level === l.id).length
@@ -200,8 +199,8 @@ export function Then({
     <section aria-label="Then" className="hidden px-5 pt-7 md:block md:border-l-2 md:border-hair">
       <p className="m-0 font-semibold text-quiet">Then</p>
       {/* it keeps its height while the last turns go, so that what stands below it stays where it is */}
-      <ol className="m-0 list-none p-0" style={{ minHeight: `${Math.min(5, study.planned - 1) * 45}px` }}>
-        {left.slice(0, 5).map((t, i) => (
+      <ol className="m-0 list-none p-0" style={{ minHeight: `${Math.min(SHOWN_NEXT, study.planned - 1) * 45}px` }}>
+        {left.slice(0, SHOWN_NEXT).map((t, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place, so that nothing moves when one is done
           <li key={i} className="border-b border-hair">
             <button
@@ -236,9 +235,15 @@ export function Then({
       <p className="mb-0">
         {countFilled(study.turns, seen)} of {study.planned} kept{voided.length ? `; void: ${voided.join(', ')}` : ''}
       </p>
-      <Link to={`/study/${study.id}/trials`} className="btn btn-plain px-0">
-        All trials
-      </Link>
+      <p className="m-0 mb-2 flex flex-wrap gap-x-2">
+        <Link to={`/study/${study.id}/trials`} className="btn btn-plain px-0 text-[0.95rem]">
+          All trials
+        </Link>
+        <button type="button" className="btn btn-plain px-0 text-[0.95rem]" onClick={onAgreed}>
+          What was agreed
+        </button>
+      </p>
+      <Agreed study={study} brief />
     </section>
   )
 }

@@ -326,7 +326,14 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             onUndo={undo}
             onSkip={left.length > 1 ? skip : undefined}
           />
-          <Then study={study} left={left.filter((t) => turnKey(t) !== turnKey(turn))} seen={seen} places={standingsOf(study, analysis.data)} onGo={goTo} />
+          <Then
+            study={study}
+            left={left.filter((t) => turnKey(t) !== turnKey(turn))}
+            seen={seen}
+            places={standingsOf(study, analysis.data)}
+            onGo={goTo}
+            onAgreed={() => setSheet('agreed')}
+          />
         </div>
       ) : (
         <Done study={study} onUndo={undo} said={said.text} lane={lane} onLane={setLane} onMore={goTo} />

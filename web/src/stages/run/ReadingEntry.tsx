@@ -182,49 +182,51 @@ export function ReadingEntry({
         </p>
       ) : null}
       <Rungs study={study} text={value} onPick={(text) => fields.setText('0', text)} />
-      {timed ? (
-        <button
-          type="button"
-          data-press
-          className={`btn mt-2 w-full flex-col border-0 text-[2.6rem] md:max-w-[30rem] ${state.state === 'running' ? 'bg-tape text-tape-ink' : 'btn-act'} ${places.length > 1 ? 'min-h-[19vh]' : 'min-h-[26vh]'} md:min-h-[96px]`}
-          style={{ touchAction: 'manipulation' }}
-          onPointerDown={(e) => onPress(e.timeStamp)}
-          disabled={state.state === 'ended'}
-        >
-          <span className="big">{state.state === 'ready' ? 'Release' : state.state === 'running' ? 'Landed' : 'Timed'}</span>
-          <span className="text-[1rem] font-normal">
-            {state.state === 'ready' ? 'press as it is let go' : state.state === 'running' ? 'press at first touch' : 'keep it, or void it'}
-          </span>
-        </button>
-      ) : null}
+      <div className="md:flex md:max-w-[34rem] md:items-stretch md:gap-5">
+        {timed ? (
+          <button
+            type="button"
+            data-press
+            className={`btn mt-2 w-full flex-col border-0 text-[2.6rem] md:min-w-0 md:max-w-[30rem] md:basis-[30rem] ${state.state === 'running' ? 'bg-tape text-tape-ink' : 'btn-act'} ${places.length > 1 ? 'min-h-[19vh]' : 'min-h-[26vh]'} md:min-h-[96px]`}
+            style={{ touchAction: 'manipulation' }}
+            onPointerDown={(e) => onPress(e.timeStamp)}
+            disabled={state.state === 'ended'}
+          >
+            <span className="big">{state.state === 'ready' ? 'Release' : state.state === 'running' ? 'Landed' : 'Timed'}</span>
+            <span className="text-[1rem] font-normal">
+              {state.state === 'ready' ? 'press as it is let go' : state.state === 'running' ? 'press at first touch' : 'keep it, or void it'}
+            </span>
+          </button>
+        ) : null}
+        {timers.length > 1 ? (
+          <div className={`mt-3 flex gap-5 md:mt-2 md:grow ${timed ? 'md:shrink-0 md:basis-[11rem] md:flex-col md:justify-end md:gap-1' : ''}`}>
+            {timers.slice(1).map((p) => (
+              <label key={p.name} className={`grow text-[0.92rem] font-semibold text-quiet ${timed ? 'md:flex md:grow-0 md:items-center md:gap-3' : ''}`}>
+                <span className="shrink-0">Timer {p.timer + 1}</span>
+                <input
+                  id={fieldId(p)}
+                  data-words
+                  inputMode="decimal"
+                  autoComplete="off"
+                  className="field big text-[1.6rem] text-ink"
+                  value={texts[p.name] ?? ''}
+                  onChange={(e) => fields.setText(p.name, e.target.value)}
+                  onKeyDown={(e) => {
+                    if (e.key === 'Enter') {
+                      e.preventDefault()
+                      enter(p)
+                    }
+                  }}
+                />
+              </label>
+            ))}
+          </div>
+        ) : null}
+      </div>
       {timed && state.state === 'running' ? (
         <button type="button" className="btn mt-2 min-h-[56px]" onPointerDown={(e) => onLap(e.timeStamp)}>
           Mark passed <Pressed>L</Pressed>
         </button>
-      ) : null}
-      {timers.length > 1 ? (
-        <div className="mt-3 flex gap-5 md:max-w-[30rem]">
-          {timers.slice(1).map((p) => (
-            <label key={p.name} className="grow text-[0.92rem] font-semibold text-quiet">
-              Timer {p.timer + 1}
-              <input
-                id={fieldId(p)}
-                data-words
-                inputMode="decimal"
-                autoComplete="off"
-                className="field big text-[1.6rem] text-ink"
-                value={texts[p.name] ?? ''}
-                onChange={(e) => fields.setText(p.name, e.target.value)}
-                onKeyDown={(e) => {
-                  if (e.key === 'Enter') {
-                    e.preventDefault()
-                    enter(p)
-                  }
-                }}
-              />
-            </label>
-          ))}
-        </div>
       ) : null}
       {rest.length ? (
         <div className="mt-3 flex gap-5 max-md:snap-x max-md:overflow-x-auto md:grid md:max-w-[34rem] md:grid-cols-2" data-further>

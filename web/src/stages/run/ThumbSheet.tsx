@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { api, ask, Refusal, type Study } from '../../data/api'
-import { client, useThumbs } from '../../data/queries'
+import { anew, useThumbs } from '../../data/queries'
 import { Line, Says, Sheet } from '../../parts/parts'
 import { useKeys } from '../../parts/useKeys'
 
@@ -85,7 +85,7 @@ function Practice({ study }: { study: Study }) {
       const kept = await ask(api.POST('/api/studies/{study_id}/thumbs', { params: { path }, body: { who: who.trim() || 'seat 1', ...tries } }))
       setSays(kept.says)
       setTries({ shown: [], pressed: [] })
-      await Promise.all(['thumbs', 'study', 'trials', 'analysis'].map((k) => client.invalidateQueries({ queryKey: [k, study.id] })))
+      await Promise.all(['thumbs', 'study', 'trials', 'analysis'].map((k) => anew([k, study.id])))
     } catch (why) {
       if (!(why instanceof Refusal)) throw why
       setSays(why.away ? 'The server cannot be reached. The tries are still here: keep them in a moment.' : why.message)

@@ -73,13 +73,13 @@ export function Behaviours({ words, chosen, onToggle }: { words: readonly string
   return (
     <fieldset className="m-0 mt-2 min-w-0 border-0 p-0 md:max-w-[34rem]" data-behaviours>
       <legend className="text-[0.92rem] font-semibold text-quiet">Behaviour</legend>
-      <div className="mt-1 flex gap-1.5 max-md:overflow-x-auto max-md:pb-1 md:flex-wrap">
+      <div className="mt-1 flex gap-1.5 max-md:overflow-x-auto max-md:pb-1 md:flex-wrap md:gap-1">
         {[...words, ...own].map((w) => (
           <button
             key={w}
             type="button"
             aria-pressed={chosen.includes(w)}
-            className={`btn min-h-[48px] shrink-0 px-2 font-normal ${chosen.includes(w) ? 'bg-tape text-tape-ink' : 'border-hair'}`}
+            className={`btn min-h-[48px] shrink-0 px-2 font-normal md:px-1.5 ${chosen.includes(w) ? 'bg-tape text-tape-ink' : 'border-hair'}`}
             onClick={() => onToggle(w)}
           >
             {w}

@@ -2,7 +2,7 @@ import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
 import { api, ask, Refusal, type Report } from '../../data/api'
-import { client } from '../../data/queries'
+import { anew } from '../../data/queries'
 import type { SeenTrial } from '../../machines/turns'
 import { Pick, Says, Told } from '../../parts/parts'
 import { Card } from './Card'
@@ -128,7 +128,7 @@ function Final({ report }: { report: Report }) {
     try {
       const path = { study_id: report.study.id, report_id: report.id }
       const made = await ask(api.POST('/api/studies/{study_id}/reports/{report_id}/final', { params: { path }, body: { id: uuid() } }))
-      await client.invalidateQueries({ queryKey: ['home'] })
+      await anew(['home'])
       void go(`/study/${made.id}/plan`)
     } catch (why) {
       if (!(why instanceof Refusal)) throw why

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { v4 as uuid } from 'uuid'
 import { api, ask, Refusal, type ReportLine, type Study } from '../../data/api'
-import { client, useReport, useReports, useStudy } from '../../data/queries'
+import { anew, client, useReport, useReports, useStudy } from '../../data/queries'
 import { ANSWER } from '../../parts/answer'
 import { Frame } from '../../parts/Frame'
 import { Says, Skeleton, Told, Trouble } from '../../parts/parts'
@@ -37,7 +37,7 @@ function useMake(study: Study) {
       const path = { study_id: study.id }
       const made = await ask(api.POST('/api/studies/{study_id}/reports', { params: { path }, body: { id: uuid() } }))
       client.setQueryData(['report', study.id, made.id], made)
-      await client.invalidateQueries({ queryKey: ['reports', study.id] })
+      await anew(['reports', study.id])
       void go(`/study/${study.id}/show/${made.id}`)
     } catch (why) {
       if (!(why instanceof Refusal)) throw why

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { type Act, api, ask, patchOf, type Study } from '../../data/api'
-import { client } from '../../data/queries'
+import { anew, client } from '../../data/queries'
 import { patchStudy } from '../../data/usePlan'
 import { Says, Told } from '../../parts/parts'
 
@@ -96,7 +96,7 @@ export function Out({ study }: { study: Study }) {
     try {
       const body = patchOf({ version: study.version, finished: !study.finished })
       client.setQueryData(['study', study.id], await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: study.id } }, body })))
-      void client.invalidateQueries({ queryKey: ['home'] })
+      void anew(['home'])
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
     }

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { v4 as uuid } from 'uuid'
 import { api, ask, Refusal, type Study } from '../../data/api'
-import { client, useStudy } from '../../data/queries'
+import { anew, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
 import { Line, Part, Shape, Skeleton, Told, Trouble } from '../../parts/parts'
@@ -59,7 +59,7 @@ function Deciding({
       await send()
       const body = { id: uuid(), best: kept, change: decided.change, between: inBetween }
       const made = await ask(api.POST('/api/studies/{study_id}/following', { params: { path: { study_id: study.id } }, body }))
-      await client.invalidateQueries({ queryKey: ['home'] })
+      await anew(['home'])
       void go(`/study/${made.id}/plan`)
     } catch (whyNot) {
       if (!(whyNot instanceof Refusal)) throw whyNot
