@@ -19,12 +19,14 @@ from alembic.config import Config
 from sqlmodel import Session, create_engine, select
 
 from bendro.actions.analysing import analyse_study
+from bendro.actions.plan_rows import write_plan_rows
 from bendro.actions.studies import home, standing
 from bendro.actions.tables import study_table
+from bendro.actions.trials import study_trials
 from bendro.postgres import programs
 from bendro.store.connect import migrate
 from bendro.store.owned import Owned
-from bendro.store.tables import Study, Workspace
+from bendro.store.tables import Study, TurnRow, Workspace
 from tests.conftest import DRAFT, ROOT, Application
 
 pytestmark = pytest.mark.api
@@ -110,13 +112,13 @@ DATA = ROOT / "tests" / "api" / "data"
 
 
 @contextmanager
-def dump_before(app: Application) -> Iterator[str]:
-    """The demo's database as the program before the record left it."""
+def dump_before(app: Application, revision: str = "0005") -> Iterator[str]:
+    """The demo's database as the program before this revision left it: 0005 the record, 0008 the rows of the plan."""
     name = f"old_{uuid4().hex[:8]}"
     with psycopg.connect(app.database(), autocommit=True) as connection:
         connection.execute(f"create database {name}")
         url = app.database().rsplit("/", 1)[0] + f"/{name}"
-        text = gzip.decompress((DATA / "before-0005.sql.gz").read_bytes())
+        text = gzip.decompress((DATA / f"before-{revision}.sql.gz").read_bytes())
         subprocess.run([programs() / "psql", "-q", "-v", "ON_ERROR_STOP=1", url], input=text, check=True, timeout=60, capture_output=True)
         yield url
         connection.execute(f"drop database {name} with (force)")
@@ -141,6 +143,38 @@ def test_a_dump_of_the_program_before_gives_equal_verdicts_and_tables(app: Appli
         engine.dispose()
         with psycopg.connect(url) as rows:
             assert rows.execute("select count(*) from event where not body ? 'readings' or body ? 'texts'").fetchone() == (0,)
+
+
+def test_the_rows_of_a_plan_are_made_for_what_is_there(app: Application) -> None:
+    """Everything is told as before, and each turn has its row, filled by the trial that filled it."""
+    before = json.loads((DATA / "before-0008.json").read_text())
+    with dump_before(app, "0008") as url:
+        migrate(url.replace("postgresql://", "postgresql+psycopg://"))
+        engine = create_engine(url.replace("postgresql://", "postgresql+psycopg://"))
+        with Session(engine) as session:
+            owned = Owned(session, session.exec(select(Workspace.id)).one())
+            at_home = {line.study.id: line for line in home(owned)}
+            for one, told in before.items():
+                study = owned.get(Study, UUID(one))
+                if told["levels"]:
+                    found = analyse_study(owned, study.id)
+                    assert found.verdict.says == told["says"]
+                    assert [[s.level, s.n_kept, s.mean] for s in found.levels] == told["levels"]
+                for line in (standing(owned, study), at_home[study.id]):
+                    assert [line.kept, line.planned, line.void, line.extra, line.outside] == [told[k] for k in ("kept", "planned", "void", "extra", "outside")]
+                seen = study_trials(owned, study.id)
+                assert {str(t.id): t.place for t in seen} == told["places"]
+                assert study_table(owned, study.id).splitlines() == told["csv"].lstrip("\ufeff").splitlines()
+                rows = session.exec(select(TurnRow).where(TurnRow.study_id == study.id).order_by(TurnRow.position)).all()  # type: ignore[arg-type]
+                assert [[r.position, r.block, r.level, r.group_label, r.lane, r.heat] for r in rows] == told["turns"]
+                assert write_plan_rows(owned, study, before=study.draft) is None
+                assert {(r.block, r.level) for r in rows if r.trial_id} == {(t.row["block"], t.row["level"]) for t in seen if t.row["holds"]}
+                session.expire_all()
+                again = session.exec(select(TurnRow).where(TurnRow.study_id == study.id).order_by(TurnRow.position)).all()  # type: ignore[arg-type]
+                filled = {str(r.trial_id) for r in again if r.trial_id}
+                assert filled <= {one for one, place in told["places"].items() if place == "turn"}
+                assert len(filled) == told["kept"], "every turn that was filled is, drops on rungs as well once they are given out"
+        engine.dispose()
 
 
 def test_an_upgrade_that_is_killed_half_way_is_made_whole_by_the_next(app: Application) -> None:
