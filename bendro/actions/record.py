@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 from uuid import UUID, uuid5
 
 import orjson
-from sqlalchemy import Row, TextClause, insert
+from sqlalchemy import Row, TextClause
 
 from bendro.core.measuring.taking import Read, Told, same_quantity
 from bendro.core.planning.draft import Draft
@@ -24,8 +24,8 @@ from bendro.core.record import BEHAVIOUR, ReadingRecord, TrialRecord
 from bendro.core.record.model import same_meant
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
-from bendro.store.tables import Conditions, Event, ReadingRow, Study, TrialRow
-from bendro.store.trial_writes import ADD, ADD_STRANGE, CHANGE, FILL, GIVE_UP, GIVING_OUT, LATE, LOOK, LOOK_ALONE, STRANGERS
+from bendro.store.tables import Conditions, ReadingRow, Study, TrialRow
+from bendro.store.trial_writes import ADD, ADD_MANY, ADD_STRANGE, CHANGE, FILL, GIVE_UP, GIVING_OUT, LATE, LOOK, LOOK_ALONE, STRANGERS
 
 from .errors import Clash, Refused
 from .trials import Kept, on_rungs, rows_of, seen_trials
@@ -335,21 +335,10 @@ def add_many(owned: Owned, study_id: UUID, trials: Sequence[Ready], *, now: date
     if not rows:
         return
     owned.session.execute(STRANGERS, {"trials": _text([{k: r[k] for k in ("study_id", "level", "workspace_id")} for r in rows]), "readings": _text(readings)})
-    for table, made in ((Conditions, list(held.values())), (TrialRow, rows), (ReadingRow, readings), (Event, events)):
+    for statement, made in zip(ADD_MANY, (list(held.values()), rows, readings, events), strict=True):
         for start in range(0, len(made), ROWS_AT_ONCE):
-            owned.session.execute(insert(table), [_plain(r) for r in made[start : start + ROWS_AT_ONCE]])
+            owned.session.execute(statement, {"rows": _text(made[start : start + ROWS_AT_ONCE])})
     give_out_turns(owned, study_id)
-
-
-def _plain(row: dict[str, Any]) -> dict[str, Any]:
-    """A row for an insert by the library: identities and times as they are, not as text."""
-    made = dict(row)
-    for key, value in row.items():
-        if value is not None and (key == "id" or key.endswith("_id") or key in ("subject", "by")):
-            made[key] = UUID(value)
-        elif value is not None and key.endswith("_at"):
-            made[key] = datetime.fromisoformat(value)
-    return made
 
 
 def note_event(owned: Owned, study_id: UUID, kind: str, subject: UUID, revision: int, body: Mapping[str, Any], *, now: datetime) -> None:

@@ -114,6 +114,16 @@ CHANGE = text(
     + "select id from e"
 )
 
+_MANY = "insert into {table}{into} select {what} from jsonb_populate_recordset(null::{table}, cast(:rows as jsonb)){else_}"
+_OF_EVENT = "workspace_id, study_id, kind, subject, revision, body, by, device_at, received_at"
+#: Very many new trials: their conditions, the trials, their readings, their events.
+ADD_MANY = (
+    text(_MANY.format(table="conditions", into="", what="*", else_=" on conflict (id) do nothing")),
+    text(_MANY.format(table="trial", into="", what="*", else_="")),
+    text(_MANY.format(table="reading", into="", what="*", else_="")),
+    text(_MANY.format(table="event", into=f" ({_OF_EVENT})", what=_OF_EVENT, else_="")),
+)
+
 #: The turns of a study are given up, or filled, as they are told: by which trial each is filled.
 GIVE_UP = text(
     "update turn u set trial_id = null where u.study_id = :study_id and u.trial_id is not null and not exists"

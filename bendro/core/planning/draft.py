@@ -3,7 +3,8 @@ stands between a draft and its first trial."""
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+import re
+from typing import Annotated, Any, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationInfo, field_validator, model_validator
 
@@ -23,10 +24,13 @@ Scale = Literal["quantity", "count", "outcome", "zone", "order", "behaviour"]
 BindTo = Literal["", "reading", "setting", "held", "version", "typed"]
 
 
+_UNSTORABLE: Final = re.compile("[\x00\ud800-\udfff]")
+
+
 def storable(value: Any) -> Any:
     """The value, when every text in it can be stored. Raises ValueError for a zero byte or half a character, which no
     keyboard makes and no database takes."""
-    if isinstance(value, str) and ("\x00" in value or any("\ud800" <= c <= "\udfff" for c in value)):
+    if isinstance(value, str) and _UNSTORABLE.search(value):
         raise ValueError("There is a character in it that cannot be stored")
     if isinstance(value, dict):
         for key, item in value.items():
