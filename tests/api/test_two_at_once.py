@@ -60,6 +60,7 @@ def test_a_save_that_is_committed_after_a_later_one_is_in_the_verdict(app: Appli
             " select workspace_id, study_id, kind, %s, revision, body, by, device_at, received_at from event where kind = 'trial' and subject = %s",
             (slow, first),
         )
+        other.execute("update turn set trial_id = %s where (study_id, block, level) = (select study_id, block, level from trial where id = %s)", (slow, slow))
         teacher.ok("PUT", f"{path}/trials/{uuid4()}", json=trial_body("6", "6.1"))
         assert (kept(), at_home()) == (2, 2)
         other.commit()
