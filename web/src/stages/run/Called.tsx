@@ -163,7 +163,7 @@ export function Agreed({ study, brief = false }: { study: Study; brief?: boolean
           <div key={name} className="mb-2">
             <dt className="font-semibold text-quiet">{name}</dt>
             {lines.map((line) => (
-              <dd key={line} className={`m-0 ${name === 'Limit' ? 'font-bold' : ''}`}>
+              <dd key={line} className={`m-0 text-pretty ${name === 'Limit' ? 'font-bold' : ''}`}>
                 {line}
               </dd>
             ))}
