@@ -11,6 +11,7 @@ from bendro.actions.plans import plan_of
 from bendro.actions.studies import Standing
 from bendro.core.families import Family, families
 from bendro.core.judgement.evidence import level_label
+from bendro.core.measuring.heard import instruments_for
 from bendro.core.physics.calculators import CALCULATORS
 from bendro.core.planning.choices import label_of
 from bendro.core.planning.ideas import kept_same
@@ -95,6 +96,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "limits_said": limits_in_words(draft),
             "held_said": [HeldOut(name=k.name, how=k.how) for k in kept_same(draft) if k.how],
             "survival_said": label_of("survival", draft.survival, "") if draft.survival else "",
+            "instruments": instruments_for(draft.measure.quantity),
             "safety_mark": safety_mark(draft),
             "run": None
             if run is None

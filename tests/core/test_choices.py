@@ -7,6 +7,7 @@ from typing import get_args
 import pytest
 
 from bendro.core.judgement.audit import CHECKS, LOOKS_FOR
+from bendro.core.measuring.heard import CALLED, READS, instruments_for
 from bendro.core.planning.choices import CHOICES, UNITS_OFFERED, label_of
 from bendro.core.planning.draft import Binding, Draft, DropDraft, MaterialDraft, MeasureDraft
 from bendro.core.planning.record import plan_changes
@@ -50,3 +51,10 @@ def test_a_change_of_a_choice_is_told_in_the_words_of_the_page() -> None:
     (told,) = plan_changes(Draft(), Draft(expect="no such shape"))
     assert (told.was, told.now) == ("nothing", "no such shape")
     assert label_of("expect", "peak", "") == "a best in the middle"
+
+
+def test_the_instruments_offered_for_a_measure_are_those_that_read_it() -> None:
+    assert [kind for kind, _ in instruments_for("time")] == ["gate", "sound"]
+    assert instruments_for("mass") == (("scale", "a scale"),)
+    assert instruments_for("length") == ()
+    assert {kind for q in QUANTITIES for kind, _ in instruments_for(q)} == set(READS) == set(CALLED)

@@ -16,6 +16,7 @@ Instrument = Literal["gate", "scale", "meter", "sound"]
 What = Literal["release", "land", "value", "cleared"]
 #: Which quantity each kind of instrument reads.
 READS: dict[Instrument, str] = {"gate": "time", "sound": "time", "scale": "mass", "meter": "voltage"}
+CALLED: dict[Instrument, str] = {"gate": "a light gate", "sound": "a sound trigger", "scale": "a scale", "meter": "a meter"}
 #: An event older than this by the instrument's own count of seconds, against the newest it sent, came late.
 LATE_S = 2.0
 #: Two ends of one time closer than this are a bounce; further apart than this the first was forgotten.
@@ -24,6 +25,11 @@ SHORTEST_S, LONGEST_S = 0.03, 600.0
 REMEMBERED = 500
 #: So many instruments are heard at one lane.
 MOST_INSTRUMENTS = 24
+
+
+def instruments_for(quantity: str) -> tuple[tuple[Instrument, str], ...]:
+    """The kinds of instrument that read this quantity, each with what it is called; none where no instrument does."""
+    return tuple((kind, CALLED[kind]) for kind, reads in READS.items() if reads == quantity)
 
 
 class Heard(Typed):

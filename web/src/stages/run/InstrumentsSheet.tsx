@@ -2,14 +2,6 @@ import { useEffect, useRef, useState } from 'react'
 import { api, ask, Refusal, type Study } from '../../data/api'
 import { Pick, Sheet, Tick, Told } from '../../parts/parts'
 
-const KINDS = [
-  ['gate', 'a light gate'],
-  ['sound', 'a sound trigger'],
-  ['scale', 'a scale'],
-  ['meter', 'a meter'],
-] as const
-const READS: Record<string, (typeof KINDS)[number][0][]> = { time: ['gate', 'sound'], mass: ['scale'], voltage: ['meter'] }
-
 /** How an instrument finds this lane, and stand-ins for those that are not there. */
 export function InstrumentsSheet({
   open,
@@ -33,8 +25,8 @@ export function InstrumentsSheet({
 }) {
   const [code, setCode] = useState('')
   const [says, setSays] = useState('')
-  const kinds = KINDS.filter(([k]) => READS[study.draft.measures[0]?.quantity ?? '']?.includes(k))
-  const [kind, setKind] = useState<(typeof KINDS)[number][0]>(kinds[0]?.[0] ?? 'gate')
+  const kinds = study.instruments
+  const [kind, setKind] = useState<Study['instruments'][number][0]>(kinds[0]?.[0] ?? 'gate')
   const [faults, setFaults] = useState(false)
   const sent = useRef(1)
   const path = { study_id: study.id }

@@ -8,9 +8,6 @@ const Ways = soon(async () => ({ default: (await import('./Ways')).Ways }))
 
 export type Open = 'none' | 'fault' | 'keys' | 'count' | 'agreed' | 'now' | 'frames' | 'sound' | 'thumbs' | 'instruments' | 'map'
 
-/** Quantities that some instrument sends. */
-const INSTRUMENTS_READ = ['time', 'mass', 'voltage']
-
 /** A key that is shown only where there is a keyboard. */
 export const Pressed = ({ children }: { children: ReactNode }) => (
   <span className="max-md:hidden">
@@ -53,7 +50,6 @@ export function LaneButtons({
   onSheet: (sheet: Open) => void
 }) {
   const timed = Boolean(study.draft.measures[0]?.timed)
-  const quantity = study.draft.measures[0]?.quantity ?? ''
   const ways: [Open, string][] = [
     ...(timed
       ? ([
@@ -63,7 +59,7 @@ export function LaneButtons({
         ] as [Open, string][])
       : []),
     ...(map ? ([['map', 'Point at the landing']] as [Open, string][]) : []),
-    ...(INSTRUMENTS_READ.includes(quantity) ? ([['instruments', 'Instruments']] as [Open, string][]) : []),
+    ...(study.instruments?.length ? ([['instruments', 'Instruments']] as [Open, string][]) : []),
   ]
   return (
     <>
