@@ -206,4 +206,7 @@ def test_three_timers_and_behaviours_leave_the_marks_in_sight(signed_in: tuple[P
     box = page.locator("figure svg").locator("visible=true").first.get_by_text("2 cm").bounding_box()
     assert box is not None
     assert box["y"] + box["height"] < 800
-    expect(page.get_by_role("button", name="What was agreed").locator("visible=true")).to_have_count(1)
+    for width in (1280, 1024, 820, 768):  # a tablet on its side and upright
+        page.set_viewport_size({"width": width, "height": 800})
+        fits_across(page, width)
+        expect(page.get_by_role("button", name="What was agreed").locator("visible=true")).to_have_count(1)

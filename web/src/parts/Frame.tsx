@@ -31,7 +31,8 @@ export function Frame({ study, children, title }: { study?: Study; children: Rea
         Skip to content
       </a>
       <header className="no-print border-b-2 border-ink">
-        <div className="flex flex-wrap items-stretch gap-x-6 px-4 md:px-8">
+        {/* a long title is cut, so that the stages and what is below stay where they are */}
+        <div className="flex flex-wrap items-stretch gap-x-6 px-4 md:px-8 xl:flex-nowrap xl:[&>*]:shrink-0">
           <Link to="/" className="big flex min-h-[48px] items-center text-[1.15rem] text-ink no-underline" aria-label="Bendro, all studies">
             <svg width="26" height="26" viewBox="0 0 64 64" aria-hidden="true" className="mr-2">
               <rect y="30" width="64" height="24" fill="var(--tape)" />
@@ -40,7 +41,11 @@ export function Frame({ study, children, title }: { study?: Study; children: Rea
             </svg>
             <span className={study ? 'max-md:sr-only' : ''}>Bendro</span>
           </Link>
-          {study ? <p className="m-0 hidden items-center truncate font-semibold md:flex">{study.title}</p> : null}
+          {study ? (
+            <p className="m-0 hidden min-w-0 max-w-full self-center truncate font-semibold md:block xl:shrink!" title={study.title}>
+              {study.title}
+            </p>
+          ) : null}
           <WaitingNote />
           <span className="grow" />
           {study ? (

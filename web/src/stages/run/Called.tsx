@@ -69,7 +69,7 @@ export function Who({
           This turn has been kept on another screen. Keep yours as well and it is a further trial; clear the field to go on.
         </p>
       ) : null}
-      <p className="m-0 mt-1 flex items-center gap-x-3 text-quiet md:hidden">
+      <p className="m-0 mt-1 flex items-center gap-x-3 text-quiet lg:hidden">
         <span className="min-w-0 grow truncate">{next ? `then ${next.group ? `${next.group}, ` : ''}${labelOf(study, next.level)}` : 'the last one'}</span>
         <button type="button" className="btn btn-plain shrink-0" onClick={onAgreed}>
           What was agreed
@@ -96,6 +96,9 @@ export function Who({
         </p>
       ) : null}
       <p className="mb-0 mt-2 hidden text-quiet md:block">Is the lane clear?</p>
+      <div className="mt-4 hidden md:max-lg:block">
+        <Agreed study={study} brief />
+      </div>
     </section>
   )
 }
@@ -196,7 +199,7 @@ export function Then({
     return n ? [`${n} at ${l.label}`] : []
   })
   return (
-    <section aria-label="Then" className="hidden px-5 pt-7 md:block md:border-l-2 md:border-hair">
+    <section aria-label="Then" className="hidden px-5 pt-7 lg:block lg:border-l-2 lg:border-hair">
       <p className="m-0 font-semibold text-quiet">Then</p>
       {/* it keeps its height while the last turns go, so that what stands below it stays where it is */}
       <ol className="m-0 list-none p-0" style={{ minHeight: `${Math.min(SHOWN_NEXT, study.planned - 1) * 45}px` }}>

@@ -111,7 +111,7 @@ export function LaneButtons({
         <Suspense fallback={<span className="btn btn-plain">Other ways</span>}>
           <Ways studyId={study.id} ways={ways} onSheet={onSheet} />
         </Suspense>
-        <Link to={`/study/${study.id}/trials`} className="btn btn-plain md:hidden">
+        <Link to={`/study/${study.id}/trials`} className="btn btn-plain lg:hidden">
           All trials
         </Link>
       </div>
