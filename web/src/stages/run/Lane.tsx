@@ -234,7 +234,9 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   useEffect(() => {
     // When a sheet closes, what is typed next belongs to the reading again.
     if (sheet !== 'none' || !window.matchMedia('(min-width: 768px)').matches) return
-    const timer = setTimeout(() => document.getElementById('timer-0')?.focus(), 0)
+    const back = () => document.getElementById('timer-0')?.focus()
+    back() // at once, so that no letter is lost, and again when the sheet has let go of the keys
+    const timer = setTimeout(back)
     return () => clearTimeout(timer)
   }, [sheet])
 
