@@ -96,9 +96,6 @@ export function Who({
         </p>
       ) : null}
       <p className="mb-0 mt-2 hidden text-quiet md:block">Is the lane clear?</p>
-      <div className="mt-4 hidden md:max-lg:block">
-        <Agreed study={study} brief />
-      </div>
     </section>
   )
 }
@@ -199,53 +196,56 @@ export function Then({
     return n ? [`${n} at ${l.label}`] : []
   })
   return (
-    <section aria-label="Then" className="hidden px-5 pt-7 lg:block lg:border-l-2 lg:border-hair">
-      <p className="m-0 font-semibold text-quiet">Then</p>
-      {/* it keeps its height while the last turns go, so that what stands below it stays where it is */}
-      <ol className="m-0 list-none p-0" style={{ minHeight: `${Math.min(SHOWN_NEXT, study.planned - 1) * 45}px` }}>
-        {left.slice(0, SHOWN_NEXT).map((t, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place, so that nothing moves when one is done
-          <li key={i} className="border-b border-hair">
-            <button
-              type="button"
-              className="flex min-h-[44px] w-full cursor-pointer items-center gap-3 border-0 bg-transparent p-0 text-left text-ink"
-              onClick={() => onGo(t)}
-            >
-              <Shape n={levelIndex(study, t.level)} size={18} />
-              <span className="sr-only">Call now: </span>
-              <span className="grow font-semibold">{t.group || 'Class'}</span>
-              <span className="big text-[1.05rem]">{labelOf(study, t.level)}</span>
-            </button>
-          </li>
-        ))}
-      </ol>
-      {places.length ? (
-        <div data-standings>
-          <p className="m-0 mt-3 font-semibold text-quiet">Places so far</p>
-          <ol className="m-0 list-none p-0">
-            {places.map((p) => (
-              <li key={p.names.join()} className="flex items-baseline gap-3 border-b border-hair py-1">
-                <span className="big w-8 text-[1.2rem]">
-                  {p.place}
-                  {p.names.length > 1 ? '=' : ''}
-                </span>
-                <span className="font-semibold">{p.names.join(', ')}</span>
-              </li>
-            ))}
-          </ol>
-        </div>
-      ) : null}
-      <p className="mb-0">
-        {countFilled(study.turns, seen)} of {study.planned} kept{voided.length ? `; void: ${voided.join(', ')}` : ''}
-      </p>
-      <p className="m-0 mb-2 flex flex-wrap gap-x-2">
-        <Link to={`/study/${study.id}/trials`} className="btn btn-plain px-0 text-[0.95rem]">
-          All trials
-        </Link>
-        <button type="button" className="btn btn-plain px-0 text-[0.95rem]" onClick={onAgreed}>
-          What was agreed
-        </button>
-      </p>
+    <section aria-label="Then" className="hidden px-8 pt-4 md:block lg:border-l-2 lg:border-hair lg:px-5 lg:pt-7">
+      <div className="max-lg:hidden">
+        <p className="m-0 font-semibold text-quiet">Then</p>
+        {/* it keeps its height while the last turns go, so that what stands below it stays where it is */}
+        <ol className="m-0 list-none p-0" style={{ minHeight: `${Math.min(SHOWN_NEXT, study.planned - 1) * 45}px` }}>
+          {left.slice(0, SHOWN_NEXT).map((t, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place, so that nothing moves when one is done
+            <li key={i} className="border-b border-hair">
+              <button
+                type="button"
+                className="flex min-h-[44px] w-full cursor-pointer items-center gap-3 border-0 bg-transparent p-0 text-left text-ink"
+                onClick={() => onGo(t)}
+              >
+                <Shape n={levelIndex(study, t.level)} size={18} />
+                <span className="sr-only">Call now: </span>
+                <span className="grow font-semibold">{t.group || 'Class'}</span>
+                <span className="big text-[1.05rem]">{labelOf(study, t.level)}</span>
+              </button>
+            </li>
+          ))}
+        </ol>
+        {places.length ? (
+          <div data-standings>
+            <p className="m-0 mt-3 font-semibold text-quiet">Places so far</p>
+            <ol className="m-0 list-none p-0">
+              {places.map((p) => (
+                <li key={p.names.join()} className="flex items-baseline gap-3 border-b border-hair py-1">
+                  <span className="big w-8 text-[1.2rem]">
+                    {p.place}
+                    {p.names.length > 1 ? '=' : ''}
+                  </span>
+                  <span className="font-semibold">{p.names.join(', ')}</span>
+                </li>
+              ))}
+            </ol>
+          </div>
+        ) : null}
+        <p className="mb-0">
+          {countFilled(study.turns, seen)} of {study.planned} kept{voided.length ? `; void: ${voided.join(', ')}` : ''}
+        </p>
+        <p className="m-0 mb-2 flex flex-wrap gap-x-2">
+          <Link to={`/study/${study.id}/trials`} className="btn btn-plain px-0 text-[0.95rem]">
+            All trials
+          </Link>
+          <button type="button" className="btn btn-plain px-0 text-[0.95rem]" onClick={onAgreed}>
+            What was agreed
+          </button>
+        </p>
+      </div>
+      {/* the limit and the void rule stay in sight on a tablet held upright as well, under who is called */}
       <Agreed study={study} brief />
     </section>
   )

@@ -287,7 +287,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   return (
     <div className="flex grow flex-col">
       {turn ? (
-        <div className="grid grow grid-cols-[minmax(0,1fr)] content-start md:grid-cols-[minmax(13rem,1fr)_minmax(24rem,1.45fr)] lg:grid-cols-[minmax(15rem,1fr)_minmax(24rem,1.45fr)_minmax(12rem,0.62fr)]">
+        <div className="grid grow grid-cols-[minmax(0,1fr)] content-start md:max-lg:grid-rows-[auto_1fr] md:grid-cols-[minmax(13rem,1fr)_minmax(24rem,1.45fr)] lg:grid-cols-[minmax(15rem,1fr)_minmax(24rem,1.45fr)_minmax(12rem,0.62fr)]">
           <Who
             study={study}
             turn={turn}

@@ -108,7 +108,7 @@ export function ReadingEntry({
   const doubt = echo.state === 'read' && !said.bad ? (echo.questions[0]?.says ?? null) : null
   const offer = asked.find((q) => q.offer)?.offer
   return (
-    <section aria-label="Reading" className="min-w-0 px-4 pt-1 md:border-l-2 md:border-hair md:px-8 md:pt-7">
+    <section aria-label="Reading" className="min-w-0 px-4 pt-1 md:border-l-2 md:border-hair md:px-8 md:pt-7 md:max-lg:row-span-2">
       <label htmlFor="timer-0" className="m-0 block font-semibold text-quiet first-letter:uppercase">
         {practice ? 'Practice, not counted: ' : ''}
         {measure.name}
