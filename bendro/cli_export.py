@@ -18,7 +18,7 @@ _END: dict[Form, str] = {"csv": "csv", "ods": "ods", "package": "zip"}
 
 
 def export(
-    study: Annotated[str, typer.Argument(help="The study's title or its id; leave it out to list what there is.")] = "",
+    study: Annotated[str, typer.Argument(help="The study’s title or its id; leave it out to list what there is.")] = "",
     form: Annotated[Form, typer.Option("--as", help="csv (trial table), ods (spreadsheet), package (data package, a zip)")] = "package",
     out: Annotated[Path | None, typer.Option(help="Where to write; by default the title in this folder")] = None,
     data: Annotated[Path, typer.Option(help="Folder of the data, as bin/start has it")] = ROOT / ".data",

@@ -21,7 +21,7 @@ def _numbers(text: str) -> tuple[list[float], float]:
 
 
 def sum_command(
-    answer: Annotated[str, typer.Argument(help="The pupil's average.")],
+    answer: Annotated[str, typer.Argument(help="The pupil’s average.")],
     readings: Annotated[str, typer.Option(help="Kept readings with commas between.")],
     void: Annotated[str, typer.Option(help="Void readings with commas between.")] = "",
 ) -> None:

@@ -102,12 +102,12 @@ def ranks_command(
     for name, rank in sorted(found.mean_ranks.items(), key=lambda p: p[1]):
         print(f"{name}: mean rank {rank:.3g}")
     if found.chi2 is not None:
-        print(f"Friedman chi² = {found.chi2:.4g}, p = {found.p:.4g}, Kendall's W = {found.kendall_w:.3g}")
+        print(f"Friedman chi² = {found.chi2:.4g}, p = {found.p:.4g}, Kendall’s W = {found.kendall_w:.3g}")
 
 
 def timers_command(
     times: Annotated[list[str], typer.Argument(help="One time from each timer.")],
-    bias: Annotated[str, typer.Option(help="Each timer's known lateness, with commas between.")] = "",
+    bias: Annotated[str, typer.Option(help="Each timer’s known lateness, with commas between.")] = "",
 ) -> None:
     """Several timers on one fall made into one time; a timer that stands apart is pointed out."""
     late = [read(b, "time", "s", signed=True).to("s") for b in bias.split(",") if b.strip()] or None

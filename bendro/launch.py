@@ -168,7 +168,7 @@ def _accounts(session, asked: argparse.Namespace) -> bool:  # type: ignore[no-un
     try:
         if asked.add_account:
             name = input("Sign-in name: ")
-            code = input("Code of a colleague's invitation (leave empty for a school of its own): ").strip()
+            code = input("Code of a colleague’s invitation (leave empty for a school of its own): ").strip()
             school = "" if code else input("Name of the school (or leave empty): ")
             add_account(session, sign_in_name=name, password=_new_password(), school=school, invitation=code, now=datetime.now(UTC))
             session.commit()

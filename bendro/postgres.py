@@ -51,7 +51,7 @@ def programs() -> Path:
     onpath = shutil.which("postgres")
     if onpath and shutil.which("initdb"):
         return Path(onpath).resolve().parent
-    raise ServerTrouble("PostgreSQL's programs were not found. Install Debian's package postgresql.")
+    raise ServerTrouble("PostgreSQL’s programs were not found. Install Debian’s package postgresql.")
 
 
 class Server:
@@ -132,7 +132,7 @@ class Server:
     def _check(command: list[str]) -> None:
         done = subprocess.run(command, capture_output=True, text=True, cwd="/")
         if done.returncode:
-            raise ServerTrouble(f"PostgreSQL's initdb failed: {(done.stderr or done.stdout).strip()[-600:]}")
+            raise ServerTrouble(f"PostgreSQL’s initdb failed: {(done.stderr or done.stdout).strip()[-600:]}")
 
     def _lock_lines(self) -> list[str]:
         try:

@@ -14,14 +14,14 @@ ROOT = Path(__file__).resolve().parent.parent
 class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix="BENDRO_", frozen=True)
 
-    database_url: str = Field("", description="postgresql+psycopg address; empty: the launcher's own server")
+    database_url: str = Field("", description="postgresql+psycopg address; empty: the launcher’s own server")
     demo: bool = Field(False, description="Offer the demo account on the sign-in page")
     session_hours: int = Field(24 * 14, description="A sign-in lasts so long, in hours")
     sign_in_tries: int = Field(8, description="Wrong passwords for one account before a pause")
     sign_in_tries_of_address: int = Field(40, description="Wrong passwords and codes from one address of the network before a pause")
     sign_in_window_s: int = Field(600, description="Length of that pause, in seconds")
     first_code: str = Field("", description="The code that makes the first account; the launcher makes one and prints it")
-    host_names: str = Field("", description="Names that Bendro answers to beside this machine's own, with commas between")
+    host_names: str = Field("", description="Names that Bendro answers to beside this machine’s own, with commas between")
     most_body_bytes: int = Field(6_000_000, description="Largest request, in bytes")
     most_photo_bytes: int = Field(20_000_000, description="Largest photo as it is sent, in bytes")
     body_s: float = Field(60, description="A body that has not arrived whole within so many seconds is given up")

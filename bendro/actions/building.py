@@ -49,7 +49,7 @@ def put_version(
     owned.get(Study, study_id, lock="update")  # numbers are given one at a time
     label = " ".join(device.split())
     if not 1 <= len(label) <= 40:
-        raise Refused("A device needs a label of 1 to 40 characters, such as the group's.", code="device_label", where="device")
+        raise Refused("A device needs a label of 1 to 40 characters, such as the group’s.", code="device_label", where="device")
     _check_line(owned, study_id, label, version_id, draft)
     body = draft.model_dump(mode="json")
     row = owned.find(DeviceVersion, version_id, lock="update")

@@ -178,7 +178,7 @@ def _refused(method: str, path: str, headers: Headers) -> JSONResponse | None:
         return problem(413, "length_unknown", "The message does not say how long it is.")
     origin = headers.get("origin")
     if method not in ("GET", "HEAD") and origin and urlparse(origin).netloc != headers.get("host"):
-        return problem(403, "other_origin", "This came from a page that is not Bendro's.")
+        return problem(403, "other_origin", "This came from a page that is not Bendro’s.")
     return None
 
 

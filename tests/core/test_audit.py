@@ -57,7 +57,7 @@ HAVE = [
     ("estimated_mixed_with_measured", each(GOOD, kind=lambda n, t: "estimate" if n == 2 else "exact"), {}, "1 of 8 readings was estimated"),
     ("resolution_too_coarse", shuffled([1.0, 1.0, 1.0, 1.0], [1.0, 1.0, 1.1, 1.0], resolution=0.1), {}, "taken to 0.1 m"),
     ("all_estimated", each(GOOD, kind=lambda n, t: "estimate"), {}, "Every reading was estimated"),
-    ("reaction_dominates", shuffled([0.6, 0.62, 0.61, 0.63], [0.8, 0.82, 0.81, 0.83]), TIMES, "0.61 s; a thumb's scatter of 0.1 s is 16 %"),
+    ("reaction_dominates", shuffled([0.6, 0.62, 0.61, 0.63], [0.8, 0.82, 0.81, 0.83]), TIMES, "0.61 s; a thumb’s scatter of 0.1 s is 16 %"),
     ("payload_mixed", each(GOOD, others_payload=lambda n, t: "raw" if n % 2 else "boiled"), {}, "boiled and raw"),
     ("payload_reused", each(GOOD, others_reused=lambda n, t: "yes" if n > 5 else "no"), {}, "2 trials used a payload"),
     ("spread_unequal", shuffled([1.0, 1.01, 1.02, 1.01, 1.0, 1.01], [1.0, 4.0, 2.2, 6.1, 0.3, 5.2]), {}, "more at thick"),

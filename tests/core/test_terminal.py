@@ -387,7 +387,7 @@ def test_two_variables_and_landing_orders_at_the_terminal(tmp_path: Path) -> Non
     file.write_text("heat,wing,place\n1,a,1\n1,b,2\n1,c,3\n2,a,1\n2,b,2\n2,c,3\n3,a,1\n3,b,3\n3,c,2\n")
     told = said("ranks", str(file), "--heat", "heat", "--device", "wing", "--order", "place")
     assert told.splitlines()[0] == "a: mean rank 1"
-    assert "Kendall's W = 0.778" in told
+    assert "Kendall’s W = 0.778" in told
     assert call("ranks", "none.csv", "--heat", "h", "--device", "d", "--order", "o").exit_code == 2
 
 

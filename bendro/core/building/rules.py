@@ -47,7 +47,7 @@ def rules_of(draft: Draft, version: VersionDraft, *, last: VersionDraft | None, 
                 share_of_last=share if share is not None else 0.75,
             )
             if multiple is not None and payload is None:
-                found.append(RuleMet(rule="multiple", met=False, says="Write the payload's mass in the plan: the rule goes by it."))
+                found.append(RuleMet(rule="multiple", met=False, says="Write the payload’s mass in the plan: the rule goes by it."))
     if r.payload_shows:
         says = "Part of the payload shows." if version.payload_shows else "Part of the payload must show, and nobody has said that it does."
         found.append(RuleMet(rule="payload_shows", met=bool(version.payload_shows), says=says))

@@ -223,7 +223,7 @@ def reaction_dominates(e: Evidence) -> Looked:
         code="reaction_dominates",
         severity="warn",
         evidence={"scatter_s": THUMB_S, "share": share},
-        says=f"At {e.label(shortest.level)} the time is about {shortest.mean / second:.2f} s; a thumb's scatter of {THUMB_S:g} s is {percent(share)} of it.",
+        says=f"At {e.label(shortest.level)} the time is about {shortest.mean / second:.2f} s; a thumb’s scatter of {THUMB_S:g} s is {percent(share)} of it.",
         do="Drop from higher, use three timers, or count video frames.",
         act=Act(kind="plan", where="measure"),
     )

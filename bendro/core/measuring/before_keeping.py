@@ -115,7 +115,7 @@ def _at_the_end(measure: MeasureDraft, taken: Taken, texts: Sequence[str]) -> li
     if end is None or taken.kind != "exact" or taken.value < end - max(step_in(measure, taken.unit) / 2, abs(end) * EDGE):
         return []
     written = texts[0].strip() if len(texts) == 1 else number_text(taken.value, "")
-    past = "is where the track ends" if taken.value <= end * (1 + EDGE) else f"is past the track's end at {number_text(end, taken.unit)}"
+    past = "is where the track ends" if taken.value <= end * (1 + EDGE) else f"is past the track’s end at {number_text(end, taken.unit)}"
     return [
         Question(
             doubt="track_end",

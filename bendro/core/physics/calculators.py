@@ -294,7 +294,7 @@ CALCULATORS: dict[str, Calculator] = {
             },
             _water,
             [
-                "Air expands adiabatically; water leaves by Bernoulli's rule.",
+                "Air expands adiabatically; water leaves by Bernoulli’s rule.",
                 "The push of the air after the water is left out, so it goes somewhat higher.",
                 "The pressure is never raised: keep to the limit that the teacher has set.",
             ],
@@ -310,7 +310,7 @@ CALCULATORS: dict[str, Calculator] = {
             ),
             _flight,
             ["Drag grows with the square of the speed; no wind, no lift."],
-            "Newton's second law with quadratic drag, integrated by scipy's solve_ivp",
+            "Newton’s second law with quadratic drag, integrated by scipy’s solve_ivp",
         ),
         _c(
             "best-angle",
@@ -361,7 +361,7 @@ CALCULATORS: dict[str, Calculator] = {
             },
             _elastic,
             ["The force rises in proportion to the stretch; all energy goes to the projectile (speed is an upper bound)."],
-            "Hooke's law; any school text",
+            "Hooke’s law; any school text",
             aliases={"speed": "measured_speed"},
         ),
         _c(
@@ -501,7 +501,7 @@ CALCULATORS: dict[str, Calculator] = {
         ),
         _c(
             "wind-power",
-            "Share of the wind's power",
+            "Share of the wind’s power",
             [_air, _in("area", "area", "m²"), _in("wind_speed", "speed", "m/s"), _in("power_out", "power", "W", above=False)],
             {"power_in": "W", "share": ""},
             {"power_in": "½·{air_density}·{area}·{wind_speed}³", "share": "{power_out} / {power_in}"},
@@ -561,7 +561,7 @@ CALCULATORS: dict[str, Calculator] = {
             _stability,
             [
                 "Small angles, slow flight, thin flat fins, a slim body of one diameter.",
-                "Positions are from the nose's tip; one to two calibers is common practice.",
+                "Positions are from the nose’s tip; one to two calibers is common practice.",
             ],
             "Barrowman 1966, The practical calculation of the aerodynamic characteristics of slender finned vehicles",
             choices={"nose": ("cone", "ogive")},

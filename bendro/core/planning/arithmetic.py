@@ -168,9 +168,9 @@ def mass_rules(
         found.append(RuleMet(rule=name, met=word == "keeps", says=f"{what} {value:.4g} g {word} the limit of {bound:.4g} g."))
 
     if limit_g is not None:
-        rule("limit", device_g, limit_g, "The device's")
+        rule("limit", device_g, limit_g, "The device’s")
     if multiple is not None and payload_g is not None:
         rule("multiple", device_g + payload_g, multiple * payload_g, "Device and payload together,")
     if last_device_g is not None:
-        rule("share_of_last", device_g, share_of_last * last_device_g, "The new version's")
+        rule("share_of_last", device_g, share_of_last * last_device_g, "The new version’s")
     return tuple(found)

@@ -128,7 +128,7 @@ def _rehearsed(
         number = draft.variable.kind == "number"
         return play(model, at, draft.repeats, timers=draft.measure.timers, seed=seed, school=draft.evidence, number=number), "guess" if guess else "physics", None
     except (PlanRefused, ArithmeticError, ValueError):
-        return None, None, "With these levels the family's physics gives no reading to expect. Say what you expect instead."
+        return None, None, "With these levels the family’s physics gives no reading to expect. Say what you expect instead."
 
 
 def _guessed(draft: Draft, count: int) -> Model | None:
@@ -187,7 +187,7 @@ def _one_releaser(draft: Draft, turns: Sequence[Turn]) -> list[Finding]:
     alone = [level for level in dict.fromkeys(t.level for t in turns) if len({t.group for t in turns if t.level == level}) == 1]
     if not alone:
         return []
-    says = f"One group alone would run every trial at {', '.join(alone[:3])}, so the group's hand could not be told from the level."
+    says = f"One group alone would run every trial at {', '.join(alone[:3])}, so the group’s hand could not be told from the level."
     return [Finding(code="person_mixed_with_level", severity="warn", says=says, do="Use one repeat more, or let one group release all.")]
 
 
@@ -218,7 +218,7 @@ def _too_quick(draft: Draft, rehearsed: Rehearsal | None) -> list[Finding]:
     shortest = min(rehearsed.expected)
     if shortest <= 0 or THUMB_S / shortest <= THUMB_SHARE:
         return []
-    says = f"The shortest fall is expected at about {shortest:.2g} s; a thumb's scatter of {THUMB_S:g} s is {percent(THUMB_S / shortest)} of it."
+    says = f"The shortest fall is expected at about {shortest:.2g} s; a thumb’s scatter of {THUMB_S:g} s is {percent(THUMB_S / shortest)} of it."
     return [
         Finding(
             code="reaction_dominates",

@@ -264,7 +264,7 @@ def level_of(variable: VariableDraft, text: str) -> PlannedLevel:
         raise PlanRefused("This level is empty; write it or remove it.", code="level_blank")
     if variable.kind == "name":
         if len(clean) > 40:
-            raise PlanRefused(f"A level's name has at most 40 characters; this has {len(clean)}.", code="level_long")
+            raise PlanRefused(f"A level’s name has at most 40 characters; this has {len(clean)}.", code="level_long")
         return PlannedLevel(text=clean, level=clean)
     found = read(clean, variable.quantity, variable.unit, signed=True)
     if found.kind != "exact":

@@ -36,7 +36,7 @@ _WORDS = {
     "people": "the people in a group",
     "prediction": "the prediction",
     "reason": "the reason",
-    "expect": "the prediction's shape",
+    "expect": "the prediction’s shape",
     "order": "the order of trials",
     "start_line": "the start line",
     "void_rule": "what voids a trial",

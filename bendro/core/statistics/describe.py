@@ -35,7 +35,7 @@ def grubbs_critical(n: int, alpha: float = GRUBBS_ALPHA) -> float:
     """Two-sided critical value of Grubbs' test for n >= 3 values.
     Source: Grubbs 1969, Technometrics 11, 1-21; NIST/SEMATECH e-Handbook 1.3.5.17.1."""
     if n < 3:
-        raise ValueError("Grubbs' test needs three values")
+        raise ValueError("Grubbs’ test needs three values")
     t2 = float(stats.t.isf(alpha / (2 * n), n - 2)) ** 2
     return (n - 1) / math.sqrt(n) * math.sqrt(t2 / (n - 2 + t2))
 

@@ -48,11 +48,11 @@ export function Fold({
           type="button"
           aria-expanded={open}
           aria-controls={body}
-          className="grid min-h-[48px] w-full cursor-pointer grid-cols-[auto_1fr_auto] items-baseline gap-x-3 border-0 bg-transparent p-0 text-left font-[inherit] text-[inherit] text-ink [font-stretch:inherit]"
+          className="flex min-h-[48px] w-full cursor-pointer items-baseline gap-x-3 border-0 bg-transparent p-0 text-left font-[inherit] text-[inherit] text-ink [font-stretch:inherit]"
           onClick={() => setOpened(!open)}
         >
-          <span className="text-quiet">{n}</span>
-          <span>
+          {n ? <span className="text-quiet">{n}</span> : null}
+          <span className="min-w-0 grow">
             {title}
             {open ? null : (
               <span className="mt-0.5 block text-[1.02rem] font-normal leading-snug [font-stretch:100%]" style={{ fontFamily: 'var(--font-text)' }} data-folded>

@@ -8,6 +8,7 @@ import { clockAt, minutesSince } from '../../machines/clock'
 import { countFilled, countKept, type SeenTrial } from '../../machines/turns'
 import { Shape } from '../../parts/parts'
 import { Pressed } from './LaneButtons'
+import { glued } from '../../parts/glue'
 
 /** So many turns ahead are in sight: who is to make ready. */
 const SHOWN_NEXT = 4
@@ -69,9 +70,11 @@ export function Who({
           This turn has been kept on another screen. Keep yours as well and it is a further trial; clear the field to go on.
         </p>
       ) : null}
-      <p className="m-0 mt-1 flex items-center gap-x-3 text-quiet lg:hidden">
-        <span className="min-w-0 grow truncate">{next ? `then ${next.group ? `${next.group}, ` : ''}${labelOf(study, next.level)}` : 'the last one'}</span>
-        <button type="button" className="btn btn-plain shrink-0" onClick={onAgreed}>
+      <p className="m-0 mt-1 flex items-center gap-x-3 text-quiet md:flex-col md:items-start lg:hidden">
+        <span className="min-w-0 max-w-full grow truncate">
+          {next ? `then ${next.group ? `${next.group}, ` : ''}${labelOf(study, next.level)}` : 'the last one'}
+        </span>
+        <button type="button" className="btn btn-plain shrink-0 md:px-0" onClick={onAgreed}>
           What was agreed
         </button>
       </p>
@@ -164,7 +167,7 @@ export function Agreed({ study, brief = false }: { study: Study; brief?: boolean
             <dt className="font-semibold text-quiet">{name}</dt>
             {lines.map((line) => (
               <dd key={line} className={`m-0 text-pretty ${name === 'Limit' ? 'font-bold' : ''}`}>
-                {line}
+                {glued(line)}
               </dd>
             ))}
           </div>
@@ -278,7 +281,7 @@ export function Done({
         <div className="mt-2 min-h-[6.2rem] max-w-[56rem]" role="status">
           {verdict && !verdict.so_far ? (
             <p className="big m-0 text-[1.9rem]" data-verdict>
-              {verdict.says}
+              {glued(verdict.says)}
             </p>
           ) : null}
         </div>

@@ -6,6 +6,7 @@ import { Fold } from '../../parts/Fold'
 import { Field, Says } from '../../parts/parts'
 import { asPlanned, NowFields, notHeld, settled } from './NowSheet'
 import { type Now, useNow } from './useNow'
+import { glued } from '../../parts/glue'
 
 /** Before the first trial of a run, and again when what was signed off has changed: the adult in charge ticks the cautions. */
 export function Cautions({ study }: { study: Study }) {
@@ -47,7 +48,7 @@ export function Cautions({ study }: { study: Study }) {
       </p>
       {study.limits_said.length ? (
         <p className="text-[1.15rem]">
-          Your limits: <strong>{study.limits_said.join('; ')}</strong>.
+          Your limits: <strong>{glued(study.limits_said.join('; '))}</strong>.
         </p>
       ) : null}
       <ul className="m-0 mt-6 list-none p-0">

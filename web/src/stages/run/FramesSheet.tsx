@@ -282,7 +282,7 @@ function Camera({ onClip, onSays }: { onClip: (clip: Blob) => void; onSays: (say
   }
   return recorder ? (
     <span className="flex items-center gap-3">
-      <video ref={preview} autoPlay muted playsInline className="h-28" aria-label="The camera's picture" />
+      <video ref={preview} autoPlay muted playsInline className="h-28" aria-label="The camera’s picture" />
       <button type="button" className="btn btn-act min-h-[64px]" onClick={() => recorder.stop()}>
         Stop the camera
       </button>

@@ -8,6 +8,7 @@ import { Drawn } from './drawn'
 import { Fitted } from './Fitted'
 import type { Own } from './useOwn'
 import { Written } from './Written'
+import { glued } from '../../parts/glue'
 
 /** Trials that a report of two pages lists one by one. */
 const MOST_ROWS = 60
@@ -83,13 +84,13 @@ export function Folder({
       </Part>
       <Sums report={report} />
       <Part title="What we found">
-        <p className="m-0 font-semibold">{analysis.verdict.says}</p>
+        <p className="m-0 font-semibold">{glued(analysis.verdict.says)}</p>
         {sections.found ? <p className="m-0">{sections.found}</p> : null}
         <Written part="conclusion" label="Conclusion" known={sections.stems.map((s) => `${s} …`).join('\n')} texts={own.texts} write={write} className="mt-2" />
       </Part>
       <Part title="What limits it">
         <ul className="m-0 pl-5">
-          {analysis.audit.length ? analysis.audit.map((f) => <li key={f.code}>{f.says}</li>) : <li>Nothing was found that made it unfair.</li>}
+          {analysis.audit.length ? analysis.audit.map((f) => <li key={f.code}>{glued(f.says)}</li>) : <li>Nothing was found that made it unfair.</li>}
         </ul>
       </Part>
       <Part title="What a marker looks for">

@@ -7,6 +7,7 @@ import { PAPERS, type Paper } from './Opened'
 import { Podium } from './Podium'
 import type { Own } from './useOwn'
 import { Written } from './Written'
+import { glued } from '../../parts/glue'
 
 const PX_PER_MM = 96 / 25.4
 /** What a school printer leaves white at the edge, in mm. */
@@ -114,7 +115,7 @@ export function Poster({
               {analysis.verdict.spans.map((s, i) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: a piece of a sentence is its place
                 <span key={i} className={s.holds === 'size' && analysis.verdict.size ? 'mark-line' : undefined}>
-                  {s.text}
+                  {glued(s.text)}
                 </span>
               ))}
             </p>

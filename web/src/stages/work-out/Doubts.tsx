@@ -2,6 +2,7 @@ import { useState } from 'react'
 import type { Analysis, Study } from '../../data/api'
 import { ActControl } from './Acts'
 import { CHECKED } from '../../planning/choices.gen'
+import { glued } from '../../parts/glue'
 
 const WEIGHT = { stop: 'Stop', warn: 'Doubt', note: 'Note' } as const
 const HEAVY = { stop: 0, warn: 1, note: 2 } as const
@@ -51,7 +52,7 @@ function Doubt({ f, study }: { f: Analysis['audit'][number]; study: Study }) {
   return (
     <>
       <p className="m-0 leading-snug">
-        <strong>{WEIGHT[f.severity]}.</strong> {f.says}{' '}
+        <strong>{WEIGHT[f.severity]}.</strong> {glued(f.says)}{' '}
         <button
           type="button"
           className="no-print inline min-h-[24px] border-0 bg-transparent p-0 font-semibold text-ink underline underline-offset-4"

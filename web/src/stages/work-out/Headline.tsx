@@ -1,4 +1,5 @@
 import type { Analysis } from '../../data/api'
+import { glued } from '../../parts/glue'
 
 /** The headline with its size underlined by a strip of tape, its interval in smaller letters; the pieces come from the core. */
 export function Headline({ a }: { a: Analysis }) {
@@ -13,7 +14,7 @@ export function Headline({ a }: { a: Analysis }) {
           key={i}
           className={s.holds === 'size' && a.verdict.size ? 'mark-line md:whitespace-nowrap print:whitespace-nowrap' : small(i) ? 'text-[0.62em]' : undefined}
         >
-          {s.text.replace(/(\d) (?=[^\s\d]+$)/, '$1\u00a0')}
+          {glued(s.text)}
         </span>
       ))}
     </>

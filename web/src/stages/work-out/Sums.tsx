@@ -12,7 +12,7 @@ import { Pick, Skeleton, Tick, Told, Trouble } from '../../parts/parts'
 import type { SeenTrial } from '../../machines/turns'
 import { minus } from '../../tape/Plot'
 
-/** A class's sums: typed or pasted, each marked right or with its slip named; and a sheet of sums from the class's own readings. */
+/** A class’s sums: typed or pasted, each marked right or with its slip named; and a sheet of sums from the class's own readings. */
 export function Sums() {
   const { id = '' } = useParams()
   const study = useStudy(id)
@@ -136,7 +136,7 @@ function Opened({ study, stored }: { study: Study; stored: Parameters<typeof use
             {all.length ? `${all.filter((m) => m.right).length} of ${all.length} right.` : ''}
           </p>
           <Told says={says} />
-          <div className="mt-2 overflow-x-auto" tabIndex={0} role="region" aria-label="The class's sums">
+          <div className="mt-2 overflow-x-auto" tabIndex={0} role="region" aria-label="The class’s sums">
             <table className="w-full border-collapse" data-sums>
               <thead>
                 <tr className="border-b-2 border-ink text-left">

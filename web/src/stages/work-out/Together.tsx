@@ -8,6 +8,7 @@ import { minus } from '../../tape/Plot'
 import { Tape } from '../../tape/Tape'
 import { ANSWER } from '../../parts/answer'
 import { Headline } from './Headline'
+import { glued } from '../../parts/glue'
 
 /** Every group's study of the same test on one page: who has how many trials, whose readings scatter, and one verdict over all of them. */
 export function Together() {
@@ -157,7 +158,7 @@ function Verdict({ t }: { t: Judged }) {
         <Headline a={a} />
       </h1>
       <p className="m-0 mt-2 max-w-[60rem] text-quiet">
-        {a.verdict.detail} {t.alike ? <span data-alike>{t.alike}</span> : null}
+        {glued(a.verdict.detail)} {t.alike ? <span data-alike>{t.alike}</span> : null}
       </p>
       {a.effect.kind === 'survival' ? null : (
         <Tape

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { api, ask, type Analysis, Refusal, type Study } from '../../data/api'
 import { Line, Pick, Tick, Told } from '../../parts/parts'
 import { ANSWER } from '../../parts/answer'
+import { glued } from '../../parts/glue'
 
 type Supposed = { says: string; analysis: Analysis }
 type Asked = {
@@ -126,8 +127,8 @@ export function WhatIf({ study, response }: { study: Study; response: string }) 
           <p className="m-0 font-semibold first-letter:uppercase">
             {found.says}: {ANSWER[found.analysis.verdict.answer].toLowerCase()}
           </p>
-          <p className="big m-0 text-[1.5rem]">{found.analysis.verdict.says}</p>
-          {found.analysis.verdict.detail ? <p className="m-0 text-quiet">{found.analysis.verdict.detail}</p> : null}
+          <p className="big m-0 text-[1.5rem]">{glued(found.analysis.verdict.says)}</p>
+          {found.analysis.verdict.detail ? <p className="m-0 text-quiet">{glued(found.analysis.verdict.detail)}</p> : null}
           <p className="m-0 text-quiet">
             {found.analysis.levels.map((l) => `${String(l.level)}: ${l.result_quoted ?? l.quoted ?? 'none'} (${l.n_kept})`).join('; ')}
           </p>

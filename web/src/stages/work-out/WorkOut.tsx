@@ -23,6 +23,7 @@ import { Drawn } from './Drawn'
 import { EffectNumbers } from './EffectNumbers'
 import { InShort, Numbers } from './Numbers'
 import { WhatIf } from './WhatIf'
+import { glued } from '../../parts/glue'
 
 export function WorkOut() {
   const { id = '' } = useParams()
@@ -120,8 +121,8 @@ function Worked({
           <Headline a={a} />
         </h1>
         <p className="m-0 mt-2 max-w-[60rem] leading-snug text-quiet">
-          {a.verdict.prediction ? <span className="text-ink">{a.verdict.prediction} </span> : null}
-          {a.verdict.detail} {a.verdict.beside}
+          {a.verdict.prediction ? <span className="text-ink">{glued(a.verdict.prediction)} </span> : null}
+          {glued(a.verdict.detail)} {glued(a.verdict.beside)}
         </p>
         {waiting ? (
           <Says>{waiting === 1 ? 'One trial in this browser is' : `${waiting} trials in this browser are`} not in this verdict yet: waiting to be sent.</Says>
@@ -183,7 +184,7 @@ function Worked({
         <Doubts a={a} study={study} />
         <Within study={study} />
         <h2 className="mb-0 mt-4 text-[1.4rem]">Next</h2>
-        <p className="m-0 mt-1 leading-snug">{a.verdict.next}</p>
+        <p className="m-0 mt-1 leading-snug">{glued(a.verdict.next)}</p>
         {a.verdict.act && !factor ? <ActControl act={a.verdict.act} study={study} /> : null}
         {a.effect.kind === 'survival' || factor ? null : <InShort a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
         <Out study={study} />
