@@ -30,7 +30,7 @@ from .building import add_version
 from .copying import plan_form, read_form
 from .plans import plan_of
 from .record import Ready, add_many
-from .responses import deriving, levels_by_id
+from .responses import deriving, levels_by_id, points_at, responses_of
 from .studies import add_study
 from .tables import study_table
 from .trials import Held, TrialSeen, rows_of, seen_trials
@@ -97,8 +97,9 @@ def _tables(owned: Owned, study: Study, seen: Sequence[TrialSeen]) -> list[Table
     outcomes = [m for m in draft.measures if m.scale == "outcome"]
     work = deriving(owned, study, draft)
     derived = list(draft.derived) if work is not None else []
+    scored = [r for r in responses_of(draft) if r.scored]
     numeric = all(isinstance(v, float | int) for v in levels.values())
-    names = _once([draft.variable.name or "level", *(m.name for m in measures), *(f"{m.name} is" for m in measures), *(m.name for m in outcomes), *(d.name for d in derived)])
+    names = _once([draft.variable.name or "level", *(m.name for m in measures), *(f"{m.name} is" for m in measures), *(m.name for m in outcomes), *(r.name for r in scored), *(d.name for d in derived)])
     fields = [
         Field(name="trial", type="integer", title="number in order of release"), Field(name="block", type="integer"), Field(name="group", type="string"),
         Field(name="device", type="string"), Field(name="version", type="integer"), Field(name="person", type="string", title="who released it"),
@@ -114,6 +115,8 @@ def _tables(owned: Owned, study: Study, seen: Sequence[TrialSeen]) -> list[Table
     at += len(measures)
     fields += [Field(name=n, type="string", title="outcome") for n in names[at : at + len(outcomes)]]
     at += len(outcomes)
+    fields += [Field(name=n, type="number", title="by its zone") for n in names[at : at + len(scored)]]
+    at += len(scored)
     fields += [Field(name=n, type="number", title="worked out", unit=d.unit) for n, d in zip(names[at:], derived, strict=True)]
     rows = []
     for t in seen:
@@ -121,6 +124,7 @@ def _tables(owned: Owned, study: Study, seen: Sequence[TrialSeen]) -> list[Table
         worked = work.at(t) if work is not None else {}
         taken = [t.taken(m.id) for m in measures]
         words = [t.of(m.id) for m in outcomes]
+        points = dict(points_at(draft, t))
         rows.append(
             [
                 t.number, t.row["block"], t.row["group_label"], t.row["device"], t.row["version"], t.row["person"], place, t.row["fault"],
@@ -128,6 +132,7 @@ def _tables(owned: Owned, study: Study, seen: Sequence[TrialSeen]) -> list[Table
                 *(None if r is None else float(r.value) for r in taken),
                 *(None if r is None else r.kind for r in taken),
                 *("" if r is None or not r.words else r.words[0] for r in words),
+                *(points.get(r.id) for r in scored),
                 *(getattr(worked.get(d.id), "value", None) for d in derived),
             ]
         )  # fmt: skip

@@ -32,6 +32,7 @@ from bendro.store.tables import DeviceVersion, Photo, Report, Study
 from .analysing import how, state_of
 from .errors import Clash, Refused
 from .plans import plan_of
+from .responses import number_at, responses_of
 from .studies import make_study
 from .trials import TrialSeen
 
@@ -107,7 +108,7 @@ def _looks(owned: Owned, study_id: UUID, labels: Sequence[str]) -> list[dict[str
 def steps_of(draft: Draft, analysis: Analysis, places: Sequence[PlaceTaken]) -> tuple[Step, ...]:
     """The podium of a study. places: by a rule of the plan's own, where it has one."""
     labels = [(p.level, level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)]
-    return podium(analysis, labels, better=draft.measure.better, agreed=places)
+    return podium(analysis, labels, better=responses_of(draft)[0].better, agreed=places)
 
 
 def _workings(owned: Owned, study_id: UUID, draft: Draft, a: Analysis) -> list[Working]:
@@ -178,10 +179,10 @@ def _best_of_groups(draft: Draft, seen: Sequence[TrialSeen]) -> dict[str, str]:
     labels = {p.id: level_label(p.level, draft.variable.unit) for p in planned_levels(draft)}
     values: dict[str, dict[str, list[float]]] = {}
     for t in seen:
-        read = t.taken(draft.measure.id)
-        if t.counts and read is not None and t.row["group_label"]:
-            values.setdefault(t.row["group_label"], {}).setdefault(t.row["level"], []).append(read.value)
-    return {group: labels.get(level, "") for group, level in best_levels(values, better=draft.measure.better).items()}
+        value = number_at(draft, t)
+        if t.counts and value is not None and t.row["group_label"]:
+            values.setdefault(t.row["group_label"], {}).setdefault(t.row["level"], []).append(value)
+    return {group: labels.get(level, "") for group, level in best_levels(values, better=responses_of(draft)[0].better).items()}
 
 
 def what_follows(owned: Owned, study_id: UUID, analysis: Analysis, places: Sequence[PlaceTaken]) -> Following:

@@ -36,7 +36,8 @@ RUNG_RESPONSE = "highest rung survived"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ResponseSeen:
-    """One thing that can be analysed. id: of the measure or derived measure; unit "" where it has none."""
+    """One thing that can be analysed. id: of the measure or derived measure; unit "" where it has none. scored: points for a reading,
+    not the reading itself."""
 
     id: str
     name: str
@@ -44,6 +45,7 @@ class ResponseSeen:
     shape: Shape
     better: Literal["high", "low"]
     derived: bool
+    scored: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,13 +74,13 @@ def _response(draft: Draft, m: MeasureDraft, *, first: bool) -> ResponseSeen:
         if first and on_rungs(draft) and draft.drop is not None:
             shape, name, unit = "rungs", RUNG_RESPONSE, draft.drop.unit
     elif m.scale == "zone":
-        name, unit = f"points for {m.name}", ""
+        name, unit = f"score for {m.name}", ""
     elif m.scale == "order":
         shape, unit = "places", ""
     elif m.scale == "behaviour":
         shape, unit = "behaviour", ""
     better = "low" if m.scale == "order" else "high" if m.scale in ("outcome", "zone") else m.better
-    return ResponseSeen(id=m.id, name=name, unit=unit, shape=shape, better=better, derived=False)
+    return ResponseSeen(id=m.id, name=name, unit=unit, shape=shape, better=better, derived=False, scored=m.scale == "zone")
 
 
 def factors_of(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[FactorSeen, ...]:
@@ -254,11 +256,26 @@ def _found(draft: Draft, one: ResponseSeen, t: TrialSeen, work: Deriving | None)
     if not taken:
         return Found()
     if measure.scale == "zone":
-        return Found(value=points_of(measure, taken[0]), resolution=None)
+        return Found(value=points_of(measure, taken[0]))
     first = one_of(taken)
     return Found(
         value=first.value, kind=first.kind, resolution=first.resolution, doubt=first.doubt, timers=first.timers or (), apart=first.flagged or ()
     )
+
+
+def points_at(draft: Draft, t: TrialSeen) -> list[tuple[str, float]]:
+    """The points of each zone measure (by its identity) that a trial has a landing for."""
+    zones = [m for m in draft.measures if m.scale == "zone"]
+    landed = [(m.id, points_of(m, taken)) for m in zones if (taken := t.taken(m.id)) is not None]
+    return [(one, points) for one, points in landed if points is not None]
+
+
+def number_at(draft: Draft, t: TrialSeen) -> float | None:
+    """What a trial gives for the first measure, as a number: its reading, or the points of it."""
+    if draft.measure.scale == "zone":
+        return dict(points_at(draft, t)).get(draft.measure.id)
+    read = t.taken(draft.measure.id)
+    return None if read is None else read.value
 
 
 def _trial(draft: Draft, t: TrialSeen, level: Level | None, got: Found, *, again: bool | None) -> Trial:

@@ -23,7 +23,7 @@ from .plans import plan_of
 from .tables import study_table
 
 TRIALS = "trials"
-#: What the levels' formulas read: level, whether the trial counts, and its first measure as a number in the plan's unit.
+#: What the levels' formulas read: level, whether the trial counts, and its first measure as a number in the plan's unit, or its points.
 LEVEL, COUNTS, READING = "level", "counts", "reading as number"
 
 
@@ -43,7 +43,7 @@ def study_ods(owned: Owned, study_id: UUID) -> bytes:
         made.append([*row, labels.get(t.level, "") if t is not None and t.level is not None else "", "yes" if counts else "no", t.value if t is not None and counts else None])
     summaries = {s.level: s for s in described(trials, asked)} if trials else {}
     levels = [_level(labels[p.level], summaries.get(p.level), len(head), len(made)) for p in planned_levels(draft)]
-    unit = "" if draft.measure.unit in ("", "count") else f" / {draft.measure.unit}"
+    unit = " / points" if draft.measure.scale == "zone" else "" if draft.measure.unit in ("", "count") else f" / {draft.measure.unit}"
     top: list[Cell | Formula] = [draft.variable.name or "level", "kept", f"mean{unit}", f"smallest{unit}", f"largest{unit}", f"range{unit}"]
     return ods([
         Sheet(name=TRIALS, rows=made), Sheet(name="levels", rows=[top, *levels]), Sheet(name="plan", rows=_plan(draft, study.title)),

@@ -27,7 +27,7 @@ from bendro.store.tables import Study
 
 from .plans import plan_of
 from .record import Ready, add_many
-from .responses import deriving
+from .responses import ResponseSeen, deriving, points_at, responses_of
 from .studies import add_study
 from .trials import TrialSeen, rows_of, seen_trials
 
@@ -157,10 +157,11 @@ def _timer_column(m: MeasureDraft, at: int) -> _Out:
 
 
 def _worked_out(owned: Owned, study: Study, draft: Draft, seen: Sequence[TrialSeen]) -> list[_Out]:
-    """A column for each derived measure; a cell is empty where it lacks an input."""
+    """A column for the points of each zone measure and for each derived measure; a cell is empty where it lacks an input."""
+    scored = [_points_column(draft, r) for r in responses_of(draft) if r.scored]
     work = deriving(owned, study, draft)
     if work is None:
-        return []
+        return scored
     values = {t.id: work.at(t) for t in seen if t.place != "outside"}
 
     def column(one: str, head: str) -> _Out:
@@ -170,7 +171,15 @@ def _worked_out(owned: Owned, study: Study, draft: Draft, seen: Sequence[TrialSe
 
         return _Out(head=head, cell=cell)
 
-    return [column(one, _head(p.draft.name, p.unit)) for one, p in work.ready.items()]
+    return [*scored, *(column(one, _head(p.draft.name, p.unit)) for one, p in work.ready.items())]
+
+
+def _points_column(draft: Draft, one: ResponseSeen) -> _Out:
+    def cell(t: TrialSeen) -> str:
+        points = dict(points_at(draft, t)).get(one.id) if t.place != "outside" else None
+        return "" if points is None else f"{points:g}"
+
+    return _Out(head=one.name, cell=cell)
 
 
 _BOUND = {"exact": "", "at_least": ">=", "at_most": "<=", "estimate": "~"}

@@ -31,7 +31,7 @@ def all_trials(study_id: UUID, mine: Mine) -> Response:
 
 @router.get("/studies/{study_id}/trials/taken-back", operation_id="taken_back", response_model=list[TrialOut])
 def taken_back(study_id: UUID, mine: Mine) -> Response:
-    return _json([trial_document(t, None) for t in trials.taken_back(mine, study_id)])
+    return _json([trial_document(t, None, None) for t in trials.taken_back(mine, study_id)])
 
 
 @router.put("/studies/{study_id}/trials/{trial_id}", operation_id="put_trial", response_model=TrialOut)

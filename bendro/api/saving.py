@@ -29,7 +29,7 @@ from bendro.store.connect import session as open_session
 from bendro.store.owned import Owned
 from bendro.store.trial_writes import ADD, ADD_AS_KNOWN, LOOK_SIGNED_IN, as_sent
 
-from .trial_documents import trial_document, work_of
+from .trial_documents import plan_and_work, trial_document
 
 #: Of so many lanes it is remembered what the last save saw.
 LANES_REMEMBERED = 500
@@ -131,7 +131,7 @@ def _told(save: Save, write: Write, done: Any) -> Told | None:
     if kept is None:
         return None
     seen = trials.seen_at_once(write.draft, kept, save.given.conditions)
-    return Told(save.workspace_id, trial_document(seen, None, clock_off_s=save.given.clock_off_s(save.now)))
+    return Told(save.workspace_id, trial_document(seen, write.draft, None, clock_off_s=save.given.clock_off_s(save.now)))
 
 
 def _looked_up(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None, now: datetime) -> Told:
@@ -140,6 +140,6 @@ def _looked_up(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | 
         mine = Owned(session, me.workspace_id, by=me.account_id)
         kept = record.put_trial(mine, study_id, trial_id, given, now=now)
         seen = trials.one_trial(mine, study_id, kept, given.conditions)
-        told = Told(me.workspace_id, trial_document(seen, work_of(mine, study_id), clock_off_s=given.clock_off_s(now)))
+        told = Told(me.workspace_id, trial_document(seen, *plan_and_work(mine, study_id), clock_off_s=given.clock_off_s(now)))
         session.commit()
         return told

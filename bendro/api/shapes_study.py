@@ -128,7 +128,7 @@ class LevelOut(Answered):
 
 
 class ResponseOut(Answered):
-    """Something that can be analysed: a measure, or what is worked out."""
+    """Something that can be analysed: a measure, or what is worked out. scored: the points of a landing."""
 
     id: str
     name: str
@@ -136,6 +136,7 @@ class ResponseOut(Answered):
     shape: Literal["number", "survival", "rungs", "places", "behaviour"]
     better: Literal["high", "low"]
     derived: bool
+    scored: bool
 
 
 class FactorOut(Answered):

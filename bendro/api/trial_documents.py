@@ -12,6 +12,8 @@ from bendro.actions.plans import plan_of
 from bendro.actions.responses import Deriving
 from bendro.actions.trials import ReadingSeen, TrialSeen
 from bendro.core.measuring.derived import Worked
+from bendro.core.measuring.zones import points_text
+from bendro.core.planning.draft import Draft
 from bendro.core.record import TrialRecord
 from bendro.core.statistics.describe import written_of
 from bendro.store.owned import Owned
@@ -21,8 +23,9 @@ from bendro.store.tables import Study, TrialRow
 _SAME = tuple(name for name in TrialRecord.model_fields if name in TrialRow.model_fields and name not in ("released_at", "plan_version"))
 
 
-def trial_document(seen: TrialSeen, work: Deriving | None, *, clock_off_s: float = 0.0) -> dict[str, Any]:
-    """A trial as `TrialOut` has it. Built by hand: a page of ten thousand is not checked a second time on its way out."""
+def trial_document(seen: TrialSeen, draft: Draft | None, work: Deriving | None, *, clock_off_s: float = 0.0) -> dict[str, Any]:
+    """A trial as `TrialOut` has it; draft: the plan by which its points are told, where it counts. Built by hand: a page of ten thousand
+    is not checked a second time on its way out."""
     row, released = seen.row, seen.row["released_at"]
     return {
         **{k: row[k] for k in _SAME},
@@ -30,7 +33,7 @@ def trial_document(seen: TrialSeen, work: Deriving | None, *, clock_off_s: float
         "group": row["group_label"],
         "released_at": (released if isinstance(released, str) else released.astimezone(UTC).isoformat()).replace("+00:00", "Z"),
         "readings": [_reading(r) for r in seen.readings],
-        "derived": [] if work is None or seen.place == "outside" or row["state"] != "kept" else _worked(seen, work),
+        "derived": [] if seen.place == "outside" or row["state"] != "kept" else [*_points(seen, draft), *_worked(seen, work)],
         "conditions": dict(seen.conditions),
         "number": seen.number,
         "place": seen.place,
@@ -53,7 +56,15 @@ def _reading(r: ReadingSeen) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _worked(seen: TrialSeen, work: Deriving) -> list[dict[str, Any]]:
+def _points(seen: TrialSeen, draft: Draft | None) -> list[dict[str, Any]]:
+    """What the landings of a trial score, under the identity of their measure: there the reading itself is a place."""
+    got = [] if draft is None else responses.points_at(draft, seen)
+    return [{"id": one, "value": points, "text": points_text(points), "says": ""} for one, points in got]
+
+
+def _worked(seen: TrialSeen, work: Deriving | None) -> list[dict[str, Any]]:
+    if work is None:
+        return []
     made: list[dict[str, Any]] = []
     for one, got in work.at(seen).items():
         if isinstance(got, Worked):
@@ -63,12 +74,14 @@ def _worked(seen: TrialSeen, work: Deriving) -> list[dict[str, Any]]:
     return made
 
 
-def work_of(mine: Owned, study_id: UUID) -> Deriving | None:
+def plan_and_work(mine: Owned, study_id: UUID) -> tuple[Draft, Deriving | None]:
+    """What is needed for telling a study's trials beside themselves."""
     study = mine.get(Study, study_id)
-    return responses.deriving(mine, study, plan_of(study))
+    draft = plan_of(study)
+    return draft, responses.deriving(mine, study, draft)
 
 
 def trial_documents(mine: Owned, study_id: UUID, seen: Sequence[TrialSeen]) -> list[dict[str, Any]]:
     """Trials as they are told."""
-    work = work_of(mine, study_id)
-    return [trial_document(t, work) for t in seen]
+    draft, work = plan_and_work(mine, study_id)
+    return [trial_document(t, draft, work) for t in seen]

@@ -11,6 +11,8 @@ from uuid import uuid4
 import psycopg
 import pytest
 
+from bendro.core.analyse import Question, analyse
+from bendro.files.trial_table import parse_table, take_trials
 from tests.conftest import Application, TeacherClient, new_study, read_of, texts_of, trial_body
 
 pytestmark = pytest.mark.api
@@ -250,8 +252,33 @@ def test_points_follow_from_the_zones_and_places_from_the_heats(teacher: Teacher
     for n, (level, far, place) in enumerate([("4", "2.5", "2"), ("6", "3.2", "1"), ("8", "4.2", "3=")]):
         put(teacher, study, given([("m1", far, "m"), ("m2", place, "")], level=level, released_at=f"2026-05-04T10:{n:02d}:00Z"))
     found = get(teacher, study, "/analysis")
-    assert (found["response"]["name"], [lv["mean"] for lv in found["levels"]]) == ("points for landing", [1.0, 5.0, 0.0])
+    assert (found["response"]["name"], [lv["mean"] for lv in found["levels"]]) == ("score for landing", [1.0, 5.0, 0.0])
     assert [lv["mean"] for lv in get(teacher, study, "/analysis", response="m2")["levels"]] == [2.0, 1.0, 3.0]
+    assert [r["scored"] for r in teacher.ok("GET", f"/api/studies/{study['id']}")["responses"]] == [True, False]
+
+
+def test_points_are_told_wherever_a_landing_is(teacher: TeacherClient) -> None:
+    zones = [{"start": "2", "end": "3", "points": 5}, {"start": "3", "end": "4", "points": 1}]
+    landing = {"id": "m1", "name": "landing", "scale": "zone", "quantity": "length", "unit": "m", "rule": "r", "zones": zones, "better": "low"}
+    study = new_study(teacher, measures=[landing], groups=["Red"], guess={"first": "2", "last": "4", "scatter": "1"})
+    far = {"4": ["2.2", "2.9", "3"], "6": ["3.5", "1.2", "9"], "8": ["3.1", "3.2", "2.5"]}
+    for level, texts in far.items():
+        for block, text in enumerate(texts, 1):
+            kept = put(teacher, study, given([("m1", text, "m")], level=level, block=block, group="Red", released_at=f"2026-05-04T10:0{level}:{block}0Z"))
+    assert [(d["id"], d["value"], d["text"]) for d in kept["derived"]] == [("m1", 5.0, "5 points")]  # in the answer to the save
+    got = {(t["level"], t["block"]): t["derived"][0]["value"] for t in teacher.ok("GET", f"/api/studies/{study['id']}/trials")}
+    assert got == {("4", 1): 5, ("4", 2): 5, ("4", 3): 5, ("6", 1): 1, ("6", 2): 0, ("6", 3): 0, ("8", 1): 1, ("8", 2): 1, ("8", 3): 5}
+    table = get(teacher, study, "/trials.csv")
+    rows = list(csv.DictReader(io.StringIO(table)))
+    assert [(r["landing (m)"], r["score for landing"]) for r in rows][:3] == [("2.2", "5"), ("2.9", "5"), ("3", "5")]
+    from_table = analyse(take_trials(parse_table(table.encode()), "pull-back (cm)", "score for landing").trials, Question(factor="pull-back", response="points"))
+    assert [s.mean for s in from_table.levels] == [s["mean"] for s in get(teacher, study, "/analysis")["levels"]] == [5, pytest.approx(1 / 3), pytest.approx(7 / 3)]
+    # the most points are the best, whatever was chosen while the measure was still a length; so it is in the final
+    teacher.ok("POST", f"/api/studies/{study['id']}/reports", json={"id": (report := str(uuid4()))})
+    steps = teacher.ok("GET", f"/api/studies/{study['id']}/reports/{report}")["steps"]
+    assert (steps[0]["place"], steps[0]["label"]) == (1, "4 cm")
+    # what is expected is asked for in points as well
+    assert "Expect about 2 points at 4 cm and 4 points at 8 cm" in get(teacher, study, "/ahead")["outlook"]["expects"]
 
 
 def test_straighter_without_losing_distance_is_decided_by_the_margin_of_the_plan(teacher: TeacherClient) -> None:

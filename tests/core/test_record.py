@@ -19,7 +19,7 @@ from bendro.core.families import families
 from bendro.core.measuring.derived import Facts, Prepared, Worked, derive, prepare, prepare_all
 from bendro.core.measuring.drops import Drop, bracket, next_rung
 from bendro.core.measuring.taking import Taken, Told, doubt_of, one_of, survived, take, understand, whole_outcome
-from bendro.core.measuring.zones import bands_of, points_of
+from bendro.core.measuring.zones import bands_of, points_of, points_text
 from bendro.core.physics.calculators import CALCULATORS, calculate
 from bendro.core.planning.draft import Binding, DerivedDraft, Draft, Held, MeasureDraft, VariableDraft, Zone
 from bendro.core.planning.plan import check, level_ids, planned_levels, planned_turns
@@ -84,9 +84,16 @@ def test_points_of_a_landing(text: str, points: int) -> None:
 def test_on_a_line_the_agreed_edge_rule_decides_and_a_bound_scores_nothing_known() -> None:
     lower = ZONES.model_copy(update={"edge": "lower"})
     assert [points_of(lower, t) for text in ("2.5", "3", "2") if (t := take(lower, [text]))] == [1, 2, 0]
-    bound = take(ZONES, [">=2.2"])
-    assert bound is not None
-    assert points_of(ZONES, bound) is None
+    assert [points_of(ZONES, t) for text in (">=2.2", ">=3.5", "<=1.9", "<=2.2") if (t := take(ZONES, [text]))] == [None, None, 0, None]
+    assert [points_of(ZONES, t) for text in (">=3.6", "~2.7") if (t := take(ZONES, [text]))] == [0, 5]
+
+
+def test_a_line_is_one_place_in_whatever_unit_it_is_written() -> None:
+    # 8 ft 2 in is 2.4892 m (1 ft = 0.3048 m, 1 in = 0.0254 m exactly: the international yard, 1959), though the machine's sums differ in the last digit
+    feet = ZONES.model_copy(update={"zones": [Zone(start="8 ft", end="8 ft 2 in", points=1), Zone(start="8 ft 2 in", end="9 ft", points=4)]})
+    landed = [t for text in ("2.4892", "248.92 cm", "8 ft 2 in", "2489.2 mm", "8 ft", "9 ft", "2.489", "2.4893") if (t := take(feet, [text]))]
+    assert [points_of(feet, t) for t in landed] == [4, 4, 4, 4, 1, 4, 1, 4]
+    assert [points_text(p) for p in (1, 5, 0, -1, -2)] == ["1 point", "5 points", "0 points", "−1 point", "−2 points"]
 
 
 @pytest.mark.parametrize(

@@ -9,7 +9,7 @@ from typing import Any
 from uuid import uuid4
 
 import pytest
-from playwright.sync_api import Error, Page, Route, expect
+from playwright.sync_api import Browser, Error, Page, Route, expect
 
 from tests.api.test_showing import run_some
 from tests.conftest import Application, TeacherClient, new_study
@@ -46,8 +46,57 @@ def test_the_zones_of_the_plan_lie_on_the_lanes_tape(signed_in: tuple[Page, Teac
     page.locator("#timer-0").fill("3.4")
     page.keyboard.press("Enter")
     stored(page, teacher, study, 1)
+    expect(page.locator("#reading-says")).to_contain_text("5 points.")
+    expect(tape.locator("[data-edge]")).to_have_count(4)  # each zone has its two lines
     levels = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["levels"]
     assert [s["mean"] for s in levels if s["n_kept"]] == [5.0]
+    page.goto(f"{app.url}/study/{study['id']}/wall")
+    expect(page.locator("[data-last]")).to_contain_text("3.4 m 5 points")
+    expect(page.locator("figure svg [data-edge]")).to_have_count(4)
+    page.goto(f"{app.url}/study/{study['id']}/trials")
+    expect(page.get_by_role("listitem").filter(has_text="3.4 m")).to_contain_text("5 points")
+
+
+def test_a_score_is_drawn_in_points_where_it_is_judged(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    zones = [{"start": "20 m", "end": "30 m", "points": 1}, {"start": "30 m", "end": "40 m", "points": 5}]
+    measure = {"id": "m1", "name": "landing", "scale": "zone", "quantity": "length", "unit": "m", "rule": "First touch.", "zones": zones}
+    study = new_study(teacher, "Scored", measures=[measure], groups=["Red"])
+    run_some(teacher, study, {0: ["22", "23", "31"], 1: ["35", "36", "37"], 2: ["21", "41", "42"]})
+    go(page, app, study, "work-out")
+    svg = page.locator("figure svg").first
+    svg.get_by_text("points", exact=True).wait_for()
+    written = {t for t in svg.locator("text").all_text_contents()}
+    assert not written & {"20", "30", "40"}  # the tape is one of points: a landing of 31 m lies at 5, where its level's mean is shown
+    report = teacher.ok("POST", f"/api/studies/{study['id']}/reports", json={"id": str(uuid4())})
+    go(page, app, study, f"show/{report['id']}")
+    expect(page.locator("figure svg").first.get_by_text("points", exact=True)).to_be_visible()
+
+
+def test_who_comes_to_a_run_that_is_open_measures_under_its_conditions(signed_in: tuple[Page, TeacherClient], app: Application, browser: Browser) -> None:
+    page, teacher = signed_in
+    held = [{"name": "band", "value": "", "tolerance": "", "how": "the same band, fresh"}, {"name": "angle", "value": "40 °", "tolerance": "2 °", "how": ""}]
+    study = new_study(teacher, "Joined", hold=held)
+    context = browser.new_context(storage_state=page.context.storage_state())  # another screen of the same teacher: it was told nothing
+    other = context.new_page()
+    lane(other, app, study)
+    other.locator("#timer-0").fill("4.1")
+    other.keyboard.press("Enter")
+    assert stored(other, teacher, study, 1)[0]["conditions"] == {"band": "the same band, fresh", "angle": "40 °"}
+    lane(page, app, study)
+    page.get_by_role("button", name="As it is now").click()
+    page.get_by_role("dialog").get_by_label("angle").fill("41 °")
+    page.get_by_role("dialog").get_by_role("button", name=re.compile("^It stands so")).click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.locator("#timer-0").fill("4.2")
+    page.keyboard.press("Enter")
+    assert stored(page, teacher, study, 2)[1]["conditions"]["angle"] == "41 °"
+    other.reload()  # it goes by what the last trial carried
+    other.locator("#timer-0").fill("4.3")
+    other.keyboard.press("Enter")
+    assert stored(other, teacher, study, 3)[2]["conditions"]["angle"] == "41 °"
+    assert "control_not_held" not in [f["code"] for f in teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["audit"]]
+    context.close()
 
 
 def test_the_version_that_is_released_is_chosen_at_the_lane(signed_in: tuple[Page, TeacherClient], app: Application) -> None:

@@ -88,7 +88,8 @@ def more_than_one_change(e: Evidence) -> Looked:
         seen: dict[object, set[object]] = {}
         for t in e.kept():
             seen.setdefault(t.level, set()).add(t.others.get(name))
-        if all(len(v) == 1 for v in seen.values()) and len({next(iter(v)) for v in seen.values()}) > 1 and not _payload(name):
+        # what is not written down for some trials may have been the same there
+        if all(len(v) == 1 and None not in v for v in seen.values()) and len({next(iter(v)) for v in seen.values()}) > 1 and not _payload(name):
             together.append(name)
     if not together:
         return None
@@ -106,7 +107,7 @@ def control_not_held(e: Evidence) -> Looked:
         return NOT_LOOKED
     out = []
     for name, tolerance in e.hold.items():
-        values = [t.column(name) for t in e.kept()]
+        values = [v for t in e.kept() if (v := t.column(name)) is not None]  # where it is not written down it may have been the same
         numbers = [v for v in values if isinstance(v, float | int)]
         if len(numbers) == len(values) and numbers:
             spread = max(numbers) - min(numbers)

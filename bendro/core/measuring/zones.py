@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from ..errors import CoreError
@@ -45,17 +46,28 @@ def bands_of(measure: MeasureDraft) -> tuple[tuple[Band, ...], tuple[Problem, ..
 
 def points_of(measure: MeasureDraft, taken: Taken) -> float | None:
     """The points of a landing; 0 short of the first band, beyond the last and between two. On a line the edge rule decides.
-    None for a mere bound."""
-    if taken.kind in ("at_least", "at_most"):
-        return None
+    None for a mere bound, unless it lies past every band."""
     bands, _ = bands_of(measure)
     value = taken.in_unit(measure.unit).value
-    touching = [b.points for b in bands if b.start <= value <= b.end]
-    inside = [b.points for b in bands if b.start < value < b.end]
+    if taken.kind in ("at_least", "at_most"):
+        past = all(b.end < value for b in bands) if taken.kind == "at_least" else all(value < b.start for b in bands)
+        return 0.0 if past else None
+    inside = [b.points for b in bands if b.start < value < b.end and not _on(value, b.start) and not _on(value, b.end)]
     if inside:
         return float(inside[0])
+    touching = [b.points for b in bands if _on(value, b.start) or _on(value, b.end)]
     if not touching:
         return 0.0
     if len(touching) == 1:  # the outer edge of a band: inside it, or nothing
         return float(max(touching[0], 0) if measure.edge == "higher" else min(touching[0], 0))
     return float(max(touching) if measure.edge == "higher" else min(touching))
+
+
+def _on(value: float, line: float) -> bool:
+    """Whether a landing is on a line, however both were written: 8 ft 2 in and 2.4892 m are one place."""
+    return math.isclose(value, line, rel_tol=1e-9, abs_tol=1e-12)
+
+
+def points_text(points: float) -> str:
+    """Points as they are said: "1 point", "5 points", "−2 points"."""
+    return f"{points:g} point{'' if abs(points) == 1 else 's'}".replace("-", "−")

@@ -65,7 +65,7 @@ def _expects(draft: Draft, levels: Sequence[PlannedLevel], rehearsed: Rehearsal 
     """The effect to expect, in one sentence."""
     if rehearsed is None:
         return None
-    unit = f" {draft.measure.unit}" if draft.measure.unit not in ("", "count") else ""
+    unit = " points" if draft.measure.scale == "zone" else f" {draft.measure.unit}" if draft.measure.unit not in ("", "count") else ""
     # the smallest and the largest expected, told in the order of the levels
     ends = sorted(rehearsed.expected.index(v) for v in (min(rehearsed.expected), max(rehearsed.expected)))
     first, last = (f"{rehearsed.expected[i]:.2g}{unit} at {level_label(levels[i].level, draft.variable.unit)}" for i in ends)
@@ -119,7 +119,8 @@ def _rehearsed(
     if draft.repeats < 2:
         return None, None, "One repeat shows no scatter, so there is nothing to rehearse."
     guess = _guessed(draft, len(levels))
-    model = guess or modelled(draft.family, draft.variable.name, draft.measure.name)
+    # the family's physics gives a distance, not the points of its zone
+    model = guess or (None if draft.measure.scale == "zone" else modelled(draft.family, draft.variable.name, draft.measure.name))
     if model is None:
         why = "No physics is known for this pair. Say what you expect at the first and last level, and how much repeats scatter."
         return None, None, why
@@ -136,9 +137,10 @@ def _guessed(draft: Draft, count: int) -> Model | None:
     if not (draft.guess.first.strip() and draft.guess.last.strip()):
         return None
     m = draft.measure
+    quantity, unit = ("count", "count") if m.scale == "zone" else (m.quantity, m.unit)  # what is judged are the points
     try:
-        first, last = (read(t, m.quantity, m.unit, signed=True).to(m.unit) for t in (draft.guess.first, draft.guess.last))
-        scatter = read(draft.guess.scatter, m.quantity, m.unit).to(m.unit) if draft.guess.scatter.strip() else 0.05 * abs(first)
+        first, last = (read(t, quantity, unit, signed=True).to(unit) for t in (draft.guess.first, draft.guess.last))
+        scatter = read(draft.guess.scatter, quantity, unit).to(unit) if draft.guess.scatter.strip() else 0.05 * abs(first)
     except CoreError:
         return None
     step = (last - first) / max(count - 1, 1)
@@ -232,7 +234,7 @@ def _too_quick(draft: Draft, rehearsed: Rehearsal | None) -> list[Finding]:
 
 def _one_step(draft: Draft, rehearsed: Rehearsal | None) -> list[Finding]:
     m = draft.measure
-    if rehearsed is None or not m.step.strip():
+    if rehearsed is None or not m.step.strip() or m.scale == "zone":
         return []
     try:
         step = read(m.step, m.quantity, m.unit).to(m.unit)

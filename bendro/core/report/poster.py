@@ -122,4 +122,5 @@ def _does(draft: Draft, steps: Sequence[Step]) -> str:
     if not steps:
         return ""
     best = [s for s in steps if s.place == 1]
-    return f"{draft.measure.name[:1].upper()}{draft.measure.name[1:]}: {best[0].number} ({' and '.join(s.label for s in best)})."
+    name = f"score for {draft.measure.name}" if draft.measure.scale == "zone" else draft.measure.name
+    return f"{name[:1].upper()}{name[1:]}: {best[0].number} ({' and '.join(s.label for s in best)})."

@@ -3878,7 +3878,7 @@ export interface components {
         };
         /**
          * ResponseOut
-         * @description Something that can be analysed: a measure, or what is worked out.
+         * @description Something that can be analysed: a measure, or what is worked out. scored: the points of a landing.
          */
         ResponseOut: {
             /**
@@ -3892,6 +3892,8 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /** Scored */
+            scored: boolean;
             /**
              * Shape
              * @enum {string}

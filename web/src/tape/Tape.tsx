@@ -96,6 +96,7 @@ export function Mark({ mark, shape, r, y }: { mark: PlacedMark; shape: number; r
  *  start line, and a torn edge where it does not. */
 export function Strip_({ s, x0, width, y, height, unit }: { s: Strip; x0: number; width: number; y: number; height: number; unit: string }) {
   const end = x0 + width
+  const named = !unit || unit === 'count' ? 'n' : unit
   const torn = `M ${x0 - 12} ${y} ${[0, 1, 2, 3, 4].map((i) => `l ${i % 2 ? -8 : 8} ${height / 5}`).join(' ')} H ${end} V ${y} Z`
   return (
     <g>
@@ -116,8 +117,8 @@ export function Strip_({ s, x0, width, y, height, unit }: { s: Strip; x0: number
       ))}
       {s.broken ? null : <path d={`M ${x0 - 14} ${y - 8} h 14 v ${height + 16} h -14 z`} fill="var(--ink)" />}
       <rect x={end} y={y} width={46} height={height} fill="var(--tape-ink)" />
-      <text x={end + 23} y={y + height * 0.64} textAnchor="middle" className="big" fontSize={height * 0.36} fill="var(--tape)">
-        {!unit || unit === 'count' ? 'n' : unit}
+      <text x={end + 23} y={y + height * 0.64} textAnchor="middle" className="big" fontSize={Math.min(height * 0.36, 84 / named.length)} fill="var(--tape)">
+        {named}
       </text>
     </g>
   )
@@ -230,7 +231,10 @@ export function Tape({
           {bands.map((b) => (
             <g key={`${b.from} ${b.to}`} transform={`translate(${x0} 0)`}>
               <rect x={s.x(b.from)} width={Math.max(0, s.x(b.to) - s.x(b.from))} y={0} height={base} fill="var(--tape)" opacity={0.22} />
-              <text x={(s.x(b.from) + s.x(b.to)) / 2} y={16} textAnchor="middle" className="big" fontSize={16} fill="var(--ink)">
+              {[b.from, b.to].map((edge) => (
+                <line key={edge} x1={s.x(edge)} x2={s.x(edge)} y1={0} y2={base} stroke="var(--quiet)" strokeWidth={1.5} data-edge />
+              ))}
+              <text x={(s.x(b.from) + s.x(b.to)) / 2} y={16} textAnchor="middle" className="big" fontSize={16 * big} fill="var(--ink)">
                 {b.text}
               </text>
             </g>

@@ -4,23 +4,28 @@ import { plainNumber, type SeenTrial } from '../machines/turns'
 import type { TapeMark } from './geometry'
 import type { TapeLevel } from './Tape'
 
-/** What is drawn of a trial for a response: the server's reading, what was worked out, or for what still waits the plain number typed. */
+/** What is drawn of a trial for a response: what was worked out or scored, the server's reading, or for what still waits the plain number typed. */
 function markOf(t: SeenTrial, response: string, unit: string): { value: number; kind: TapeMark['kind']; resolution?: number | undefined } | null {
   const worked = t.derived.find((d) => d.id === response)
   if (worked) return worked.value === null ? null : { value: worked.value, kind: 'exact' }
-  const r = readingOf(t, response)
+  return readOf(t, response, unit)
+}
+
+function readOf(t: SeenTrial, measure: string, unit: string): { value: number; kind: TapeMark['kind']; resolution?: number | undefined } | null {
+  const r = readingOf(t, measure)
   const value = r?.reading?.value ?? (r && r.texts.length === 1 && r.unit === unit ? plainNumber(r.texts[0]) : null)
   return value === null || value === undefined ? null : { value, kind: r?.reading?.kind ?? 'exact', resolution: r?.reading?.resolution }
 }
 
 /** The marks of some trials on the tape of one response. */
-export function marksOf(trials: readonly SeenTrial[], response: string, unit: string, fresh?: string): TapeMark[] {
+export function marksOf(trials: readonly SeenTrial[], response: string, unit: string, fresh?: string, of = markOf): TapeMark[] {
   return trials.flatMap((t): TapeMark[] => {
-    const found = t.place === 'outside' || t.practice ? null : markOf(t, response, unit)
+    const found = t.place === 'outside' || t.practice ? null : of(t, response, unit)
     return found ? [{ id: t.id, ...found, kind: t.state === 'void' ? 'void' : found.kind, fresh: t.id === fresh }] : []
   })
 }
 
+/** Each level with its marks: of a response, or without one of the first measure as it is read, so that a landing lies where it fell. */
 export function tapeLevels(study: Study, trials: readonly SeenTrial[], now?: string, fresh?: string, response?: string, unit?: string): TapeLevel[] {
   const first = firstOf(study.draft)
   return study.levels.map((l, i) => ({
@@ -31,9 +36,28 @@ export function tapeLevels(study: Study, trials: readonly SeenTrial[], now?: str
       response ?? first.id,
       unit ?? first.unit,
       fresh,
+      response === undefined ? readOf : markOf,
     ),
     now: l.id === now,
   }))
+}
+
+/** What a response is drawn in: a zone measure is judged by its points. */
+export const unitOf = (study: Study, response: string): string => {
+  const one = study.responses.find((r) => r.id === response)
+  return one?.scored ? 'points' : (one?.unit ?? '')
+}
+
+/** The bands of the first measure on its tape, each once both of its ends are numbers. */
+export function bandsOf(study: Study): { from: number; to: number; text: string }[] {
+  const { scale, zones, unit } = firstOf(study.draft)
+  const bare = (text = '') => (unit && text.trim().endsWith(unit) ? text.trim().slice(0, -unit.length) : text)
+  return scale !== 'zone'
+    ? []
+    : zones.flatMap((z) => {
+        const [from, to] = [plainNumber(bare(z.start)), plainNumber(bare(z.end))]
+        return from === null || to === null ? [] : [{ from, to, text: String(z.points ?? 0) }]
+      })
 }
 
 /** What the flag of a level stands at: its result by the school of the plan. A total lies off the tape, so the mean stands in. */

@@ -167,7 +167,7 @@ export function MeasurePart({
             {(p) => <input {...p} className="field" value={value.end} placeholder="none" onChange={(e) => onChange({ ...value, end: e.target.value })} />}
           </Field>
         ) : null}
-        {number ? (
+        {number && value.scale !== 'zone' ? (
           <Field label="The better reading is">
             {(p) => (
               <span className="pick">

@@ -8,6 +8,7 @@ export function RehearsalPart({ draft, change, study, ahead }: PartOf & { study:
   const o = ahead?.outlook
   const r = o?.rehearsal
   const guess = draft.guess ?? {}
+  const unit = draft.measures[0]?.scale === 'zone' ? 'points' : (draft.measures[0]?.unit ?? '')
   const set = (part: Partial<NonNullable<Draft['guess']>>) => change({ guess: { ...guess, ...part } })
   const levels = study.levels.map((l, i) => ({
     label: l.label,
@@ -27,7 +28,7 @@ export function RehearsalPart({ draft, change, study, ahead }: PartOf & { study:
           </p>
           <Tape
             levels={levels}
-            unit={draft.measures[0]?.unit ?? ''}
+            unit={unit}
             caption={`Rehearsal, not real: ${study.levels.map((l, i) => `${l.label} about ${r.expected[i]?.toPrecision(2)}`).join(', ')}.`}
           />
         </>
@@ -35,17 +36,12 @@ export function RehearsalPart({ draft, change, study, ahead }: PartOf & { study:
         <p className="m-0">{o?.why_not ?? 'Once the plan is whole, likely marks stand here.'}</p>
       )}
       <div className="grid gap-6 md:grid-cols-3">
-        <Line
-          label="What you expect at the first level"
-          value={guess.first ?? ''}
-          placeholder={`2.1 ${draft.measures[0]?.unit ?? ''}`}
-          onChange={(first) => set({ first })}
-        />
-        <Line label="and at the last level" value={guess.last ?? ''} placeholder={`2.8 ${draft.measures[0]?.unit ?? ''}`} onChange={(last) => set({ last })} />
+        <Line label="What you expect at the first level" value={guess.first ?? ''} placeholder={`2.1 ${unit}`} onChange={(first) => set({ first })} />
+        <Line label="and at the last level" value={guess.last ?? ''} placeholder={`2.8 ${unit}`} onChange={(last) => set({ last })} />
         <Line
           label="Repeats usually vary by about"
           value={guess.scatter ?? ''}
-          placeholder={`0.2 ${draft.measures[0]?.unit ?? ''}`}
+          placeholder={`0.2 ${unit}`}
           hint="Leave all three empty to go by the family’s physics."
           onChange={(scatter) => set({ scatter })}
         />

@@ -4,8 +4,8 @@ import type { NotHeld, Study } from '../../data/api'
 import { queue } from '../../machines/saveQueue'
 import { Fold } from '../../parts/Fold'
 import { Field, Says } from '../../parts/parts'
-import { asPlanned, NowFields, notHeld, settled } from './NowSheet'
-import { type Now, useNow } from './useNow'
+import { NowFields, notHeld, settled } from './NowSheet'
+import { asPlanned, type Now, useNow } from './useNow'
 import { glued } from '../../parts/glue'
 
 /** Before the first trial of a run, and again when what was signed off has changed: the adult in charge ticks the cautions. */
@@ -14,7 +14,7 @@ export function Cautions({ study }: { study: Study }) {
   const ticked = marked.filter((c) => study.cautions.includes(c))
   const [adult, setAdult] = useState('')
   const left = study.cautions.length - ticked.length
-  const { now, setNow } = useNow(study.id)
+  const { now, setNow } = useNow(study)
   const [form, setForm] = useState(() => asPlanned(study, now))
   const [off, setOff] = useState<{ of: Now; found: NotHeld[] } | null>(null)
   const told = off && off.of === form ? off.found : []

@@ -37,7 +37,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   const [held, hold] = useState<Turn[]>([])
   const next = left.filter((t) => t.heat === heatNo)
   const running = state.state === 'ready' ? next : held
-  const { now, setNow } = useNow(study.id)
+  const { now, setNow } = useNow(study)
   const [practice, setPractice] = useState(false)
   const [out, setOut] = useState<Readonly<Record<number, string>>>({})
   const [faulting, setFaulting] = useState<Turn>()

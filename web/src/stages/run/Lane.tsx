@@ -11,7 +11,7 @@ import { countKept, plainNumber, remaining, type SeenTrial, turnKey } from '../.
 import { Sheet } from '../../parts/parts'
 import { later, soon } from '../../parts/soon'
 import { Ladder } from '../../tape/Ladder'
-import { flagOf, tapeLevels } from '../../tape/marks'
+import { bandsOf, flagOf, tapeLevels } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
 import { Tape } from '../../tape/Tape'
 import { Agreed, Done, type Standing, Then, Who } from './Called'
@@ -62,7 +62,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const [fresh, setFresh] = useState<string>()
   const [asked, setAsked] = useState<Asked | null>(null)
   const [practice, setPractice] = useState(false)
-  const { now, setNow } = useNow(study.id)
+  const { now, setNow } = useNow(study)
   const [sheet, setSheet] = useState<Open>('none')
   const versions = useVersions(study.id).data ?? []
   const own = deviceOf(study, versions, turn)
@@ -257,7 +257,8 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
 
   const levels = tapeLevels(study, seen, turn?.level, fresh).map((l, i) => {
     const s = analysis.data?.levels.find((x) => levelIndex(study, x.level) === i)
-    const current = s && s.n_kept === countKept(seen, study.levels[i]?.id)
+    // the result of a level with zones is in points, and this tape in the unit that is read
+    const current = s && measure.scale !== 'zone' && s.n_kept === countKept(seen, study.levels[i]?.id)
     return current && s.n_kept >= SHOWN_FROM ? { ...l, ...flagOf(s, study), low: s.min, high: s.max } : l
   })
   const rungs =
@@ -265,7 +266,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       ? (study.draft.drop?.heights ?? []).map(plainNumber).filter((v): v is number => v !== null)
       : []
   const span = rungs.length ? [0, Math.max(...rungs)] : []
-  const bands = measure.scale === 'zone' ? measure.zones.flatMap((z) => bandOf(z, measure.unit ?? '')) : []
+  const bands = bandsOf(study)
   const point =
     isNumber(measure) && measure.scale !== 'count' && !timed && !study.rungs.length && turn
       ? (text: string) => taken_(text, { taken: 'map', stamps: [], source: '' }, false)
@@ -400,21 +401,13 @@ function standingsOf(study: Study, analysis: Analysis | undefined): Standing[] {
   })
 }
 
-/** A band of a zone measure, drawn once both of its ends are numbers. */
-function bandOf(z: { start?: string; end?: string; points?: number }, unit: string): { from: number; to: number; text: string }[] {
-  const bare = (text = '') => (unit && text.trim().endsWith(unit) ? text.trim().slice(0, -unit.length) : text)
-  const from = plainNumber(bare(z.start))
-  const to = plainNumber(bare(z.end))
-  return from === null || to === null ? [] : [{ from, to, text: String(z.points ?? 0) }]
-}
-
 /** A reading as it was just written. */
 const said_ = (r: ReadingGiven): string => (r.texts ?? []).map((t) => withUnit(t, r.unit ?? '')).join(', ')
 
 /** What was worked out from the trial just kept: " Descent speed 1.41 m/s." */
 function worked(study: Study, seen: readonly SeenTrial[], fresh: string | undefined): string {
   const found = seen.find((t) => t.id === fresh)?.derived.filter((d) => d.text) ?? []
-  const name = (id: string) => study.responses.find((r) => r.id === id)?.name ?? ''
+  const name = (id: string) => study.responses.find((r) => r.id === id && !r.scored)?.name ?? '' // "5 points" says it all
   const says = found.map((d) => `${name(d.id)} ${d.text}`.trim()).join(', ')
   return says ? ` ${says.slice(0, 1).toUpperCase()}${says.slice(1)}.` : ''
 }

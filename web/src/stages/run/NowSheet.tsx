@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { api, ask, type NotHeld, type Study, type Turn } from '../../data/api'
 import { useVersions } from '../../data/queries'
 import { Line, Pick, Says, Sheet } from '../../parts/parts'
-import { deviceOf, type Now, versionsAt } from './useNow'
+import { asPlanned, deviceOf, type Now, versionsAt, WORD } from './useNow'
 
 /** How the held things stand now: asked at the start of a run, again only when something changes; every trial since carries it. */
 export function NowSheet({
@@ -27,22 +27,11 @@ export function NowSheet({
   )
 }
 
-const WORD = 60
 /** What is written in the fields, as the trials carry it. */
 export const settled = (now: Now): Now => ({
   ...now,
   person: now.person.trim().slice(0, WORD),
   conditions: Object.fromEntries(Object.entries(now.conditions).flatMap(([k, v]) => (v.trim() ? [[k, v.trim().slice(0, WORD)]] : []))),
-  asked: true,
-})
-
-/** As the plan has it, until something else is written. */
-export const asPlanned = (study: Study, now: Now): Now => ({
-  ...now,
-  conditions: {
-    ...Object.fromEntries((study.draft.hold ?? []).filter((h) => h.name.trim()).map((h) => [h.name, (h.value || h.how || '').slice(0, WORD)])),
-    ...now.conditions,
-  },
 })
 
 /** What of this is not as planned; nothing while the server cannot be reached. */

@@ -15,7 +15,7 @@ const boxId = (row: number, rung: number) => `drop-${row}-${rung}`
 /** A sheet of drops typed in: a row for each specimen, a box for each rung. A digit names the outcome, the best first, and is kept at once;
  *  after a failure the row is over and the next specimen's comes. */
 export function RungGrid({ study, turns, seen }: { study: Study; turns: readonly Turn[]; seen: readonly SeenTrial[] }) {
-  const { now } = useNow(study.id)
+  const { now } = useNow(study)
   const give = useGive(study, now, false, noRung)
   const [says, setSays] = useState<{ row: number; text: string } | null>(null)
   const first = firstOf(study.draft)

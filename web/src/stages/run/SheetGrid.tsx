@@ -16,7 +16,7 @@ const cellId = (row: number, column: number) => `sheet-${row}-${column}`
 
 /** A whole sheet typed in: Enter goes from box to box, a row is kept at its last. What is asked stays at its row, and the typing goes on. */
 export function SheetGrid({ study, turns, seen, faults }: { study: Study; turns: readonly Turn[]; seen: readonly SeenTrial[]; faults: readonly string[] }) {
-  const { now } = useNow(study.id)
+  const { now } = useNow(study)
   const give = useGive(study, now, false, noRung)
   const [shown, setShown] = useState(ROWS)
   const [voiding, setVoiding] = useState<Turn>()

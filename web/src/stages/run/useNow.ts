@@ -1,15 +1,32 @@
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import type { Study, Turn, Version } from '../../data/api'
 import { typed } from '../../data/keep'
+import { useTrials } from '../../data/queries'
 
 /** What holds at the lane until something changes: who releases, how the held things stand, and which version of a device is released
- *  where that is not the newest. Kept in the browser; `asked`: it was confirmed once. */
-export type Now = { person: string; conditions: Record<string, string>; versions: Record<string, number>; asked: boolean }
-const NOTHING: Now = { person: '', conditions: {}, versions: {}, asked: false }
+ *  where that is not the newest. Kept in the browser. */
+export type Now = { person: string; conditions: Record<string, string>; versions: Record<string, number> }
+const NOTHING: Now = { person: '', conditions: {}, versions: {} }
 
-export function useNow(studyId: string): { now: Now; setNow: (now: Now) => void } {
-  const key = `now:${studyId}`
-  const [now, set] = useState<Now>(() => ({ ...NOTHING, ...(JSON.parse(typed.get(key) || '{}') as Partial<Now>) }))
+/** As the plan has it, until something else is written. */
+export const asPlanned = (study: Study, now: Now): Now => ({
+  ...now,
+  conditions: {
+    ...Object.fromEntries((study.draft.hold ?? []).filter((h) => h.name.trim()).map((h) => [h.name, (h.value || h.how || '').slice(0, WORD)])),
+    ...now.conditions,
+  },
+})
+
+/** As many letters of a word does a trial carry. */
+export const WORD = 60
+
+/** What this browser was told. One that comes to a run which another has opened goes by what the last trial carried, else by the plan:
+ *  its trials stand under the same conditions, though nobody has told it. */
+export function useNow(study: Study): { now: Now; setNow: (now: Now) => void } {
+  const key = `now:${study.id}`
+  const [own, set] = useState<Now | null>(() => (typed.get(key) ? { ...NOTHING, ...(JSON.parse(typed.get(key)) as Partial<Now>) } : null))
+  const last = useTrials(study.id).data?.at(-1)?.conditions
+  const now = useMemo(() => own ?? (study.run?.covers ? asPlanned(study, { ...NOTHING, conditions: last ?? {} }) : NOTHING), [own, study, last])
   const setNow = (next: Now) => {
     typed.set(key, JSON.stringify(next))
     set(next)

@@ -9,7 +9,7 @@ import { minutesSince } from '../../machines/clock'
 import { countFilled, remaining } from '../../machines/turns'
 import { Shape, Skeleton, Trouble } from '../../parts/parts'
 import { Ladder } from '../../tape/Ladder'
-import { tapeLevels } from '../../tape/marks'
+import { bandsOf, tapeLevels } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
 import { Tape } from '../../tape/Tape'
 
@@ -34,6 +34,8 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
   const last = counted.filter((t) => !t.practice).at(-1)
   const shape = study.responses[0]?.shape
   const draft = study.draft
+  const bands = bandsOf(study)
+  const scored = last?.derived.find((d) => d.id === draft.measures[0]?.id)?.text
   return (
     <main className="flex min-h-dvh flex-col px-8 py-5">
       <div className="flex flex-wrap items-baseline gap-x-10">
@@ -64,6 +66,7 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
           <p className="m-0 text-right text-[1.9rem]" data-last>
             <span className="text-quiet">last: {labelOf(study, last.level)} </span>
             <span className="big text-[3.4rem] leading-none">{last.state === 'void' ? `void: ${last.fault}` : firstWritten(study, last)}</span>
+            {scored ? <span className="big text-[2rem]"> {scored}</span> : null}
           </p>
         ) : null}
       </div>
@@ -79,6 +82,8 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
             fit={460}
             levels={tapeLevels(study, seen, turn?.level, last?.id)}
             unit={draft.measures[0]?.unit ?? ''}
+            bands={bands}
+            span={bands.flatMap((b) => [b.from, b.to])}
             caption={`${counted.length} trials on the tape`}
           />
         )}

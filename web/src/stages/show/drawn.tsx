@@ -3,7 +3,7 @@ import { firstOf } from '../../data/measures'
 import { levelIndex } from '../../data/trials'
 import type { SeenTrial } from '../../machines/turns'
 import { Ladder } from '../../tape/Ladder'
-import { flagOf, tapeLevels } from '../../tape/marks'
+import { flagOf, tapeLevels, unitOf } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
 import { Tape } from '../../tape/Tape'
 
@@ -16,7 +16,7 @@ export function Drawn({ report, seen, paper }: { report: Report; seen: readonly 
   const first = firstOf(study.draft)
   if (study.rungs.length) return <Ladder study={study} seen={[...seen]} />
   if (first.scale === 'outcome') return <Shares study={study} seen={seen} />
-  const levels = tapeLevels(study, seen).map((l, i) => {
+  const levels = tapeLevels(study, seen, undefined, undefined, first.id, first.unit).map((l, i) => {
     const s = analysis.levels.find((x) => levelIndex(study, x.level) === i)
     return s && s.n_kept > 0 ? { ...l, ...flagOf(s, study), low: s.min, high: s.max } : l
   })
@@ -25,7 +25,7 @@ export function Drawn({ report, seen, paper }: { report: Report; seen: readonly 
       roomy={levels.length <= MOST_ROOMY}
       asDrawn={paper}
       levels={levels}
-      unit={first.unit}
+      unit={unitOf(study, first.id)}
       caption={`Each level on the tape. ${analysis.levels.map((l) => `${String(l.level)}: ${l.quoted ?? 'none'}`).join('; ')}.`}
     />
   )

@@ -1,9 +1,11 @@
 import { type ReactNode, useRef, useState } from 'react'
 import type { Analysis, Beside, Pictures, Study } from '../../data/api'
+import { firstOf } from '../../data/measures'
 import { useBeside, usePictures } from '../../data/queries'
 import { handOver, pngOf, svgOf } from '../../machines/picture'
 import type { SeenTrial } from '../../machines/turns'
 import { Pick, Told } from '../../parts/parts'
+import { unitOf } from '../../tape/marks'
 import { Against } from './Against'
 import { Behaved, behavedTable } from './pictures/behaviours'
 import {
@@ -163,7 +165,8 @@ function Save({ box, name }: { box: React.RefObject<HTMLDivElement | null>; name
 
 /** Every picture that there is something to draw for. */
 function picturesOf(study: Study, seen: SeenTrial[], a: Analysis, response: string, found: Pictures): Picture[] {
-  const unit = a.response.unit ?? ''
+  const unit = unitOf(study, response)
+  const along = firstOf(study.draft).unit
   const { fit, order, landed, crossed, heats } = found
   const made: Picture[] = []
   if (a.effect.kind === 'trend') {
@@ -203,16 +206,16 @@ function picturesOf(study: Study, seen: SeenTrial[], a: Analysis, response: stri
       id: 'landed',
       label: 'Where they landed',
       says: 'Seen from above; off the line is drawn larger than along it. A cross is the middle of a level’s landings; its ring holds half of them.',
-      draw: () => <Landed study={study} landed={landed} unit={unit} />,
-      table: landedTable(study, landed, unit),
+      draw: () => <Landed study={study} landed={landed} unit={along} />,
+      table: landedTable(study, landed, along),
     })
     if (landed.length > 1)
       made.push({
         id: 'straight',
         label: 'Straight and far',
         says: 'Upright: the mean distance off the line. The farther right, the farther it went; the lower, the straighter.',
-        draw: () => <Straight study={study} landed={landed} unit={unit} />,
-        table: landedTable(study, landed, unit),
+        draw: () => <Straight study={study} landed={landed} unit={along} />,
+        table: landedTable(study, landed, along),
       })
   }
   if (crossed.length)

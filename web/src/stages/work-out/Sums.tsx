@@ -243,7 +243,8 @@ function Practice({ study, seen }: { study: Study; seen: readonly SeenTrial[] })
       <PaperHead study={study} what="sums from our own readings" />
       {study.levels.map((l, n) => {
         const mine = seen.filter((t) => t.level === l.id && !t.practice && t.place !== 'outside')
-        const written = (t: SeenTrial) => withUnit(t.readings.find((r) => r.measure === measure.id)?.texts[0] ?? '–', measure.unit)
+        const written = (t: SeenTrial) =>
+          t.derived.find((d) => d.id === measure.id)?.text ?? withUnit(t.readings.find((r) => r.measure === measure.id)?.texts[0] ?? '–', measure.unit)
         return mine.length ? (
           <div key={l.id} className="mb-5 break-inside-avoid">
             <p className="m-0 font-bold">

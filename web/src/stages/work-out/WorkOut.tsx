@@ -9,7 +9,7 @@ import { Says, Skeleton, Trouble } from '../../parts/parts'
 import { Tape } from '../../tape/Tape'
 import { levelIndex } from '../../data/trials'
 import { Ladder } from '../../tape/Ladder'
-import { flagOf, flagWord, marksOf, tapeLevels } from '../../tape/marks'
+import { flagOf, flagWord, marksOf, tapeLevels, unitOf } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { ActControl, Out, Within } from './Acts'
@@ -160,7 +160,7 @@ function Worked({
                 roomy
                 fit={ROWS_HIGH}
                 levels={levels}
-                unit={unit}
+                unit={unitOf(study, of)}
                 caption={`Each level on the tape. ${a.levels.map((l) => `${String(l.level)}: mean ${l.quoted ?? 'none'}, ${l.n_kept} kept, ${l.n_void} void`).join('; ')}.`}
               />
             }
