@@ -376,10 +376,10 @@ def test_the_microphone_times_a_clap_and_a_thud(hearing: BrowserContext, signed_
     way(page, "Time it by sound")
     page.get_by_role("button", name="Listen").click()
     page.get_by_label("Hear the release as well").check()
-    expect(page.locator("[data-tried]")).to_have_text(re.compile(r"^\d\.\d\d s$"), timeout=15_000)
-    heard = float(page.locator("[data-tried]").inner_text().split()[0])
-    # either from the clap to the thud, or from a thud to the clap of the next round of the clip
-    assert min(abs(heard - 0.84), abs(heard - 3.16)) <= 0.02
+    tried = page.locator("[data-tried]")
+    expect(tried).to_have_text(re.compile(r"^\d\.\d\d s$"), timeout=15_000)
+    # either from the clap to the thud, or from a thud to the clap of the next round of the clip; a busy machine drops a piece of a round now and then
+    until(page, lambda: min(abs(float(tried.inner_text().split()[0]) - true) for true in (0.84, 3.16)) <= 0.02)
     page.get_by_role("button", name="Write it down").click()
     page.locator("#timer-0").press("Enter")
     assert stored(page, teacher, study, 1)[0]["readings"][0]["taken"] == "sound"
@@ -400,6 +400,17 @@ def test_a_clip_is_taken_with_the_tablets_camera(hearing: BrowserContext, signed
     page.locator("[data-frame='1']").wait_for()
 
 
+#: A thumb that presses 60 ms after the light goes on and out, within the page: a slow machine misses none of it.
+THUMB = """() => { let seen = ''; Math.random = () => 0
+  new MutationObserver(() => {
+    const light = document.querySelector('[data-light]')?.dataset.light ?? ''
+    if (light === seen) return
+    seen = light
+    if (light === 'on' || light === 'out')
+      setTimeout(() => document.body.dispatchEvent(new KeyboardEvent('keydown', {key: ' ', bubbles: true, cancelable: true})), 60)
+  }).observe(document.body, {subtree: true, childList: true, attributes: true, attributeFilter: ['data-light']}) }"""
+
+
 def test_ten_presses_give_a_thumbs_bias_and_the_lane_says_its_share(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
     study = new_study(teacher, "Thumb", measures=FALL)
@@ -409,20 +420,16 @@ def test_ten_presses_give_a_thumbs_bias_and_the_lane_says_its_share(signed_in: t
     stored(page, teacher, study, 1)
     way(page, "Try the thumb")
     page.get_by_label("Whose thumb").fill("seat 2")
+    page.evaluate(THUMB)
     page.get_by_role("button", name="Begin").click()
-    for n in range(10):
-        page.locator("[data-light=on]").wait_for()
-        page.keyboard.press("Space")
-        page.locator("[data-light=out]").wait_for()
-        page.keyboard.press("Space")
-        page.locator(f"[data-tries='{n + 1}']").wait_for()
+    page.locator("[data-tries='10']").wait_for(timeout=60_000)
     page.get_by_role("button", name="Keep it").click()
     expect(page.get_by_role("status").filter(has_text="In 10 tries this thumb reads")).to_be_visible()
     no_violations(page)
     page.keyboard.press("Escape")
     thumb = teacher.ok("GET", f"/api/studies/{study['id']}/thumbs")[0]
     assert (thumb["who"], thumb["n"]) == ("seat 2", 10)
-    assert abs(thumb["bias_s"]) < 0.2
+    assert abs(thumb["bias_s"]) < 0.1  # it is late by the same at either end
     page.reload()
     expect(page.locator("#reading-says")).to_contain_text("of 0.84 s")
 

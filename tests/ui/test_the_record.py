@@ -251,6 +251,28 @@ def test_a_ladder_is_climbed_by_keys_drop_by_drop(signed_in: tuple[Page, Teacher
     no_violations(page)
 
 
+def test_two_payloads_of_a_drop_have_an_outcome_each_by_one_key(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Pair", **{**POD, "payloads": ["left", "right"], "measures": [{**POD["measures"][0], "each_payload": True}]})
+    lane(page, app, study)
+    reading = page.get_by_label("Reading")
+    expect(reading).to_contain_text("cracker, left, from 1 m")
+    for key in ("1", "2", "Enter"):
+        page.keyboard.press(key)
+    expect(page.locator("#reading-says")).to_contain_text("Kept untouched, hairline from 1 m")
+    page.keyboard.press("1")
+    page.keyboard.press("Enter")  # the right one is not told yet
+    expect(page.locator("#reading-says")).to_contain_text("One payload is not judged yet")
+    assert len(teacher.ok("GET", f"/api/studies/{study['id']}/trials")) == 1
+    page.keyboard.press("3")
+    page.keyboard.press("Enter")
+    expect(page.locator("#reading-says")).to_contain_text("Kept untouched, cracked from 1.6 m")
+    stored(page, 2)
+    kept = [[(r["payload"], r["words"]) for r in t["readings"]] for t in teacher.ok("GET", f"/api/studies/{study['id']}/trials")]
+    assert kept == [[(1, ["untouched"]), (2, ["hairline"])], [(1, ["untouched"]), (2, ["cracked"])]]
+    expect(page.locator("[data-ladder] [data-bracket]")).to_have_count(1)  # one that failed ends the specimen: the worst counts
+
+
 def test_what_is_worked_out_is_echoed_chosen_and_asked_how(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
     study = new_study(teacher, "Worked out", **FALL)
@@ -291,7 +313,7 @@ def test_practice_and_how_things_stand_now(signed_in: tuple[Page, TeacherClient]
     expect(page.locator("#reading-says")).to_contain_text("Kept 4.2")
     stored(page, 2)
     practice, counted = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
-    assert (practice["place"], practice["conditions"]) == ("practice", {})
+    assert (practice["place"], practice["conditions"]) == ("practice", {"fan distance": "60 cm"})  # as planned, until it is told otherwise
     assert (counted["person"], counted["conditions"]) == ("seat 3", {"fan distance": "61 cm"})
     assert teacher.ok("GET", f"/api/studies/{study['id']}")["kept"] == 1
 

@@ -1,11 +1,5 @@
-import { UNITS } from '../planning/choices.gen'
-
-const WORDS = [...new Set([...UNITS.map(([, unit]) => unit), 'ms', '%', 'm/s²', 'N', 'J', 'W'])]
-const BEFORE_A_UNIT = new RegExp(`(\\d) (?=(?:${WORDS.map((unit) => unit.replace(/[/.]/g, '\\$&')).join('|')})(?![\\w/]))`, 'g')
+/** A number and what may be its unit: up to three letters, or a quotient such as m/s². A short word that is none may stay with its number too. */
+const BEFORE_A_UNIT = /(\d) (?=(?:[^\s\d.,;:?!()]{1,3}|[^\s\d.,;:?!()]*[/·][^\s.,;:?!()]*)(?:[\s.,;:?!()]|$))/g
 
 /** A sentence of the core as it is shown: a number and its unit never part at the end of a line. */
-export function glued(text: string): string
-export function glued(text: string | null | undefined): string | null | undefined
-export function glued(text: string | null | undefined) {
-  return text?.replace(BEFORE_A_UNIT, '$1\u00a0')
-}
+export const glued = (text: string | null | undefined): string => (text ?? '').replace(BEFORE_A_UNIT, '$1\u00a0')

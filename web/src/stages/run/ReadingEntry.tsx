@@ -111,7 +111,7 @@ export function ReadingEntry({
     <section aria-label="Reading" className="min-w-0 px-4 pt-1 md:border-l-2 md:border-hair md:px-8 md:pt-7 md:max-lg:row-span-2">
       <label htmlFor="timer-0" className="m-0 block font-semibold text-quiet first-letter:uppercase">
         {practice ? 'Practice, not counted: ' : ''}
-        {measure.name}
+        {first.payloadName ? `${measure.name}, ${first.payloadName}` : measure.name}
         {rung === null ? '' : `, from ${withUnit(String(rung), study.draft.drop?.unit ?? 'm')}`}
       </label>
       {numeric ? (
