@@ -263,7 +263,7 @@ def test_two_payloads_of_a_drop_have_an_outcome_each_by_one_key(signed_in: tuple
     page.keyboard.press("1")
     page.keyboard.press("Enter")  # the right one is not told yet
     expect(page.locator("#reading-says")).to_contain_text("One payload is not judged yet")
-    assert len(teacher.ok("GET", f"/api/studies/{study['id']}/trials")) == 1
+    stored(page, 1)
     page.keyboard.press("3")
     page.keyboard.press("Enter")
     expect(page.locator("#reading-says")).to_contain_text("Kept untouched, cracked from 1.6 m")

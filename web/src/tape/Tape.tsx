@@ -117,7 +117,7 @@ export function Strip_({ s, x0, width, y, height, unit }: { s: Strip; x0: number
       ))}
       {s.broken ? null : <path d={`M ${x0 - 14} ${y - 8} h 14 v ${height + 16} h -14 z`} fill="var(--ink)" />}
       <rect x={end} y={y} width={46} height={height} fill="var(--tape-ink)" />
-      <text x={end + 23} y={y + height * 0.64} textAnchor="middle" className="big" fontSize={Math.min(height * 0.36, 84 / named.length)} fill="var(--tape)">
+      <text x={end + 23} y={y + height * 0.64} textAnchor="middle" className="big" fontSize={Math.min(height * 0.36, 100 / named.length)} fill="var(--tape)">
         {named}
       </text>
     </g>
