@@ -40,7 +40,7 @@ def test_a_reading_far_from_its_own_level_is_asked_about_with_the_others_in_the_
     taken = take(DISTANCE, ["2.9"])
     assert taken is not None
     found = questions(DISTANCE, taken, NEAR, texts=["2.9"])
-    assert [q.says for q in found] == ["2.9 m is far from 4.1, 4.2, 4.3 m at 30 cm. Read it again, or keep it."]
+    assert [q.says for q in found] == ["2.9 m is far from 4.1, 4.2 and 4.3 m at 30 cm. Read it again, or keep it."]
     assert asked("4.35") == []
     assert asked("4.19") == []
 

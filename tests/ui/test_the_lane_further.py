@@ -66,7 +66,7 @@ def test_a_score_is_drawn_in_points_where_it_is_judged(signed_in: tuple[Page, Te
     go(page, app, study, "work-out")
     svg = page.locator("figure svg").first
     svg.get_by_text("points", exact=True).wait_for()
-    written = {t for t in svg.locator("text").all_text_contents()}
+    written = set(svg.locator("text").all_text_contents())
     assert not written & {"20", "30", "40"}  # the tape is one of points: a landing of 31 m lies at 5, where its level's mean is shown
     report = teacher.ok("POST", f"/api/studies/{study['id']}/reports", json={"id": str(uuid4())})
     go(page, app, study, f"show/{report['id']}")

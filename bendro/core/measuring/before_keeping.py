@@ -104,7 +104,7 @@ def _of_the_level(measure: MeasureDraft, taken: Taken, others: Others) -> list[Q
         return []
     own = number_text(taken.value, taken.unit)
     shown = sorted(others.at)
-    near = ", ".join(number_text(v, "") for v in shown) if len(shown) <= 4 else f"{number_text(shown[0], '')} to {number_text(shown[-1], '')}"
+    near = " and ".join(", ".join(number_text(v, "") for v in part) for part in (shown[:-1], shown[-1:]) if part) if len(shown) <= 4 else f"{number_text(shown[0], '')} to {number_text(shown[-1], '')}"
     where = f" at {others.label}" if others.label else ""
     says = f"{own} is far from {near} {taken.unit if taken.unit != 'count' else ''}".rstrip() + f"{where}."
     return [Question(doubt="level", says=f"{says} {slip(taken.value, others.at, measure.quantity) or 'Read it again, or keep it.'}")]

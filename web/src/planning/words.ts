@@ -14,4 +14,4 @@ export function expectations(draft: Draft): (readonly [string, string])[] {
   return [...draft.variable.levels.filter((l) => l.trim()).map((l): [string, string] => [l.trim(), `${l.trim()} is best`]), ...none]
 }
 
-export const UNIT_OPTIONS = UNITS.map(([q, u]) => [`${q}:${u}`, q === 'count' ? 'a count' : `${q} in ${u}`] as const)
+export const UNIT_OPTIONS = UNITS.map(([q, u]) => [`${q}:${u}`, q === 'count' ? 'a count' : `${q} / ${u}`] as const)

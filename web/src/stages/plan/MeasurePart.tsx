@@ -109,7 +109,7 @@ export function MeasurePart({
                   )}
                   {UNITS.map(([q, u]) => (
                     <option key={q + u} value={`${q}:${u}`}>
-                      {q === 'count' ? 'a count' : `${q} in ${u}`}
+                      {q === 'count' ? 'a count' : `${q} / ${u}`}
                     </option>
                   ))}
                 </select>
