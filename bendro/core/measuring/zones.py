@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from ..errors import CoreError
+from ..once import once_for_each
 from ..planning.draft import MeasureDraft
 from ..planning.problem import Problem
 from ..readings import read
@@ -21,6 +22,7 @@ class Band:
     points: int
 
 
+@once_for_each
 def bands_of(measure: MeasureDraft) -> tuple[tuple[Band, ...], tuple[Problem, ...]]:
     """The bands of a measure from near to far, and what is wrong with them."""
     made: list[Band] = []
