@@ -27,6 +27,15 @@ from tests.ui.conftest import ARGUMENTS
 
 RUN, STUDIES, LEVELS, MANY = 300, 20, 4, 10_000
 LIMIT = [{"on": "variable", "name": "", "value": "12 cm"}]
+#: What is kept the same: in numbers and in words, as the usual tests have it. Every trial carries it, and it is held against the plan.
+HELD = [
+    {"name": "release angle", "value": "40 °", "tolerance": "2 °"},
+    {"name": "projectile", "value": "12 g", "tolerance": "0.5 g"},
+    {"name": "launcher held down at the same place", "how": "both corners on the taped marks"},
+    {"name": "person who releases", "how": "one releaser for the whole test"},
+    {"name": "band", "how": "the same band, rested between trials"},
+]
+STANDS = {h["name"]: h.get("value") or h["how"] for h in HELD}
 
 KEEP = """async ({texts, settle}) => {
   const took = [], wait = (ms) => new Promise((r) => setTimeout(r, ms)), frame = () => new Promise((r) => requestAnimationFrame(r))
@@ -87,8 +96,8 @@ def studies(page: Page, app: Application, teacher: TeacherClient) -> None:
     calls: list[list[Any]] = []
     rng = np.random.default_rng(5)
     for n in range(STUDIES + 1):
-        study = new_study(teacher, f"Last key {n}", limits=LIMIT, variable={**DRAFT["variable"], "levels": ["4", "6", "8", "10"]}, repeats=3)
-        run_some(teacher, study, {i: [f"{2 * i + 4 + rng.normal(0, 0.2):.2f}" for _ in range(3 if i < LEVELS - 1 else 2)] for i in range(LEVELS)})
+        study = new_study(teacher, f"Last key {n}", limits=LIMIT, hold=HELD, variable={**DRAFT["variable"], "levels": ["4", "6", "8", "10"]}, repeats=3)
+        run_some(teacher, study, {i: [f"{2 * i + 4 + rng.normal(0, 0.2):.2f}" for _ in range(3 if i < LEVELS - 1 else 2)] for i in range(LEVELS)}, conditions=STANDS)
         page.goto(f"{app.url}/study/{study['id']}/run")
         page.locator("#timer-0").fill(f"{2 * LEVELS + 2:.2f}")
         page.wait_for_timeout(700)

@@ -15,10 +15,10 @@ from tests.conftest import Application, TeacherClient, new_study, sign_up, trial
 pytestmark = pytest.mark.api
 
 
-def run_some(teacher: TeacherClient, study: dict[str, Any], readings: dict[int, list[str]]) -> None:
+def run_some(teacher: TeacherClient, study: dict[str, Any], readings: dict[int, list[str]], **more: Any) -> None:
     for at, texts in readings.items():
         for block, text in enumerate(texts, 1):
-            body = trial_body(study["levels"][at]["id"], text, block=block, released_at=f"2026-05-04T{9 + at:02}:{block:02}:00Z")
+            body = trial_body(study["levels"][at]["id"], text, block=block, released_at=f"2026-05-04T{9 + at:02}:{block:02}:00Z", **more)
             teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=body)
 
 

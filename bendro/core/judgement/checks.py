@@ -38,8 +38,8 @@ def _columns(e: Evidence) -> list[str]:
     """Names of the further columns, each once (a table names them by header and by name)."""
     names: dict[str, None] = {}
     for t in e.kept():
-        names.update(dict.fromkeys(k for k in t.others if not re.search(r"\(.*\)$", k)))
-    return list(names)
+        names.update(dict.fromkeys(t.others))
+    return [n for n in names if not re.search(r"\(.*\)$", n)]
 
 
 def _repeated(e: Evidence) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ..families import Variable, family, known
 from ..readings import find_unit, read
@@ -34,6 +35,7 @@ class KeptSame:
     how: str
 
 
+@lru_cache(maxsize=4096)
 def said(text: str) -> str:
     """An idea as it is compared: without case, articles at the front and extra spaces."""
     words = text.casefold().split()

@@ -7,6 +7,7 @@ import hashlib
 import json
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from ..errors import CoreError
@@ -17,6 +18,7 @@ from .ideas import in_play, kept_same, limit_on_variable, limited, said
 from .problem import Problem
 
 
+@lru_cache(maxsize=4096)
 def read_any(text: str) -> Reading | None:
     """A written amount of whatever quantity its unit belongs to; None when it is not one value with a unit."""
     for name in QUANTITIES:
