@@ -56,6 +56,17 @@ def test_a_whole_plan_says_how_many_how_long_and_what_to_expect() -> None:
     assert "at 12 cm" in found.expects
 
 
+def test_a_plan_is_rehearsed_once_for_what_it_expects() -> None:
+    first = outlook(plan(), 3).rehearsal
+    assert first is not None
+    assert outlook(plan(groups=["Curlew"], prediction="It slows.", void_rule="It hit the wall."), 3).rehearsal is first  # typed words change nothing of it
+    guess = {"first": "2 s", "last": "1 s", "scatter": "0.1 s"}
+    others = [outlook(plan(**change), seed).rehearsal for change, seed in (({"repeats": 5}, 3), ({"evidence": "ranges"}, 3), ({"guess": guess}, 3), ({}, 4))]
+    others += [outlook(plan(measures=[{**DROP["measures"][0], "timers": 1}]), 3).rehearsal]
+    assert len({id(first), *map(id, others)}) == 6
+    assert outlook(plan(guess={**guess, "scatter": "0.2 s"}), 3).rehearsal != others[2]
+
+
 def test_an_unready_plan_says_why_there_is_no_rehearsal() -> None:
     found = outlook(plan(variable={**DROP["variable"], "levels": ["4"]}), 1)
     assert (found.trials, found.time, found.rehearsal) == (0, None, None)

@@ -5,10 +5,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from ..errors import CoreError, PlanRefused
 from ..judgement.checks import THUMB_S, THUMB_SHARE
+from ..judgement.deciding import School
 from ..judgement.evidence import few_names, level_label
 from ..judgement.wording import percent
 from ..readings import find_unit, read
@@ -118,22 +120,42 @@ def _rehearsed(
 ) -> tuple[Rehearsal | None, Literal["physics", "guess"] | None, str | None]:
     if draft.repeats < 2:
         return None, None, "One repeat shows no scatter, so there is nothing to rehearse."
-    guess = _guessed(draft, len(levels))
+    guess = _guessed(draft)
     # the family's physics gives a distance, not the points of its zone
-    model = guess or (None if draft.measure.scale == "zone" else modelled(draft.family, draft.variable.name, draft.measure.name))
-    if model is None:
+    expected = guess or (None if draft.measure.scale == "zone" else modelled(draft.family, draft.variable.name, draft.measure.name))
+    if expected is None:
         why = "No physics is known for this pair. Say what you expect at the first and last level, and how much repeats scatter."
         return None, None, why
-    at = [float(i) for i in range(len(levels))] if guess else [float(p.level) for p in levels if isinstance(p.level, float)]
+    at = tuple(float(i) for i in range(len(levels))) if guess else tuple(float(p.level) for p in levels if isinstance(p.level, float))
     try:
         number = draft.variable.kind == "number"
-        return play(model, at, draft.repeats, timers=draft.measure.timers, seed=seed, school=draft.evidence, number=number), "guess" if guess else "physics", None
+        played = _played(expected, at, draft.repeats, draft.measure.timers, seed, draft.evidence, number)
     except (PlanRefused, ArithmeticError, ValueError):
         return None, None, "With these levels the family’s physics gives no reading to expect. Say what you expect instead."
+    return played, "guess" if guess else "physics", None
 
 
-def _guessed(draft: Draft, count: int) -> Model | None:
-    """A straight line between what the teacher expects at the first and the last level, by place."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Guess:
+    """What the teacher expects at the first and the last level, and how much repeats scatter, in the unit that is judged."""
+
+    first: float
+    last: float
+    scatter: float
+
+    def model(self, count: int) -> Model:
+        """A straight line from the first level to the last, by place."""
+        step = (self.last - self.first) / max(count - 1, 1)
+        return Model(true=lambda i: self.first + i * step, scatter=0.0, reading_error=self.scatter or 1e-9, timed=False)
+
+
+@lru_cache(maxsize=256)
+def _played(model: _Guess | Model, at: tuple[float, ...], repeats: int, timers: int, seed: int, school: School, number: bool) -> Rehearsal:
+    """Played through once: most of what is typed into a plan (names, sentences, groups) changes nothing of it."""
+    return play(model.model(len(at)) if isinstance(model, _Guess) else model, at, repeats, timers=timers, seed=seed, school=school, number=number)
+
+
+def _guessed(draft: Draft) -> _Guess | None:
     if not (draft.guess.first.strip() and draft.guess.last.strip()):
         return None
     m = draft.measure
@@ -143,8 +165,7 @@ def _guessed(draft: Draft, count: int) -> Model | None:
         scatter = read(draft.guess.scatter, quantity, unit).to(unit) if draft.guess.scatter.strip() else 0.05 * abs(first)
     except CoreError:
         return None
-    step = (last - first) / max(count - 1, 1)
-    return Model(true=lambda i: first + i * step, scatter=0.0, reading_error=scatter or 1e-9, timed=False)
+    return _Guess(first=first, last=last, scatter=scatter)
 
 
 def _objections(draft: Draft, turns: Sequence[Turn], rehearsed: Rehearsal | None, lanes: int) -> tuple[Finding, ...]:
