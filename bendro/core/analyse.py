@@ -89,7 +89,8 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
     treated: Literal["number", "group"] = asked.treat_as or ("number" if numeric and not (asked.pair_by or asked.adjust_for) else "group")
     counted = {level: [t for t in rows if t.counts] for level, rows in by_level.items()}
     counted = {level: rows for level, rows in counted.items() if rows}
-    effect = _effect(counted, asked, treated, explicit=asked.treat_as is not None)
+    kept = sum(t.state == "kept" for t in trials)
+    effect = _effect(counted, asked, treated, explicit=asked.treat_as is not None) if counted else _nothing_counted(kept, asked)
     effect = _written_out(effect)
     shown = [s for s in summaries if s.n_kept or s.n_void]
     findings, clean = audit(_evidence(trials, shown, effect, len(counted), asked))
@@ -223,8 +224,6 @@ def _by_level(trials: Sequence[Trial], numeric: bool, order: Sequence[Level]) ->
 
 
 def _effect(counted: Mapping[LevelName, list[Trial]], asked: Question, treated: str, *, explicit: bool) -> Effect:
-    if not counted:
-        return NoEffect(reason="no_trials", says="No kept trial yet.")
     if asked.survival or asked.response == "outcome":
         outcomes = {level: [_survived(t, asked) for t in rows] for level, rows in counted.items()}
         return SurvivalEffect(survival=survival(outcomes, numeric=all(isinstance(v, float | int) for v in outcomes)))
@@ -245,6 +244,12 @@ def _effect(counted: Mapping[LevelName, list[Trial]], asked: Question, treated: 
         (a, first), (b, second) = counted.items()
         return DifferenceEffect(difference=two_levels((a, b), first, second, counted=asked.are_counted))
     return GroupsEffect(groups=three_or_more(counted, best_is=asked.best_is, counted=asked.are_counted))
+
+
+def _nothing_counted(kept: int, asked: Question) -> NoEffect:
+    if not kept:
+        return NoEffect(reason="no_trials", says="No kept trial yet.")
+    return NoEffect(reason="no_reading", says=f"One trial is kept, but it has no {asked.response}." if kept == 1 else f"{kept} trials are kept, but none of them has {asked.response}.")
 
 
 def _survived(trial: Trial, asked: Question) -> bool:

@@ -239,7 +239,7 @@ class NoEffect(Result):
     """No comparison can be made, and why. Never a number."""
 
     kind: Literal["none"] = "none"
-    reason: Literal["no_trials", "one_level", "too_few_trials", "no_spread"]
+    reason: Literal["no_trials", "no_reading", "one_level", "too_few_trials", "no_spread"]
     says: str
 
 

@@ -211,6 +211,20 @@ def test_a_specimen_of_two_payloads_climbs_on_only_while_both_survive(teacher: T
     assert line["kept"] == get(teacher, study)["kept"] == 1  # Home counts the turn as filled by the same rule
 
 
+def test_kept_trials_without_what_is_asked_for_are_not_called_none(teacher: TeacherClient) -> None:
+    momentum = {"id": "d1", "name": "launch momentum", "calculator": "impact", "output": "momentum_change", "unit": "kg·m/s",
+                "inputs": [{"input": "mass", "source": "version", "of": "mass"}, {"input": "impact_speed", "source": "typed", "value": "2 m/s"},
+                           {"input": "stop_time", "source": "typed", "value": "20 ms"}]}  # fmt: skip
+    study = new_study(teacher, measures=LAUNCH[:2], derived=[momentum])
+    put(teacher, study, given([("m1", "4.1", "m")]))
+    verdicts = [get(teacher, study, "/analysis", response=r)["verdict"] for r in ("m2", "d1")]
+    assert [v["says"] for v in verdicts] == ["One trial is kept, but it has no off the line.", "One trial is kept, but it has no launch momentum."]
+    put(teacher, study, given([("m1", "6.1", "m")], level="6", released_at="2026-05-04T10:05:00Z"))
+    again = get(teacher, study, "/analysis", response="d1")
+    assert again["verdict"]["says"] == "2 trials are kept, but none of them has launch momentum."
+    assert again["verdict"]["next"].startswith("Read it in the next trials; what is worked out needs everything")
+
+
 def test_practice_is_recorded_shown_and_never_counted(teacher: TeacherClient) -> None:
     study = new_study(teacher)
     assert put(teacher, study, trial_body(practice=True))["place"] == "practice"

@@ -241,11 +241,12 @@ def _before_any(effect: NoEffect, asked: Asked) -> _After:
         return _After(says="Build the next version and try it beside this one.", act=Act(kind="build"))
     says = {
         "no_trials": "Run the first trials.",
+        "no_reading": "Read it in the next trials; what is worked out needs everything that it is worked out from.",
         "one_level": "Run trials at another level: an effect needs two.",
         "too_few_trials": "Run more trials at every level.",
         "no_spread": "Read with a finer step: every reading is the same.",
     }[effect.reason]
-    return _After(says=says, act=Act(kind="plan", where="measure") if effect.reason == "no_spread" else Act(kind="run"))
+    return _After(says=says, act=Act(kind="plan", where="measure") if effect.reason in ("no_spread", "no_reading") else Act(kind="run"))
 
 
 def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Asked, findings: Sequence[Finding]) -> _After:

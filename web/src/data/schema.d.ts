@@ -3218,7 +3218,7 @@ export interface components {
              * Reason
              * @enum {string}
              */
-            reason: "no_trials" | "one_level" | "too_few_trials" | "no_spread";
+            reason: "no_trials" | "no_reading" | "one_level" | "too_few_trials" | "no_spread";
             /** Says */
             says: string;
         };
