@@ -221,7 +221,8 @@ def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Asked) -> 
     interval = None if line.ci95["slope"] is None else _turned((line.ci95["slope"][0] * step, line.ci95["slope"][1] * step), slope)
     verb = _hedge(answer, "rose", "seems to rise") if slope > 0 else _hedge(answer, "fell", "seems to fall")
     begins = f"{start(asked.response)} {verb} with {asked.factor}"
-    plain = None if trend.bound else f"{sized(slope, interval, asked.unit)} for every {level_label(step, asked.factor_unit)}"
+    more = "" if asked.factor_unit not in (None, "", "count") else " more"  # a bare number needs a word: "for every 2 more"
+    plain = None if trend.bound else f"{sized(slope, interval, asked.unit)} for every {level_label(step, asked.factor_unit)}{more}"
     size = plain and f"about {plain}"
     spans = (
         (span(f"{begins}: "), span(size, "size"), *_interval(interval, asked.unit, asked), span("."))
