@@ -101,6 +101,7 @@ def take(page: Page, url: str) -> None:
     page.goto(f"{url}/study/{ids['Throwing a line over the dyke']}/show")
     page.get_by_role("button", name="Make the poster").click()
     page.locator("[data-poster]").wait_for()
+    page.wait_for_timeout(1_000)  # its letters and pictures are fitted to the page
     shot(page, "poster")
     page.goto(f"{url}/study/{ids['Message glider']}/sheet")
     page.get_by_role("heading", name="The recording sheet").wait_for()
