@@ -114,6 +114,21 @@ def test_a_reading_off_the_end_is_a_bound_on_every_picture_and_in_every_number(
     no_violations(page)
 
 
+def test_what_is_missing_for_working_out_is_told_where_the_verdict_stands(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    inputs = [{"input": "mass", "source": "version", "of": "mass"}, {"input": "impact_speed", "source": "typed", "value": "2 m/s"},
+              {"input": "stop_time", "source": "typed", "value": "20 ms"}]  # fmt: skip
+    derived = [{"id": "d1", "name": "launch momentum", "calculator": "impact", "output": "momentum_change", "unit": "kg·m/s", "inputs": inputs}]
+    study = new_study(teacher, "Missing", derived=derived)
+    run(teacher, study, {"4": ["2.1"], "6": ["3.0"]})
+    go(page, app, study, "work-out")
+    page.get_by_role("button", name="launch momentum", exact=True).click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("2 trials are kept, but none of them has launch momentum.")
+    expect(page.locator("[data-lacking]")).to_have_count(1)
+    expect(page.locator("[data-lacking]")).to_contain_text(re.compile("2 trials of 2 cannot be worked out: .*mass"))
+    assert (page.locator("[data-lacking]").bounding_box() or {})["y"] < 400
+
+
 def test_too_little_is_told_before_anything_is_concluded(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
     study = new_study(teacher, "Too little")

@@ -62,6 +62,17 @@ export function Survived({ a, study }: { a: Analysis; study: Study }) {
   )
 }
 
+/** In how many trials something cannot be worked out, and what is missing there. */
+export function Lacking({ seen, response }: { seen: readonly SeenTrial[]; response: string }) {
+  const rows = seen.filter((t) => t.state === 'kept' && t.derived.some((d) => d.id === response))
+  const lacks = rows.flatMap((t) => t.derived.filter((d) => d.id === response && d.says))
+  return lacks.length ? (
+    <p className="m-0 mb-2" data-lacking>
+      {lacks.length === 1 ? 'One trial' : `${lacks.length} trials`} of {rows.length} cannot be worked out: {[...new Set(lacks.map((d) => d.says))].join('; ')}.
+    </p>
+  ) : null
+}
+
 /** Each trial with what was worked out from it, and how. */
 export function WorkedTrials({
   study,
@@ -78,15 +89,8 @@ export function WorkedTrials({
 }) {
   const [open, setOpen] = useState(false)
   const rows = seen.filter((t) => t.state === 'kept' && t.derived.some((d) => d.id === response))
-  const lacks = rows.filter((t) => t.derived.some((d) => d.id === response && d.says))
   return (
     <section aria-label={`${name}, trial by trial`} className="mt-4" data-worked>
-      {lacks.length ? (
-        <p className="m-0 mb-2">
-          {lacks.length === 1 ? 'One trial' : `${lacks.length} trials`} of {rows.length} cannot be worked out:{' '}
-          {[...new Set(lacks.map((t) => t.derived.find((d) => d.id === response)?.says))].join('; ')}.
-        </p>
-      ) : null}
       <button type="button" className="btn btn-plain px-0" aria-expanded={open} onClick={() => setOpen(!open)}>
         {open ? 'Fold the trials' : `${name}, trial by trial`}
       </button>

@@ -16,7 +16,7 @@ import { ActControl, Out, Within } from './Acts'
 import { ANSWER } from '../../parts/answer'
 import { Headline } from './Headline'
 import { How, type HowAsked } from './How'
-import { BesidePart, Costs, Survived, WorkedTrials } from './Beside'
+import { BesidePart, Costs, Lacking, Survived, WorkedTrials } from './Beside'
 import { Choosing, Over, over } from './Choosing'
 import { Doubts } from './Doubts'
 import { Drawn } from './Drawn'
@@ -124,6 +124,7 @@ function Worked({
           {a.verdict.prediction ? <span className="text-ink">{glued(a.verdict.prediction)} </span> : null}
           {glued(a.verdict.detail)} {glued(a.verdict.beside)}
         </p>
+        {shown?.derived && a.effect.kind === 'none' ? <Lacking seen={seen} response={of} /> : null}
         {waiting ? (
           <Says>{waiting === 1 ? 'One trial in this browser is' : `${waiting} trials in this browser are`} not in this verdict yet: waiting to be sent.</Says>
         ) : null}
@@ -174,6 +175,7 @@ function Worked({
           <Numbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} factor={factor} />
         )}
         {factor ? null : <EffectNumbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
+        {shown?.derived && a.effect.kind !== 'none' ? <Lacking seen={seen} response={of} /> : null}
         {shown?.derived && !factor ? <WorkedTrials study={study} seen={seen} response={of} name={shown.name} onHow={setHow} /> : null}
         <BesidePart study={study} beside={beside} />
         <Costs a={a} study={study} versions={versions} />
