@@ -12,7 +12,7 @@ from bendro.core.measuring.derived import Facts, Prepared, Worked, derive, prepa
 from bendro.core.measuring.drops import Bracket
 from bendro.core.measuring.taking import HAND_S, Taken, doubt_of, one_of, whole_outcome
 from bendro.core.measuring.thumb import scatter_of
-from bendro.core.measuring.zones import points_of
+from bendro.core.measuring.zones import points_of, score_name
 from bendro.core.planning.draft import Draft, MeasureDraft
 from bendro.core.planning.ideas import said
 from bendro.core.planning.plan import level_of, planned_levels
@@ -74,7 +74,7 @@ def _response(draft: Draft, m: MeasureDraft, *, first: bool) -> ResponseSeen:
         if first and on_rungs(draft) and draft.drop is not None:
             shape, name, unit = "rungs", RUNG_RESPONSE, draft.drop.unit
     elif m.scale == "zone":
-        name, unit = f"score for {m.name}", ""
+        name, unit = score_name(m), ""
     elif m.scale == "order":
         shape, unit = "places", ""
     elif m.scale == "behaviour":

@@ -70,6 +70,11 @@ def _on(value: float, line: float) -> bool:
     return math.isclose(value, line, rel_tol=1e-9, abs_tol=1e-12)
 
 
+def score_name(measure: MeasureDraft) -> str:
+    """What a zone measure is called where its points are judged, not the landing itself."""
+    return f"score for {measure.name}"
+
+
 def points_text(points: float) -> str:
     """Points as they are said: "1 point", "5 points", "−2 points"."""
     return f"{points:g} point{'' if abs(points) == 1 else 's'}".replace("-", "−")

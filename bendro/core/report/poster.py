@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from ..measuring.zones import score_name
 from ..planning.draft import Draft
 from ..planning.following import said_next
 from ..planning.ideas import kept_same
@@ -122,5 +123,5 @@ def _does(draft: Draft, steps: Sequence[Step]) -> str:
     if not steps:
         return ""
     best = [s for s in steps if s.place == 1]
-    name = f"score for {draft.measure.name}" if draft.measure.scale == "zone" else draft.measure.name
+    name = score_name(draft.measure) if draft.measure.scale == "zone" else draft.measure.name
     return f"{name[:1].upper()}{name[1:]}: {best[0].number} ({' and '.join(s.label for s in best)})."
