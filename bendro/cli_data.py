@@ -14,7 +14,7 @@ import typer
 from bendro.core.errors import CoreError
 
 Data = Annotated[Path, typer.Option(help="Folder of the data.")]
-File = Annotated[Path, typer.Argument(help="The backup, a file of plain SQL.")]
+File = Annotated[Path, typer.Argument(help="The backup; of an earlier version also a file of plain SQL.")]
 USUAL = Path(__file__).resolve().parent.parent / ".data"
 
 
@@ -34,7 +34,7 @@ def backup_command(file: File, data: Data = USUAL) -> None:
     from bendro.backup import back_up
 
     with _server(data) as (server, port):
-        length = back_up(server, port, file.resolve())
+        length = back_up(server, port, file.resolve(), now=datetime.now(UTC))
     print(f"Everything is in {file} ({length / 1e6:.1f} MB). Keep it somewhere else than on this machine.")
 
 

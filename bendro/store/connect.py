@@ -63,13 +63,14 @@ def session() -> Iterator[Session]:
             opened.invalidate()
 
 
-def migrate(url: str) -> None:
-    """Bring the database at `url` to the newest shape. Doing it again changes nothing. Raises NewerData, with nothing changed."""
+def migrate(url: str, *, to: str = "head") -> None:
+    """Bring the database at `url` to the newest shape, or to an earlier one on its way there. Doing it again changes nothing. Raises
+    NewerData, with nothing changed, where its shape or the one that is asked for is not known here."""
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.attributes["url"] = url
     known = {step.revision for step in ScriptDirectory.from_config(config).walk_revisions()}
     with create_engine(url, poolclass=NullPool).connect() as connection:
-        if not set(MigrationContext.configure(connection).get_current_heads()) <= known:
+        if not set(MigrationContext.configure(connection).get_current_heads()) <= known or to not in {"head", *known}:
             raise NewerData
-    command.upgrade(config, "head")
+    command.upgrade(config, to)
