@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import attack_class, attack_door, attack_ends
+from bench import attack_class, attack_door, attack_ends, attack_memory
 
 Attack = Callable[[Path, random.Random], str]
 ATTACKS: dict[str, Attack] = {
@@ -24,6 +24,7 @@ ATTACKS: dict[str, Attack] = {
     "first-start": attack_ends.first_start,
     "away": attack_ends.database_away,
     "backups": attack_ends.earlier_backups,
+    "memory": attack_memory.ten_screens,
 }
 SEED = 20_261_125
 

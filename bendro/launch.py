@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+import ctypes
+import errno
 import fcntl
 import gc
 import getpass
@@ -26,6 +28,7 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("--port", type=int, default=8713, help="port of the pages (default 8713)")
     parser.add_argument("--host", default="127.0.0.1", help="address to listen on; 0.0.0.0 lets tablets in the same network in")
     parser.add_argument("--name", action="append", default=[], help="a further name under which pages are opened, such as bendro.school.example")
+    parser.add_argument("--proxy", action="append", default=[], metavar="ADDRESS", help="address of a proxy in front of Bendro, which may say who calls and that https was used")
     parser.add_argument("--no-demo", action="store_true", help="start without the demo scenario")
     parser.add_argument("--data", type=Path, default=ROOT / ".data", help="folder of the data")
     parser.add_argument("--add-account", action="store_true", help="make an account here at the terminal; also while Bendro runs")
@@ -46,9 +49,11 @@ def main(arguments: list[str] | None = None) -> int:
         lock.seek(0)
         print(f"Bendro is running already: {lock.read().strip() or 'it is just starting'}", file=sys.stderr)
         return 0
-    if not _free(asked.host, asked.port):
-        print(f"Port {asked.port} is taken by another program. Choose another: bin/start --port {asked.port + 1}", file=sys.stderr)
+    hindered = _why_not(asked.host, asked.port)
+    if hindered:
+        print(hindered, file=sys.stderr)
         return 1
+    _spare_memory()
     signal.signal(signal.SIGTERM, _interrupt)
     server = Server(data / "postgres")
     try:
@@ -88,14 +93,44 @@ def _interrupt(*_: object) -> None:
     raise KeyboardInterrupt
 
 
-def _free(host: str, port: int) -> bool:
-    with socket.socket() as probe:
+def _why_not(host: str, port: int) -> str:
+    """Why pages cannot be served at this address, and what to do; "" where they can."""
+    if not 1 <= port <= 65_535:
+        return f"There is no port {port}: ports go from 1 to 65535. Choose another: bin/start --port 8713"
+    try:
+        family, *_, address = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM, flags=socket.AI_PASSIVE)[0]
+    except (socket.gaierror, UnicodeError):
+        return f"“{host}” is no address of a machine that is known here. Use --host 127.0.0.1, or --host 0.0.0.0 for tablets in the same network."
+    with socket.socket(family) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind((host, port))
-        except OSError:
-            return False
-    return True
+            probe.bind(address)
+        except OSError as why:
+            match why.errno:
+                case errno.EADDRINUSE:
+                    return f"Port {port} is taken by another program. Choose another: bin/start --port {port + 1 if port < 65_535 else 8713}"
+                case errno.EADDRNOTAVAIL:
+                    return f"{host} is not an address of this machine. Use --host 127.0.0.1, or --host 0.0.0.0 for tablets in the same network."
+                case errno.EACCES:
+                    return f"Port {port} may only be used by an administrator. Choose one above 1023: bin/start --port 8713"
+                case _:
+                    return f"Pages cannot be served at {host}, port {port}: {why.strerror}."
+    return ""
+
+
+#: Of glibc: into how many heaps memory is divided, and how much free memory at its end is kept.
+_ARENAS, _TRIM = -8, -1
+
+
+def _spare_memory() -> None:
+    """Threads share two heaps, and what is free is given back, where the library of C can: a server that once made a large answer would
+    otherwise hold that memory to its end."""
+    try:
+        mallopt = ctypes.CDLL("libc.so.6").mallopt
+    except (OSError, AttributeError):
+        return
+    mallopt(_ARENAS, 2)
+    mallopt(_TRIM, 16_000_000)
 
 
 def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no-untyped-def]
@@ -104,6 +139,8 @@ def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no
     from bendro.actions.accounts import anyone, new_code
 
     os.environ["BENDRO_FIRST_CODE"] = new_code()
+    os.environ["BENDRO_DATA"] = str(asked.data.resolve())
+    os.environ["BENDRO_PROXIES"] = ",".join([*asked.proxy, os.environ.get("BENDRO_PROXIES", "")]).strip(",")
     os.environ["BENDRO_HOST_NAMES"] = ",".join([*asked.name, os.environ.get("BENDRO_HOST_NAMES", "")])
     import uvicorn
 
@@ -130,6 +167,8 @@ def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no
         port=asked.port,
         log_level="warning",
         access_log=False,
+        proxy_headers=bool(settings().proxies),  # from nobody else is it believed who calls
+        forwarded_allow_ips=settings().proxies,
         timeout_graceful_shutdown=5,
         ws="websockets-sansio",
         ws_max_size=64_000,  # a line of an instrument is short

@@ -15,6 +15,8 @@ class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix="BENDRO_", frozen=True)
 
     database_url: str = Field("", description="postgresql+psycopg address; empty: the launcher’s own server")
+    data: Path | None = Field(None, description="Folder of the data, looked at for its free room; the launcher’s own where it is not given")
+    proxies: str = Field("", description="Addresses of the proxies in front of Bendro, with commas between: only they may say who calls and how")
     demo: bool = Field(False, description="Offer the demo account on the sign-in page")
     session_hours: int = Field(24 * 14, description="A sign-in lasts so long, in hours")
     sign_in_tries: int = Field(8, description="Wrong passwords for one account before a pause")

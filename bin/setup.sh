@@ -1,6 +1,7 @@
 # Sourced by start, test and bendro: installs whatever is missing, says what it does, does nothing the second time.
 root="$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)"
-export PIP_DISABLE_PIP_VERSION_CHECK=1 PYTHONDONTWRITEBYTECODE=1
+export PIP_DISABLE_PIP_VERSION_CHECK=1
+unset PYTHONDONTWRITEBYTECODE  # what was compiled once starts a second sooner
 
 say() { printf '%s\n' "$*" >&2; }
 fail() { say "bendro: $*"; exit 1; }

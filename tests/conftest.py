@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 import socket
+import ssl
 import subprocess
 import sys
 import tempfile
@@ -12,6 +13,7 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import cache
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -19,15 +21,27 @@ from uuid import uuid4
 import httpx
 import hypothesis
 import pytest
-from sqlmodel import Session, create_engine
+from pwdlib import PasswordHash
+from sqlalchemy import Engine, NullPool
+from sqlmodel import Session, create_engine, select
+
+from bendro.actions.accounts import Let
+from tests.forked import Forked, Starter
 
 ROOT = Path(__file__).resolve().parent.parent
+_starter = Starter()
 PASSWORD = "a long enough password"
 #: All tests come from one address, so it may guess as often as it likes where that is not what is tested.
 SETTINGS: dict[str, object] = {"sign_in_tries": 8, "sign_in_tries_of_address": 100_000, "body_s": 8}
+# every client that is made would read the certificates of the world anew, and none is ever needed on loopback
+ssl.create_default_context = cache(ssl.create_default_context)  # type: ignore[assignment]
 # machines are shared and slow at times: no example has a deadline
 hypothesis.settings.register_profile("bendro", deadline=None)
 hypothesis.settings.load_profile("bendro")
+
+
+def pytest_sessionfinish() -> None:
+    _starter.stop()
 
 
 def free_port() -> int:
@@ -39,25 +53,27 @@ def free_port() -> int:
 class Application:
     """bin/start's own program in a data folder of the test's; may be killed and started again at the same port."""
 
-    def __init__(self, folder: Path, *options: str, **settings: object) -> None:
-        self.folder, self.options, self.port = folder, options, free_port()
+    def __init__(self, folder: Path, *options: str, alone: bool = False, **settings: object) -> None:
+        """alone: read in anew, as the start command does it."""
+        self.folder, self.options, self.port, self.alone = folder, options, free_port(), alone
+        self.log = folder.parent / f"{folder.name}.log"
         self.settings = {f"BENDRO_{k.upper()}": str(v) for k, v in {**SETTINGS, **settings}.items()}
         self.url = f"http://localhost:{self.port}"
-        self.process: subprocess.Popen[bytes] | None = None
+        self.process: subprocess.Popen[bytes] | Forked | None = None
+        self._engine: tuple[str, Engine] | None = None
 
     def start(self) -> float:
         began = time.monotonic()
-        self.log = (self.folder.parent / f"{self.folder.name}.log").open("ab")
-        self.process = subprocess.Popen(
-            [sys.executable, "-m", "bendro.launch", "--port", str(self.port), "--data", str(self.folder), *self.options],
-            cwd=ROOT,
-            env={**os.environ, **self.settings},
-            stdout=self.log,
-            stderr=self.log,
-        )
+        arguments = ["--port", str(self.port), "--data", str(self.folder), *self.options]
+        if self.alone:
+            command = [sys.executable, "-m", "bendro.launch", *arguments]
+            with self.log.open("ab") as log:
+                self.process = subprocess.Popen(command, cwd=ROOT, env={**os.environ, **self.settings}, stdout=log, stderr=log)
+        else:
+            self.process = _starter.start(arguments, {**os.environ, **self.settings}, self.log)
         for _ in range(600):
             if self.process.poll() is not None:
-                raise RuntimeError(Path(self.log.name).read_text())
+                raise RuntimeError(self.told())
             try:
                 if httpx.get(f"{self.url}/api/session", timeout=2).status_code == 200:
                     return time.monotonic() - began
@@ -73,17 +89,23 @@ class Application:
         assert port is not None
         return server.address(port, "bendro")
 
+    def engine(self) -> Engine:
+        """Connections to its database; made anew when it was started at another port."""
+        address = self.database().replace("postgresql://", "postgresql+psycopg://")
+        if self._engine is None or self._engine[0] != address:
+            self._engine = (address, create_engine(address, poolclass=NullPool))
+        return self._engine[1]
+
     def told(self) -> str:
         """What it has printed so far."""
-        return Path(self.log.name).read_text()
+        return self.log.read_text()
 
     def stop(self) -> None:
         """End it; its log goes with it."""
         if self.process is not None and self.process.poll() is None:
             self.process.terminate()
             self.process.wait(30)
-        self.log.close()
-        Path(self.log.name).unlink(missing_ok=True)
+        self.log.unlink(missing_ok=True)
 
 
 def _folder(name: str) -> Path:
@@ -101,13 +123,26 @@ def app() -> Iterator[Application]:
     shutil.rmtree(folder)
 
 
+@pytest.fixture(scope="session")
+def empty_data() -> Iterator[Path]:
+    """A data folder with an empty database of the newest shape, to be copied: making one takes seconds."""
+    folder = _folder("empty")
+    made = Application(folder, "--no-demo")
+    made.start()
+    made.stop()
+    yield folder
+    shutil.rmtree(folder)
+
+
 @pytest.fixture
-def own_app() -> Iterator[Callable[..., Application]]:
+def own_app(empty_data: Path) -> Iterator[Callable[..., Application]]:
     """Applications of the test's own, for killing and restarting."""
     made: list[Application] = []
 
     def make(*options: str, **settings: object) -> Application:
-        made.append(Application(_folder("own"), *options, **settings))
+        folder = _folder("own")
+        subprocess.run(["cp", "-a", f"{empty_data}/.", str(folder)], check=True)
+        made.append(Application(folder, *options, **settings))
         made[-1].start()
         return made[-1]
 
@@ -131,18 +166,41 @@ class TeacherClient:
         return answer.json() if answer.content and "json" in answer.headers["content-type"] else answer.text
 
 
+@cache
+def _hashed() -> str:
+    """The password of every teacher of the tests, hashed once: that is meant to be slow."""
+    return PasswordHash.recommended().hash(PASSWORD)
+
+
 def sign_up(app: Application, name: str | None = None) -> TeacherClient:
+    """A teacher in a school of their own, signed in as `sign_in` does it, without the form and its hashing."""
     from bendro.actions.accounts import add_account
+    from bendro.api.access import DEVICE_COOKIE
+    from bendro.api.needs import COOKIE
 
     name = name or f"teacher-{uuid4().hex[:8]}"
-    engine = create_engine(app.database().replace("postgresql://", "postgresql+psycopg://"))
-    with Session(engine) as session:
-        add_account(session, sign_in_name=name, password=PASSWORD, school="", now=datetime.now(UTC))
+    with Session(app.engine()) as session:
+        account = add_account(session, sign_in_name=name, password=None, school="", now=datetime.now(UTC))
+        account.password_hash = _hashed()
+        session.add(account)
         session.commit()
-    engine.dispose()
     http = httpx.Client(base_url=app.url, timeout=60)
-    assert http.post("/api/session", json={"sign_in_name": name, "password": PASSWORD}).status_code == 200
+    let = let_in_at(app, name)
+    http.cookies.set(COOKIE, let.token, domain="localhost.local", path="/")
+    http.cookies.set(DEVICE_COOKIE, let.known, domain="localhost.local", path="/api/session")
     return TeacherClient(http, name, app.url)
+
+
+def let_in_at(app: Application, name: str) -> Let:
+    """A further sign-in of a teacher."""
+    from bendro.actions.accounts import Door, let_in
+    from bendro.store.tables import Account
+
+    with Session(app.engine()) as session:
+        account = session.exec(select(Account).where(Account.sign_in_name == name.casefold())).one()
+        let = let_in(session, account, at=Door(address="127.0.0.1", device="computer"), now=datetime.now(UTC))
+        session.commit()
+        return let
 
 
 @pytest.fixture

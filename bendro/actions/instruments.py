@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import datetime, timedelta
 from uuid import UUID, uuid5
 
+from sqlalchemy import exists
 from sqlmodel import Session, col, select
 
 from bendro.core.measuring.thumb import Thumb, thumb_of
+from bendro.core.planning.safety import RUN_HOURS
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
-from bendro.store.tables import Event, Study
+from bendro.store.tables import Event, Run, Study
 
 from .record import note_event
 
@@ -22,19 +24,28 @@ CODE_LENGTH = 10
 THUMB = "thumb"
 
 
-def instrument_code(owned: Owned, study_id: UUID) -> str:
-    """The code under which instruments send to this study; made the first time. Raises NotFound."""
+def instrument_code(owned: Owned, study_id: UUID, *, anew: bool = False) -> str:
+    """The code under which instruments send to this study; made the first time. anew: another one, so that whoever knows the one before
+    sends to nobody. Raises NotFound."""
     study = owned.get(Study, study_id, lock="update")
-    if not study.instrument_code:
+    if anew or not study.instrument_code:
         study.instrument_code = "".join(secrets.choice(_LETTERS) for _ in range(CODE_LENGTH))
         owned.session.add(study)
     return study.instrument_code or ""
 
 
-def study_of_code(session: Session, code: str) -> UUID:
-    """The study that listens under a code: the code is the whole right to send. Raises NotFound."""
-    plain = code.strip().upper()
-    found = session.exec(select(Study.id).where(Study.instrument_code == plain)).first() if len(plain) == CODE_LENGTH else None
+def as_instrument_code(typed: str) -> str | None:
+    """A code as it is compared, or None for what cannot be one."""
+    plain = typed.strip().upper()
+    return plain if len(plain) == CODE_LENGTH and plain.isascii() and plain.isalnum() else None
+
+
+def study_of_code(session: Session, code: str, *, now: datetime) -> UUID:
+    """The study that listens under a code: while its run is open the code is the whole right to send. Raises NotFound."""
+    plain = as_instrument_code(code)
+    opened = exists().where(col(Run.study_id) == Study.id, col(Run.opened_at) > now - timedelta(hours=RUN_HOURS))
+    listening = (Study.instrument_code == plain, col(Study.deleted_at).is_(None), col(Study.finished).is_(False), opened)
+    found = None if plain is None else session.exec(select(Study.id).where(*listening)).first()
     if found is None:
         raise NotFound("instrument_code")
     return found

@@ -7,26 +7,29 @@ import json
 import re
 from collections.abc import Mapping, Sequence
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any, Literal
 from uuid import UUID, uuid5
 
-from pydantic import ValidationError
+from pydantic import Field, ValidationError, field_validator
 from sqlmodel import select
 
 from bendro.core.analyse import described
 from bendro.core.building.version import VersionDraft
 from bendro.core.errors import CoreError
+from bendro.core.planning.draft import Typed
 from bendro.core.planning.plan import unreadable
 from bendro.core.record import ReadingRecord, TrialRecord
 from bendro.core.trials import Level
-from bendro.files.package import Field, FileOut, Package, PackageRefused, TableOut, pack, unpack
+from bendro.files.package import Field as Column
+from bendro.files.package import FileOut, Package, PackageRefused, TableOut, pack, unpack
 from bendro.files.photo import small_photo
+from bendro.files.trial_table import MAX_ROWS
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
 from bendro.store.tables import DeviceVersion, Photo, Study
 
 from .analysing import question_of
-from .building import add_version
+from .building import MOST_VERSIONS, add_version
 from .copying import plan_form, read_form
 from .plans import plan_of
 from .record import Ready, add_many
@@ -101,23 +104,23 @@ def _tables(owned: Owned, study: Study, seen: Sequence[TrialSeen]) -> list[Table
     numeric = all(isinstance(v, float | int) for v in levels.values())
     names = _once([draft.variable.name or "level", *(m.name for m in measures), *(f"{m.name} is" for m in measures), *(m.name for m in outcomes), *(r.name for r in scored), *(d.name for d in derived)])
     fields = [
-        Field(name="trial", type="integer", title="number in order of release"), Field(name="block", type="integer"), Field(name="group", type="string"),
-        Field(name="device", type="string"), Field(name="version", type="integer"), Field(name="person", type="string", title="who released it"),
-        Field(name="state", type="string", title="kept counts; void, practice and outside count for nothing", one_of=("kept", "void", "practice", "outside")),
-        Field(name="fault", type="string"),
-        Field(name=names[0], type="number" if numeric else "string", title="the variable", unit=draft.variable.unit if numeric else ""),
+        Column(name="trial", type="integer", title="number in order of release"), Column(name="block", type="integer"), Column(name="group", type="string"),
+        Column(name="device", type="string"), Column(name="version", type="integer"), Column(name="person", type="string", title="who released it"),
+        Column(name="state", type="string", title="kept counts; void, practice and outside count for nothing", one_of=("kept", "void", "practice", "outside")),
+        Column(name="fault", type="string"),
+        Column(name=names[0], type="number" if numeric else "string", title="the variable", unit=draft.variable.unit if numeric else ""),
     ]  # fmt: skip
     at = 1
-    fields += [Field(name=n, type="number", title=m.rule, unit=m.unit) for n, m in zip(names[at : at + len(measures)], measures, strict=True)]
+    fields += [Column(name=n, type="number", title=m.rule, unit=m.unit) for n, m in zip(names[at : at + len(measures)], measures, strict=True)]
     at += len(measures)
     kinds = ("exact", "at_least", "at_most", "estimate")
-    fields += [Field(name=n, type="string", title="a bound or an estimate", one_of=kinds) for n in names[at : at + len(measures)]]
+    fields += [Column(name=n, type="string", title="a bound or an estimate", one_of=kinds) for n in names[at : at + len(measures)]]
     at += len(measures)
-    fields += [Field(name=n, type="string", title="outcome") for n in names[at : at + len(outcomes)]]
+    fields += [Column(name=n, type="string", title="outcome") for n in names[at : at + len(outcomes)]]
     at += len(outcomes)
-    fields += [Field(name=n, type="number", title="by its zone") for n in names[at : at + len(scored)]]
+    fields += [Column(name=n, type="number", title="by its zone") for n in names[at : at + len(scored)]]
     at += len(scored)
-    fields += [Field(name=n, type="number", title="worked out", unit=d.unit) for n, d in zip(names[at:], derived, strict=True)]
+    fields += [Column(name=n, type="number", title="worked out", unit=d.unit) for n, d in zip(names[at:], derived, strict=True)]
     rows = []
     for t in seen:
         place = t.place if t.place in ("practice", "outside") else str(t.row["state"])
@@ -152,8 +155,8 @@ def _levels(owned: Owned, study: Study) -> list[TableOut]:
     ]  # fmt: skip
     numeric = all(not isinstance(s.level, str) for s in found)
     fields = [
-        Field(name=asked.factor or "level", type="number" if numeric else "string", unit=asked.factor_unit or ""),
-        Field(name="kept", type="integer"), Field(name="void", type="integer"), *(Field(name=n, type="number", unit=unit) for n, _ in one),
+        Column(name=asked.factor or "level", type="number" if numeric else "string", unit=asked.factor_unit or ""),
+        Column(name="kept", type="integer"), Column(name="void", type="integer"), *(Column(name=n, type="number", unit=unit) for n, _ in one),
     ]  # fmt: skip
     return [TableOut(name="levels", title="Levels, worked out", fields=fields, rows=[[_plain(s.level), s.n_kept, s.n_void, *(get(s) for _, get in one)] for s in found])]
 
@@ -182,36 +185,63 @@ def study_from_package(owned: Owned, data: bytes, *, study_id: UUID, title: str,
         raise NotFound("study")  # of another school: it is not there
     package = unpack(data)
     record = _record_of(package)
-    try:
-        trials = [
-            (TrialRecord.model_validate({k: v for k, v in t.items() if k not in ("others", "outside")}), [(str(a), str(b)) for a, b in t["others"]], str(t["outside"]))
-            for t in record["trials"]
-        ]
-        versions = [(str(v["device"]), int(v["number"]), VersionDraft.model_validate(v["body"]), bool(v["withdrawn"]), str(v.get("photo", ""))) for v in record["versions"]]
-        seed = int(record["seed"])
-    except (ValidationError, KeyError, TypeError, ValueError, AttributeError) as why:
-        raise PackageRefused("A trial or version in this package is not as Bendro writes it. Nothing was read in.", code="package_record", where=RECORD) from why
+    trials, versions, seed = record.trials, record.versions, record.seed
     if owned.find(Study, study_id) is not None:
         return owned.get(Study, study_id)
-    photos = {path: small_photo(package.files[path]) for *_, path in versions if path in package.files}
+    photos = {path: small_photo(package.files[path]) for path in dict.fromkeys(v.photo for v in versions) if path in package.files}
     draft, own_title = read_form(package.files[PLAN].decode())
     add_study(owned, study_id=study_id, title=title.strip() or own_title, draft=draft, now=now, seed=seed)
     ids = sorted(uuid5(study_id, f"trial {n}") for n in range(len(trials)))  # trials of one moment keep their order
     ready = [
-        Ready(id=one, given=given, readings=checked(draft, given)[1], others=others, outside=outside)
-        for one, (given, others, outside) in zip(ids, trials, strict=True)
+        Ready(id=one, given=(given := t.given()), readings=checked(draft, given)[1], others=t.others, outside=t.outside)
+        for one, t in zip(ids, trials, strict=True)
     ]
     add_many(owned, study_id, ready, now=now)
-    for n, (device, number, version, withdrawn, photo) in enumerate(versions):
+    for n, v in enumerate(versions):
         version_id = uuid5(study_id, f"version {n}")
-        add_version(owned, study_id, version_id, device=device, number=number, draft=version, withdrawn=withdrawn, now=now)
-        if photo in photos:
-            small = photos[photo]
+        add_version(owned, study_id, version_id, device=v.device, number=v.number, draft=v.body, withdrawn=v.withdrawn, now=now)
+        if v.photo in photos:
+            small = photos[v.photo]
             owned.new(Photo, id=uuid5(version_id, "photo"), version_id=version_id, jpeg=small.jpeg, width=small.width, height=small.height, taken_at=now)
     return owned.get(Study, study_id)
 
 
-def _record_of(package: Package) -> dict[str, Any]:
+class _PackedTrial(TrialRecord):
+    """others: further columns of a table it was read from. outside: why it could not be in the plan when it came."""
+
+    others: list[tuple[Annotated[str, Field(max_length=200)], Annotated[str, Field(max_length=10_000)]]] = Field(max_length=200)
+    outside: Literal["", "finished", "block", "level", "measure"]
+
+    def given(self) -> TrialRecord:
+        """The trial itself."""
+        return TrialRecord.model_construct(**{name: getattr(self, name) for name in TrialRecord.model_fields})
+
+
+class _PackedVersion(Typed):
+    device: str = Field(min_length=1, max_length=40)
+    number: int = Field(ge=1, le=10_000)
+    withdrawn: bool
+    body: VersionDraft
+    photo: str = Field(default="", max_length=200)
+
+
+class _Packed(Typed):
+    """The record of a package, as `study_package` writes it."""
+
+    version: int
+    seed: int = Field(ge=0, le=2**31 - 1)
+    trials: list[_PackedTrial] = Field(max_length=MAX_ROWS)
+    versions: list[_PackedVersion] = Field(max_length=MOST_VERSIONS)
+
+    @field_validator("versions")
+    @classmethod
+    def _each_once(cls, given: list[_PackedVersion]) -> list[_PackedVersion]:
+        if len({(v.device, v.number) for v in given}) < len(given):
+            raise ValueError("Two versions of one device have the same number")
+        return given
+
+
+def _record_of(package: Package) -> _Packed:
     for path in (PLAN, RECORD):
         if path not in package.files:
             raise PackageRefused(
@@ -225,4 +255,12 @@ def _record_of(package: Package) -> dict[str, Any]:
         raise PackageRefused("The record of this package cannot be read.", code="package_record", where=RECORD) from why
     if not isinstance(found, dict) or not isinstance(found.get("version"), int) or found["version"] > RECORD_VERSION:
         raise PackageRefused("This package was made by a newer Bendro. Bring this one up to date first.", code="package_newer", where=RECORD)
-    return found
+    try:
+        return _Packed.model_validate(found)
+    except ValidationError as why:
+        first = why.errors()[0]
+        place = ", ".join(str(p + 1) if isinstance(p, int) else str(p) for p in first["loc"][:4]) or "the record"
+        said = first["msg"].removeprefix("Value error, ").rstrip(".")
+        raise PackageRefused(
+            f"The record of this package is not as Bendro writes it ({place}: {said}). Nothing was read in. Export it again.", code="package_record", where=RECORD
+        ) from why

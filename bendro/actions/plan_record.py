@@ -152,10 +152,13 @@ def sign_off(owned: Owned, study_id: UUID, *, sign_off_id: UUID, adult: str, tic
     study = owned.get(Study, study_id)
     known = owned.find(PlanSignOff, sign_off_id)
     if known is not None:
+        if known.study_id != study_id:
+            raise Refused("This sign-off belongs to another study.", code="sign_off_elsewhere")
         return known
     draft = plan_of(study)
     check_cautions(draft, adult, ticked)
     add_sign_off(owned, study_id, sign_off_id=sign_off_id, adult=adult, ticked=ticked, mark=safety_mark(draft), now=now)
+    note_event(owned, study_id, "sign_off", sign_off_id, 1, {"adult": adult.strip()[:80]}, now=now)
     return owned.get(PlanSignOff, sign_off_id)
 
 

@@ -53,9 +53,9 @@ class Shown:
 def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, seen: Sequence[TrialSeen], shown: Shown, places: Sequence[PlaceTaken], made_by: str, now: datetime) -> Report:
     """Freeze a study as it is told now. made_by: version of the core. The same report_id again gives the first one. Raises Refused where nothing was kept."""
     study = owned.get(Study, study_id, lock="update")
-    there = owned.find(Report, report_id)
+    there = owned.session.get(Report, report_id)
     if there is not None:
-        return there
+        return report(owned, study_id, report_id)  # of another school or study: it is not there
     if not any(t.counts for t in seen):
         raise Refused("No trial has been kept yet, so there is nothing to show. Run one first.", code="report_empty", where="trials")
     held = owned.all(owned.select(Report).where(Report.study_id == study_id))

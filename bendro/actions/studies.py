@@ -181,12 +181,18 @@ def open_run(owned: Owned, study_id: UUID, *, run_id: UUID, adult: str, ticked: 
     study = owned.get(Study, study_id)
     known = owned.find(Run, run_id)
     if known is not None:
+        if known.study_id != study_id:
+            raise Refused("This run belongs to another study.", code="run_elsewhere")
         return known
     draft = plan_of(study)
     grave = [p for p in check(draft) if p.grave]
     if grave:
         raise Refused(f"The plan is not ready: {grave[0].says}", code="plan_not_ready", where=grave[0].where)
     check_cautions(draft, adult, ticked)
+    before = last_run(owned, study_id)
+    if study.instrument_code and (before is None or before.opened_at + timedelta(hours=RUN_HOURS) < now):
+        study.instrument_code = None  # another lesson: whoever knows the code of the last one sends to nobody
+        owned.session.add(study)
     read = mark or safety_mark(draft)
     owned.session.exec(
         insert(Run)

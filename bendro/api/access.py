@@ -28,10 +28,11 @@ def door(request: Request, known: Annotated[str | None, Cookie(alias=DEVICE_COOK
 At = Annotated[Door, Depends(door)]
 
 
-def _give(response: Response, let: Let) -> None:
-    response.set_cookie(COOKIE, let.token, max_age=settings().session_hours * 3600, httponly=True, samesite="strict", path="/")
+def _give(request: Request, response: Response, let: Let) -> None:
+    secure = request.url.scheme == "https"
+    response.set_cookie(COOKIE, let.token, max_age=settings().session_hours * 3600, httponly=True, secure=secure, samesite="strict", path="/")
     response.set_cookie(
-        DEVICE_COOKIE, let.known, max_age=accounts.DEVICE_DAYS * 86_400, httponly=True, samesite="strict", path="/api/session"
+        DEVICE_COOKIE, let.known, max_age=accounts.DEVICE_DAYS * 86_400, httponly=True, secure=secure, samesite="strict", path="/api/session"
     )
 
 
@@ -50,34 +51,34 @@ def who_am_i(session: Database, now: Now, token: Token = None) -> Me:
 
 
 @router.post("", operation_id="sign_in")
-def sign_in(body: SignInBody, response: Response, session: Database, at: At, now: Now) -> Me:
+def sign_in(body: SignInBody, request: Request, response: Response, session: Database, at: At, now: Now) -> Me:
     let = accounts.sign_in(session, sign_in_name=body.sign_in_name, password=body.password, at=at, now=now)
-    _give(response, let)
+    _give(request, response, let)
     return _me(session, let.token, now)
 
 
 @router.post("/demo", operation_id="sign_in_demo")
-def sign_in_demo(response: Response, session: Database, at: At, now: Now) -> Me:
+def sign_in_demo(request: Request, response: Response, session: Database, at: At, now: Now) -> Me:
     let = accounts.sign_in_demo(session, at=at, now=now)
-    _give(response, let)
+    _give(request, response, let)
     return _me(session, let.token, now)
 
 
 @router.post("/first", operation_id="first_account")
-def first_account(body: FirstAccountBody, response: Response, session: Database, at: At, now: Now) -> Me:
+def first_account(body: FirstAccountBody, request: Request, response: Response, session: Database, at: At, now: Now) -> Me:
     made = accounts.first_account(
         session, code=body.code, sign_in_name=body.sign_in_name, password=body.password, school=body.school, at=at, now=now
     )
     let = accounts.let_in(session, made, at=at, now=now)
-    _give(response, let)
+    _give(request, response, let)
     return _me(session, let.token, now)
 
 
 @router.post("/invited", operation_id="invited_account")
-def invited_account(body: InvitedBody, response: Response, session: Database, at: At, now: Now) -> Me:
+def invited_account(body: InvitedBody, request: Request, response: Response, session: Database, at: At, now: Now) -> Me:
     made = accounts.invited_account(session, code=body.code, sign_in_name=body.sign_in_name, password=body.password, at=at, now=now)
     let = accounts.let_in(session, made, at=at, now=now)
-    _give(response, let)
+    _give(request, response, let)
     return _me(session, let.token, now)
 
 

@@ -7,7 +7,8 @@ from contextlib import asynccontextmanager
 from functools import partial
 from typing import Any
 
-from fastapi import FastAPI
+import orjson
+from fastapi import FastAPI, Request
 from fastapi.responses import Response
 
 from bendro import __version__
@@ -15,6 +16,7 @@ from bendro.settings import settings
 from bendro.store.connect import hot_pool
 
 from . import access, building, errors, instruments, lesson, pages, planning, practice, running, school, showing, together, working_out
+from .constant import Constant
 from .gate import Gate
 from .shapes import Sorry
 
@@ -35,7 +37,7 @@ def make_app() -> FastAPI:
         version=__version__,
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/openapi.json",
+        openapi_url=None,
         responses={422: {"model": Sorry}, 401: {"model": Sorry}, 404: {"model": Sorry}, 409: {"model": Sorry}},
     )
     errors.install(app)
@@ -44,6 +46,12 @@ def make_app() -> FastAPI:
         app.include_router(part.router)
 
     app.add_middleware(Gate)
+
+    document = Constant(lambda: orjson.dumps(app.openapi()))
+
+    @app.get("/api/openapi.json", include_in_schema=False)
+    def openapi(request: Request) -> Response:
+        return document.answer(request)
 
     @app.get("/api/{rest:path}", include_in_schema=False)
     def no_such_call(rest: str) -> Response:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import atexit
 import multiprocessing
+import os
+import resource
 import signal
 import threading
 from collections import OrderedDict
@@ -11,11 +13,14 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
+from multiprocessing.connection import wait
 
 from bendro.core.analyse import Question, analyse
 from bendro.core.errors import CoreError
 from bendro.core.trials import Trial
 
+#: More trials than this are only worked out beside, where memory has an end.
+MOST_HERE = 20_000
 #: So many states are remembered; an analysis as text is some tens of kilobytes.
 REMEMBERED = 256
 
@@ -33,10 +38,28 @@ def work(trials: Sequence[Trial], asked: Question) -> str | _Refused:
         return analyse(trials, asked).model_dump_json()
     except CoreError as why:
         return _Refused(why.says, why.code, why.where)
+    except MemoryError:
+        return _Refused(
+            f"{len(trials)} trials are more than can be worked out at once on this computer. Leave some out, or split the study.", "analysis_large", None
+        )
+
+
+#: The process beside takes so much memory at most, in bytes of addresses: four times what 50,000 trials need.
+MOST_MEMORY = 4_000_000_000
 
 
 def _begin() -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is for the server, which then lets this one go
+    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+    parent = multiprocessing.parent_process()
+    if parent is not None:
+        threading.Thread(target=_end_with, args=(parent.sentinel,), daemon=True).start()
+
+
+def _end_with(parent: int) -> None:
+    """The pipe that the parent holds closes when it ends, however it ends."""
+    wait([parent])
+    os._exit(0)
 
 
 class Computing:
@@ -86,6 +109,8 @@ class Computing:
         except BrokenProcessPool:
             with self._lock:
                 self._pool, self._warm = None, False
+            if len(trials) > MOST_HERE:
+                return _Refused("The working-out was interrupted. Ask for it again in a moment.", "analysis_interrupted", None)
             return work(trials, asked)
 
     def _is_warm(self, first: Future[str | _Refused]) -> None:

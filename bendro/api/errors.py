@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import shutil
+import sys
 import uuid
 from typing import Any
 
@@ -10,14 +12,36 @@ from fastapi import FastAPI, Request
 from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from psycopg.errors import DiskFull
 from sqlalchemy.exc import OperationalError, TimeoutError
 from starlette.exceptions import HTTPException
 
 from bendro.actions.errors import Clash, NotSignedIn, PlanLocked, Refused, TooManyTries
 from bendro.core.errors import CoreError
+from bendro.settings import settings
 from bendro.store.errors import NotFound
 
+#: Less than one file of PostgreSQL's log of writes: it cannot go on.
+LEAST_FREE_BYTES = 16_000_000
+
+
+class Lines:
+    """Where the log is written. A line that cannot be written is tried on the other stream, and given up when that fails as well: a full
+    disk under the log never makes an answer fail."""
+
+    def msg(self, message: str) -> None:
+        for stream in (sys.stdout, sys.stderr):
+            try:
+                print(message, file=stream, flush=True)
+            except (OSError, ValueError):  # no room, a reader that has gone, or a stream that was closed
+                continue
+            return
+
+    log = debug = info = warn = warning = error = critical = exception = fatal = msg
+
+
 structlog.configure(
+    logger_factory=lambda *_: Lines(),
     processors=[
         structlog.processors.add_log_level,
         structlog.processors.TimeStamper(fmt="iso"),
@@ -49,6 +73,7 @@ _TITLES = {
     429: "Wait a little",
     500: "Something went wrong",
     503: "Not ready",
+    507: "The disk is full",
 }
 
 
@@ -122,13 +147,32 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(OperationalError)
     @app.exception_handler(TimeoutError)
     def _database(_: Request, error: OperationalError | TimeoutError) -> JSONResponse:
-        log.error("database_away", error=str(error.orig) if isinstance(error, OperationalError) else "no connection came free")
+        return database_away(error.orig if isinstance(error, OperationalError) else error)
+
+
+def database_away(error: BaseException | None) -> JSONResponse:
+    """The answer while the database does not work, with its reason where that is a full disk."""
+    log.error("database_away", error=str(error))
+    if isinstance(error, DiskFull) or _disk_is_full():
         return problem(
-            503,
-            "database_away",
-            "The database does not answer just now. Nothing is lost; it will be tried again.",
-            headers={"Retry-After": "2"},
+            507,
+            "disk_full",
+            "The disk of the computer that runs Bendro is full, so nothing new can be kept there. What you have written waits on this device "
+            "and is sent when there is room. Tell whoever looks after that computer.",
+            headers={"Retry-After": "15"},
         )
+    return problem(
+        503, "database_away", "The database does not answer just now. Nothing is lost; it will be tried again.", headers={"Retry-After": "2"}
+    )
+
+
+def _disk_is_full() -> bool:
+    """Whether there is no room where the data lie: the database then does not always say why it stopped."""
+    folder = settings().data
+    try:
+        return folder is not None and shutil.disk_usage(folder).free < LEAST_FREE_BYTES
+    except OSError:
+        return False
 
 
 def unforeseen(path: str, error: Exception) -> JSONResponse:

@@ -4,19 +4,24 @@ the rest is received whole, and only then let in, no more at one moment than the
 from __future__ import annotations
 
 import asyncio
+import re
 import socket
-from collections.abc import Awaitable, Callable, MutableMapping
+from collections.abc import Awaitable, Callable, Iterator, MutableMapping
 from functools import cache
 from ipaddress import ip_address
 from typing import Any
 from urllib.parse import urlparse
+from uuid import UUID
 
 from fastapi.responses import JSONResponse
+from psycopg import OperationalError
+from psycopg_pool import PoolTimeout
 from starlette.datastructures import Headers, MutableHeaders
 
 from bendro.settings import settings
 
-from .errors import problem, unforeseen
+from .errors import database_away, problem, unforeseen
+from .visitors import INSTRUMENT_BYTES, STRANGER_BYTES, Visitors, instrument_of, is_open
 
 Message = MutableMapping[str, Any]
 Receive = Callable[[], Awaitable[Message]]
@@ -25,8 +30,13 @@ App = Callable[[MutableMapping[str, Any], Receive, Send], Awaitable[None]]
 
 #: Checking a password takes tens of megabytes and a whole core: so few at one moment, in a queue apart from the class's.
 PASSWORDS_AT_ONCE = 2
-#: Bodies above this size are received a few at a time: each is held in memory until it is whole.
-LARGE_BYTES, LARGE_AT_ONCE = 1_000_000, 8
+#: Bodies above this size are heavy calls, as are those that read or make a whole study: of one account so many at once, the others wait
+#: their turn behind them; and so many of all accounts are worked on at one moment.
+LARGE_BYTES, HEAVY_OF_ONE, HEAVY_AT_ONCE = 1_000_000, 2, 2
+ACCOUNTS_REMEMBERED = 500
+_HEAVY = re.compile(r"^(?:PUT .*/(?:photo|package)|POST /api/(?:tables|tables/study|plans)|GET .*/(?:package\.zip|study\.ods|trials\.csv))$")
+#: An answer is handed on in pieces of this size, so that it lies in memory once, however slowly it is read.
+PIECE_BYTES = 64_000
 _WITH_PASSWORD = {
     ("POST", "/api/session"),
     ("POST", "/api/session/first"),
@@ -48,16 +58,27 @@ class Slots:
 
     def __init__(self, at_once: int, wait_s: float) -> None:
         self._free, self._wait_s = asyncio.Semaphore(at_once), wait_s
+        self._in = self._waiting = 0
 
     async def __aenter__(self) -> None:
+        self._waiting += 1
         try:
             async with asyncio.timeout(self._wait_s):
                 await self._free.acquire()
         except TimeoutError as why:
             raise Full from why
+        finally:
+            self._waiting -= 1
+        self._in += 1
 
     async def __aexit__(self, *_: object) -> None:
+        self._in -= 1
         self._free.release()
+
+    @property
+    def idle(self) -> bool:
+        """Whether nobody is in and nobody waits."""
+        return self._in == self._waiting == 0
 
 
 class Gate:
@@ -68,8 +89,10 @@ class Gate:
         self.app = app
         self._calls = Slots(given.calls_at_once, given.wait_for_turn_s)
         self._passwords = Slots(PASSWORDS_AT_ONCE, given.wait_for_turn_s)
-        self._large = Slots(LARGE_AT_ONCE, given.body_s)
         self._photos = Slots(1, given.body_s)
+        self._heavy = Slots(HEAVY_AT_ONCE, given.body_s)
+        self._turns: dict[UUID, Slots] = {}
+        self._visitors = Visitors()
 
     async def __call__(self, scope: MutableMapping[str, Any], receive: Receive, send: Send) -> None:
         if scope["type"] == "websocket" and not _may_connect(Headers(scope=scope)):
@@ -92,13 +115,26 @@ class Gate:
             await self.app(scope, receive, with_headers)
         else:
             for message in await self._call(scope, receive):
-                await with_headers(message)
+                for piece in _pieces(message):
+                    await with_headers(piece)
 
     def _queue(self, method: str, path: str) -> Slots:
         """Where a call waits: what is heavy has a queue of its own, so that it holds up nothing but its like."""
         if (method, path) in _WITH_PASSWORD:
             return self._passwords
-        return self._photos if method == "PUT" and path.endswith("/photo") else self._calls
+        if method == "PUT" and path.endswith("/photo"):
+            return self._photos
+        return self._heavy if _is_heavy(method, path) else self._calls
+
+    def _turn(self, account: UUID) -> Slots:
+        """Where one account's heavy calls wait for each other."""
+        turn = self._turns.get(account)
+        if turn is None:
+            turn = self._turns[account] = Slots(HEAVY_OF_ONE, settings().body_s)
+            if len(self._turns) > ACCOUNTS_REMEMBERED:
+                for one in [a for a, t in self._turns.items() if t.idle and a != account]:
+                    del self._turns[one]
+        return turn
 
     async def _call(self, scope: MutableMapping[str, Any], receive: Receive) -> list[Message]:
         """The whole answer to one call. It is handed on only when its slot is free again, so that a slow reader holds nothing."""
@@ -107,20 +143,57 @@ class Gate:
         async def collect(message: Message) -> None:
             answer.append(message)
 
-        length = int(Headers(scope=scope).get("content-length", "0"))
+        method, path, headers = scope["method"], scope["path"].rstrip("/"), Headers(scope=scope)
+        length = int(headers.get("content-length", "0"))
+        heavy = length > LARGE_BYTES or _is_heavy(method, path)
         try:
-            if length > LARGE_BYTES:
-                async with self._large:
-                    body = await _whole(receive)
+            account: UUID | None = None
+            if length or heavy:
+                account, refused = await self._sender(method, path, headers.get("cookie", ""), length)
+                if refused is not None:
+                    await refused(scope, receive, collect)
+                    return answer
+            if heavy and account is not None:
+                async with self._turn(account):
+                    await self._received(scope, receive, collect, length)
             else:
-                body = await _whole(receive) if length else b""
-        except (TimeoutError, Full):
+                await self._received(scope, receive, collect, length)
+        except Full:
+            await _busy()(scope, receive, collect)
+        except (OperationalError, PoolTimeout) as why:
+            await database_away(why)(scope, receive, collect)
+        except Exception as error:
+            answer.clear()
+            await unforeseen(scope["path"], error)(scope, receive, collect)
+        return answer
+
+    async def _sender(self, method: str, path: str, cookies: str, length: int) -> tuple[UUID | None, JSONResponse | None]:
+        """Whose call it is, before anything that it sends is read; or the answer to one who may not send."""
+        code = instrument_of(path) if method == "POST" else None
+        if code is not None:
+            most, known = INSTRUMENT_BYTES, await self._visitors.instrument(code)
+            if not known:
+                return None, problem(404, "not_found", "No study listens under this code. Open Run and Instruments there and use the code that it shows.")
+        elif is_open(method, path):
+            most = STRANGER_BYTES
+        else:
+            account = await self._visitors.account(cookies)
+            return account, problem(401, "not_signed_in", "Sign in first.") if account is None else None
+        if length > most:
+            return None, problem(413, "too_large", f"That is {length / 1000:.0f} kB; at most {most / 1000:.0f} kB can be read here. Send less.")
+        return None, None
+
+    async def _received(self, scope: MutableMapping[str, Any], receive: Receive, collect: Send, length: int) -> None:
+        """The body is received whole, and only then the call is let in."""
+        try:
+            body = await _whole(receive) if length else b""
+        except TimeoutError:
             await problem(408, "body_slow", "What was sent did not arrive in time, and nothing of it was kept. Send it again.")(
                 scope, receive, collect
             )
-            return answer
+            return
         if body is None:  # whoever sent it has gone
-            return answer
+            return
         held = {"type": "http.request", "body": body, "more_body": False}
 
         async def again() -> Message:
@@ -128,15 +201,22 @@ class Gate:
             given, held = held, {"type": "http.disconnect"}
             return given
 
-        try:
-            async with self._queue(scope["method"], scope["path"].rstrip("/")):
-                await self.app(scope, again, collect)
-        except Full:
-            await _busy()(scope, receive, collect)
-        except Exception as error:
-            answer.clear()
-            await unforeseen(scope["path"], error)(scope, receive, collect)
-        return answer
+        async with self._queue(scope["method"], scope["path"].rstrip("/")):
+            await self.app(scope, again, collect)
+
+
+def _is_heavy(method: str, path: str) -> bool:
+    return _HEAVY.match(f"{method} {path}") is not None
+
+
+def _pieces(message: Message) -> Iterator[Message]:
+    body = message.get("body", b"")
+    if len(body) <= PIECE_BYTES:
+        yield message
+        return
+    whole = memoryview(body)
+    for at in range(0, len(body), PIECE_BYTES):
+        yield {**message, "body": bytes(whole[at : at + PIECE_BYTES]), "more_body": at + PIECE_BYTES < len(body) or message.get("more_body", False)}
 
 
 def _busy() -> JSONResponse:
@@ -218,4 +298,4 @@ def _add_headers(headers: MutableHeaders, path: str) -> None:
     headers["Referrer-Policy"] = "same-origin"
     headers.setdefault("Content-Security-Policy", _PAGE_POLICY)
     if path.startswith("/api"):
-        headers["Cache-Control"] = "no-store"
+        headers.setdefault("Cache-Control", "no-store")

@@ -6,17 +6,20 @@ import asyncio
 import dataclasses
 import json
 import secrets
+from collections.abc import Coroutine
 from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
 
 from fastapi import APIRouter, Request, Response, WebSocket
 from fastapi.concurrency import run_in_threadpool
+from psycopg import OperationalError
+from psycopg_pool import PoolTimeout
 from pydantic import ValidationError
 from starlette.websockets import WebSocketDisconnect
 
 from bendro.actions import instruments as doing
-from bendro.actions.accounts import who
+from bendro.actions.accounts import digest, who
 from bendro.actions.errors import Refused
 from bendro.actions.plans import plan_of
 from bendro.core.measuring.heard import Got, Heard
@@ -24,6 +27,7 @@ from bendro.core.measuring.thumb import Thumb, thumb_says
 from bendro.core.planning.draft import MeasureDraft
 from bendro.instruments.simulate import events
 from bendro.live.lanes import lanes
+from bendro.live.standing import Standing, until_either
 from bendro.store.connect import session as open_session
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
@@ -31,6 +35,7 @@ from bendro.store.tables import Study
 
 from .needs import COOKIE, Mine, Now
 from .shapes_lane import CodeOut, SimulateBody, ThumbBody, ThumbOut
+from .visitors import open_lanes, signed_in
 
 router = APIRouter(prefix="/api", tags=["instruments"])
 MOST_LINES = 500
@@ -38,9 +43,14 @@ MOST_LINES = 500
 NOT_HERE, SIGNED_OUT = 4404, 4401
 
 
+_SIGN_INS = Standing(signed_in, (OperationalError, PoolTimeout))
+_CODES = Standing(open_lanes, (OperationalError, PoolTimeout))
+
+
 @router.post("/studies/{study_id}/instruments", operation_id="instrument_code")
-def make_code(study_id: UUID, mine: Mine) -> CodeOut:
-    return CodeOut(code=doing.instrument_code(mine, study_id))
+def make_code(study_id: UUID, mine: Mine, anew: bool = False) -> CodeOut:
+    """The code under which instruments send. anew: another one; connections under the one before end."""
+    return CodeOut(code=doing.instrument_code(mine, study_id, anew=anew))
 
 
 @router.post("/studies/{study_id}/instruments/simulate", operation_id="simulate_instrument")
@@ -72,33 +82,48 @@ async def send_all_along(socket: WebSocket, code: str) -> None:
         await socket.close(NOT_HERE)
         return
     await socket.accept()
-    try:
+
+    async def hear() -> None:
         while True:
             for answer in _heard(study_id, await socket.receive_text()):
                 await socket.send_text(json.dumps(answer, ensure_ascii=False))
-    except WebSocketDisconnect:
-        return
+
+    with _CODES.held(doing.as_instrument_code(code)) as ended:
+        await _until_ended(socket, hear(), ended, NOT_HERE)
 
 
 @router.websocket("/studies/{study_id}/lane")
 async def listen(socket: WebSocket, study_id: UUID) -> None:
-    """A lane listens: every reading and fault of its study's instruments, as lines of JSON."""
+    """A lane listens: every reading and fault of its study's instruments, as lines of JSON; until its sign-in ends."""
+    token = socket.cookies.get(COOKIE)
     try:
-        measure = await run_in_threadpool(_measure_of, study_id, socket.cookies.get(COOKIE))
+        measure = await run_in_threadpool(_measure_of, study_id, token)
     except (NotFound, Refused):
         await socket.close(SIGNED_OUT)
         return
     await socket.accept()
     queue = lanes.listen(study_id, measure)
     sending = asyncio.create_task(_send_on(socket, queue))
-    try:
+
+    async def stay() -> None:
         while True:
             await socket.receive_text()  # a lane says nothing; this ends when it goes
-    except WebSocketDisconnect:
-        pass
+
+    try:
+        with _SIGN_INS.held(digest(token or "")) as ended:
+            await _until_ended(socket, stay(), ended, SIGNED_OUT)
     finally:
         sending.cancel()
         lanes.leave(study_id, queue)
+
+
+async def _until_ended(socket: WebSocket, work: Coroutine[None, None, None], ended: asyncio.Event, code: int) -> None:
+    """Until whoever is there goes, or what let them in has ended: then they are told so and sent away."""
+    try:
+        if not await until_either(work, ended):
+            await socket.close(code)
+    except WebSocketDisconnect:
+        return
 
 
 async def _send_on(socket: WebSocket, queue: asyncio.Queue[Got]) -> None:
@@ -108,7 +133,7 @@ async def _send_on(socket: WebSocket, queue: asyncio.Queue[Got]) -> None:
 
 def _study_of(code: str) -> UUID:
     with open_session() as session:
-        return doing.study_of_code(session, code)
+        return doing.study_of_code(session, code, now=datetime.now(UTC))
 
 
 def _measure_of(study_id: UUID, token: str | None) -> MeasureDraft:

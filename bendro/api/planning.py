@@ -3,9 +3,11 @@
 from datetime import timedelta
 from uuid import UUID
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Request, Response
+from pydantic import TypeAdapter
 
 from bendro.actions import copying, plan_record, responses, studies, trials
+from bendro.actions.analysing import state_of
 from bendro.actions.instruments import thumbs_of
 from bendro.actions.plans import plan_of
 from bendro.actions.studies import Standing
@@ -21,6 +23,7 @@ from bendro.core.planning.safety import cautions_of, check_safety, drop_heights,
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
+from .constant import Constant
 from .needs import Mine, Now, Teacher
 from .shapes import CalculatorInputOut, CalculatorOut, ProblemOut
 from .shapes_lane import TurnOut
@@ -42,6 +45,7 @@ from .shapes_study import (
     UndoBody,
     UsualBody,
 )
+from .told import told
 
 router = APIRouter(prefix="/api", tags=["planning"])
 
@@ -112,9 +116,12 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
     )  # fmt: skip
 
 
-@router.get("/families", operation_id="families")
-def all_families(_: Teacher) -> list[Family]:
-    return list(families())
+_FAMILIES = Constant(lambda: TypeAdapter(list[Family]).dump_json(list(families())))
+
+
+@router.get("/families", operation_id="families", response_model=list[Family])
+def all_families(_: Teacher, request: Request) -> Response:
+    return _FAMILIES.answer(request)
 
 
 @router.get("/studies", operation_id="home")
@@ -151,8 +158,12 @@ def take_back(study_id: UUID, mine: Mine) -> None:
     studies.take_back(mine, study_id)
 
 
-@router.get("/calculators", operation_id="calculators")
-def all_calculators(_: Teacher) -> list[CalculatorOut]:
+@router.get("/calculators", operation_id="calculators", response_model=list[CalculatorOut])
+def all_calculators(_: Teacher, request: Request) -> Response:
+    return _CALCULATORS.answer(request)
+
+
+def _calculators() -> list[CalculatorOut]:
     return [
         CalculatorOut(
             id=c.id, title=c.title, outputs=list(c.outputs), one_of=list(c.one_of),
@@ -163,9 +174,14 @@ def all_calculators(_: Teacher) -> list[CalculatorOut]:
     ]  # fmt: skip
 
 
-@router.get("/studies/{study_id}", operation_id="study")
-def one_study(study_id: UUID, mine: Mine) -> StudyOut:
-    return study_out(mine, mine.get(Study, study_id))
+_CALCULATORS = Constant(lambda: TypeAdapter(list[CalculatorOut]).dump_json(_calculators()))
+
+
+@router.get("/studies/{study_id}", operation_id="study", response_model=StudyOut)
+def one_study(study_id: UUID, mine: Mine) -> Response:
+    state = ("study", *state_of(mine, study_id))
+    made = told.answer(state, mine, lambda: study_out(mine, mine.get(Study, study_id)).model_dump_json().encode())
+    return Response(made, media_type="application/json")
 
 
 @router.patch("/studies/{study_id}", operation_id="change_study")

@@ -9,6 +9,7 @@ import orjson
 from fastapi import APIRouter, Response
 
 from bendro.actions import trials
+from bendro.actions.analysing import state_of
 from bendro.actions.errors import Refused
 from bendro.actions.plans import plan_of
 from bendro.core.measuring.heard import READS
@@ -20,13 +21,15 @@ from bendro.store.tables import Event, Study
 from .needs import Mine, Token
 from .saving import saved
 from .shapes_lane import ConditionsBody, LookedOut, NotHeldOut, ReadingBody, TrialBody, TrialChangeOut, TrialOut
+from .told import as_list, told
 from .trial_documents import trial_document, trial_documents
 from .verdicts import begin, following
 
 router = APIRouter(prefix="/api", tags=["running"])
 @router.get("/studies/{study_id}/trials", operation_id="trials", response_model=list[TrialOut])
 def all_trials(study_id: UUID, mine: Mine) -> Response:
-    return _json(trial_documents(mine, study_id, trials.study_trials(mine, study_id)))
+    state = ("trials", *state_of(mine, study_id))
+    return _plain(told.answer(state, mine, lambda: as_list(trial_documents(mine, study_id, trials.study_trials(mine, study_id)))))
 
 
 @router.get("/studies/{study_id}/trials/taken-back", operation_id="taken_back", response_model=list[TrialOut])
@@ -49,7 +52,7 @@ async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Toke
                     f"This reading of {source} was kept on another screen already, for the same release. Give this one up, or read the turn anew.",
                     code="reading_kept", where="readings",
                 )  # fmt: skip
-        told = await saved(study_id, trial_id, given, token, now)
+        kept = await saved(study_id, trial_id, given, token, now)
     except BaseException:
         for source, stamps in fresh:  # what an earlier sending of this trial holds, it keeps
             lanes.give_back(study_id, source, stamps)
@@ -57,12 +60,16 @@ async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Toke
     for source, stamps in heard:
         lanes.kept(study_id, source, stamps)
     if following.take(study_id):  # who asked for the verdict after the last trial asks for it after this one
-        asyncio.get_running_loop().run_in_executor(None, begin, told.workspace_id, study_id)
-    return _json(told.document)
+        asyncio.get_running_loop().run_in_executor(None, begin, kept.workspace_id, study_id)
+    return _json(kept.document)
 
 
-def _json(told: Any) -> Response:
-    return Response(orjson.dumps(told), media_type="application/json")
+def _json(document: Any) -> Response:
+    return _plain(orjson.dumps(document))
+
+
+def _plain(document: bytes) -> Response:
+    return Response(document, media_type="application/json")
 
 
 @router.get("/studies/{study_id}/trials/{trial_id}/history", operation_id="trial_history")

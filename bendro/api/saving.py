@@ -24,12 +24,12 @@ from bendro.actions.record import Known, Save, Write
 from bendro.core.errors import CoreError
 from bendro.core.record import TrialRecord
 from bendro.settings import settings
-from bendro.store.connect import hot_pool
 from bendro.store.connect import session as open_session
 from bendro.store.owned import Owned
 from bendro.store.trial_writes import ADD, ADD_AS_KNOWN, LOOK_SIGNED_IN, as_sent
 
 from .trial_documents import plan_and_work, trial_document
+from .visitors import opened
 
 #: Of so many lanes it is remembered what the last save saw.
 LANES_REMEMBERED = 500
@@ -73,11 +73,8 @@ _known = _Remembered()
 
 async def _at_once(lane: Lane, trial_id: UUID, given: TrialRecord, now: datetime) -> Told | None:
     """The plain case, or None with nothing done."""
-    pool = hot_pool()
-    if pool.closed:
-        await pool.open()
     try:
-        async with pool.connection() as connection:
+        async with (await opened()).connection() as connection:
             return await _as_known(connection, lane, trial_id, given, now) or await _with_a_look(connection, lane, trial_id, given, now)
     except (OperationalError, PoolTimeout):  # the database was started again meanwhile, or all are at work: the slower road waits or tells
         return None

@@ -36,7 +36,7 @@ def make_report(study_id: UUID, body: ReportBody, mine: Mine, now: Now) -> Respo
     seen = trials.study_trials(mine, study_id)
     shown = Shown(
         study=study_out(mine, study).model_dump(mode="json"),
-        trials=trial_documents(mine, study_id, seen) if len(seen) <= reports.MOST_TRIALS else [{}] * len(seen),
+        trials=list(trial_documents(mine, study_id, seen)) if len(seen) <= reports.MOST_TRIALS else [{}] * len(seen),
         analysis=_analysis(mine, study_id),
     )
     row = reports.make_report(

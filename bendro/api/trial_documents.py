@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from datetime import UTC
 from typing import Any
 from uuid import UUID
@@ -81,7 +81,7 @@ def plan_and_work(mine: Owned, study_id: UUID) -> tuple[Draft, Deriving | None]:
     return draft, responses.deriving(mine, study, draft)
 
 
-def trial_documents(mine: Owned, study_id: UUID, seen: Sequence[TrialSeen]) -> list[dict[str, Any]]:
-    """Trials as they are told."""
+def trial_documents(mine: Owned, study_id: UUID, seen: Sequence[TrialSeen]) -> Iterator[dict[str, Any]]:
+    """Trials as they are told, one after the other."""
     draft, work = plan_and_work(mine, study_id)
-    return [trial_document(t, draft, work) for t in seen]
+    return (trial_document(t, draft, work) for t in seen)

@@ -21,6 +21,7 @@ from .shapes import WorkingOut
 from .shapes_class import PicturesOut
 from .shapes_shown import BesideOut, ImportBody, SumOut, SumsBody, SupposedOut, TableBody, TableColumnOut, TableOut, WhatIfBody
 from .shapes_study import StudyOut
+from .told import told
 from .verdicts import following, worked_out
 
 router = APIRouter(prefix="/api", tags=["working out"])
@@ -81,19 +82,25 @@ async def read_package(study_id: UUID, request: Request, mine: Mine, now: Now, t
     return await run_in_threadpool(lambda: study_out(mine, packages.study_from_package(mine, data, study_id=study_id, title=title, now=now)))
 
 
-@router.get("/studies/{study_id}/beside", operation_id="beside")
-def beside(study_id: UUID, mine: Mine) -> BesideOut:
-    return BesideOut.model_validate(besides.beside(mine, study_id))
+@router.get("/studies/{study_id}/beside", operation_id="beside", response_model=BesideOut)
+def beside(study_id: UUID, mine: Mine) -> Response:
+    state = ("beside", *analysing.state_of(mine, study_id))
+    made = told.answer(state, mine, lambda: BesideOut.model_validate(besides.beside(mine, study_id)).model_dump_json().encode())
+    return Response(made, media_type="application/json")
 
 
-@router.get("/studies/{study_id}/pictures", operation_id="pictures")
+@router.get("/studies/{study_id}/pictures", operation_id="pictures", response_model=PicturesOut)
 def pictures(
     study_id: UUID, mine: Mine, response: str = Query("", max_length=12), factor: str = Query("", max_length=80)
-) -> PicturesOut:
-    trials, asked = analysing.question_of(mine, study_id, response=response, factor=factor)
+) -> Response:
     state = (*analysing.state_of(mine, study_id), response, factor)
-    found = Analysis.model_validate_json(computing.answer(state, lambda: (trials, asked)))
-    return PicturesOut.model_validate(pictures_of(mine, study_id, trials, asked, found))
+
+    def made() -> bytes:
+        trials, asked = analysing.question_of(mine, study_id, response=response, factor=factor)
+        found = Analysis.model_validate_json(computing.answer(state, lambda: (trials, asked)))
+        return PicturesOut.model_validate(pictures_of(mine, study_id, trials, asked, found)).model_dump_json().encode()
+
+    return Response(told.answer(("pictures", *state), mine, made), media_type="application/json")
 
 
 @router.get("/studies/{study_id}/how", operation_id="how")

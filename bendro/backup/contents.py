@@ -7,9 +7,8 @@ import re
 import shutil
 import subprocess
 import tempfile
-from collections.abc import Callable
 from pathlib import Path
-from typing import BinaryIO
+from typing import IO, BinaryIO
 
 from bendro.postgres import programs
 
@@ -49,7 +48,7 @@ def read_archive(file: Path, *options: str, password: str = "") -> str:
         return out.read().decode(errors="replace")
 
 
-def _pour(whole: BinaryIO, into: BinaryIO) -> None:
+def _pour(whole: BinaryIO, into: IO[bytes]) -> None:
     try:
         shutil.copyfileobj(whole, into, 1_000_000)
         into.close()
@@ -76,10 +75,10 @@ def tables_in(file: Path) -> set[str]:
 
 def not_data(what: str, line: int | None = None) -> BackupTrouble:
     """Something in a backup that is no data."""
-    shown: Callable[[str], str] = lambda text: text if len(text) <= 60 else text[:60] + "…"
-    where = "" if line is None else f" in line {line}"
+    said, where = " ".join(what.split()), "" if line is None else f" in line {line}"
+    shown = said if len(said) <= 60 else said[:60] + "…"
     return BackupTrouble(
-        f"This file holds something that is no data{where}: “{shown(' '.join(what.split()))}”. A backup of Bendro never does, so nothing of it was read. "
+        f"This file holds something that is no data{where}: “{shown}”. A backup of Bendro never does, so nothing of it was read. "
         "Take a backup that nobody has changed.",
         code="backup_commands", where="file",
     )  # fmt: skip

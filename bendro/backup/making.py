@@ -55,7 +55,7 @@ def _write(server: Server, port: int, out: BinaryIO, *, now: datetime) -> Manife
         out.seek(HEAD_BYTES)
         length, digest = _dump(server, port, out, snapshot=str(snapshot[0]))
     manifest = Manifest(
-        program=__version__, schema=schema[0], made_at=now, counts={n: c[0] for n, c in counts.items() if c is not None}, length=length, sha256=digest
+        program=__version__, schema_version=schema[0], made_at=now, counts={n: c[0] for n, c in counts.items() if c is not None}, length=length, sha256=digest
     )
     out.seek(0)
     out.write(manifest.head())

@@ -17,12 +17,12 @@ FIRST_LINE = b"BENDRO BACKUP 1\n"
 
 
 class Manifest(BaseModel):
-    """program: version that made it. schema_: of the tables (the newest migration). counts: rows of each table. length, sha256: of the
+    """program: version that made it. schema_version: of the tables (the newest migration). counts: rows of each table. length, sha256: of the
     archive behind the head, in bytes and as hexadecimal digits."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
+    model_config = ConfigDict(extra="forbid", frozen=True)
     program: str = Field(max_length=40)
-    schema_: str = Field(alias="schema", pattern=r"^\d{4}$")
+    schema_version: str = Field(pattern=r"^\d{4}$")
     made_at: datetime
     counts: dict[Annotated[str, Field(pattern=r"^[a-z_]{1,60}$")], Annotated[int, Field(ge=0)]] = Field(max_length=200)
     length: int = Field(ge=0)
@@ -30,7 +30,7 @@ class Manifest(BaseModel):
 
     def head(self) -> bytes:
         """The head as it stands in the file."""
-        told = FIRST_LINE + self.model_dump_json(by_alias=True).encode()
+        told = FIRST_LINE + self.model_dump_json().encode()
         return told.ljust(HEAD_BYTES - 1) + b"\n"
 
 

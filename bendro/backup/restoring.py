@@ -83,7 +83,7 @@ def look_through(file: Path) -> Given:
     _check_hash(file, manifest)
     if {"alembic_version", "study"} - tables_in(file):
         raise BackupTrouble("This file holds no backup of Bendro. The data in use are as they were.", code="backup_other", where="file")
-    return Given(file=file, schema=manifest.schema_, counts=manifest.counts, plain=None)
+    return Given(file=file, schema=manifest.schema_version, counts=manifest.counts, plain=None)
 
 
 def _check_hash(file: Path, manifest: Manifest) -> None:
@@ -122,7 +122,7 @@ def _fill(connection: psycopg.Connection[tuple[object, ...]], address: str, port
         _check_counts(own, given)
         try:
             for table, name, rule in belonging:
-                own.execute(sql.SQL("alter table {} add constraint {} ").format(sql.Identifier("public", table), sql.Identifier(name)) + sql.SQL(rule))  # type: ignore[arg-type]  # the rule is our own
+                own.execute(sql.SQL("alter table {} add constraint {} ").format(sql.Identifier("public", table), sql.Identifier(name)) + sql.SQL(rule))  # the rule is our own
         except psycopg.errors.ForeignKeyViolation as why:
             raise BackupTrouble(
                 f"Rows of this file belong to others that are not in it ({why.diag.table_name}). The data in use are as they were.",

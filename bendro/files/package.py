@@ -3,7 +3,6 @@ resources with path, schema, bytes and hash). Made and read here; what stands in
 
 from __future__ import annotations
 
-import csv
 import hashlib
 import io
 import json
@@ -13,6 +12,8 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from bendro.core.errors import CoreError
+
+from .trial_table import write_table
 
 #: What a package may hold when it is read in: files, and bytes of all of them unfolded.
 MOST_FILES, MOST_BYTES = 600, 80_000_000
@@ -98,17 +99,14 @@ def _field(f: Field) -> dict[str, Any]:
 
 
 def _csv(t: TableOut) -> bytes:
-    out = io.StringIO(newline="")
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow([f.name for f in t.fields])
-    writer.writerows([["" if cell is None else _cell(cell) for cell in row] for row in t.rows])
-    return out.getvalue().encode()
+    return write_table([f.name for f in t.fields], [[_cell(cell) for cell in row] for row in t.rows]).encode()
 
 
-def _cell(value: object) -> str:
+def _cell(value: object) -> object:
+    """Numbers as they are read anywhere; text and nothing as they are."""
     if isinstance(value, bool):
         return "true" if value else "false"
-    return f"{value:.12g}" if isinstance(value, float) else str(value)
+    return f"{value:.12g}" if isinstance(value, float) else value
 
 
 def _proof(data: bytes) -> dict[str, Any]:
@@ -138,13 +136,17 @@ def _read(held: zipfile.ZipFile) -> Package:
         raise _no(f"There is no {DESCRIPTOR} in this zip, so it is not a data package.", "package_descriptor")
     try:
         descriptor = json.loads(_bytes(held, infos[DESCRIPTOR]))
-        resources = [(str(r["path"]), str(r.get("hash", ""))) for r in descriptor["resources"]]
+        resources = list(dict.fromkeys((str(r["path"]), str(r.get("hash", ""))) for r in descriptor["resources"]))
     except (ValueError, KeyError, TypeError, RecursionError) as why:
         raise _no(f"The {DESCRIPTOR} of this package cannot be read.", "package_descriptor") from why
+    if len(resources) > MOST_FILES:
+        raise _no(f"This package names {len(resources)} files; at most {MOST_FILES} are read.", "package_many")
     files: dict[str, bytes] = {}
     for path, proof in resources:
         if not _inside(path) or path not in infos:
             raise _no(f"The package names “{path[:60]}”, which is not in it.", "package_missing")
+        if path in files:  # one file has one content: it is unfolded and looked at once
+            raise _no(f"The package names “{path[:60]}” twice, with hashes that differ. Export it again.", "package_hash")
         files[path] = _bytes(held, infos[path])
         if proof and proof.removeprefix("sha256:") != hashlib.sha256(files[path]).hexdigest():
             raise _no(f"“{path}” is not the file that was packed: it was changed or damaged on the way. Export it again.", "package_hash")

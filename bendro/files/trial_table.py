@@ -26,7 +26,9 @@ _COMMA_NUMBER = re.compile(r"(?<![\d.,])\d+,\d+(?![\d.,])")
 _HEADER_UNIT = re.compile(r"^(?P<name>.*?)\s*\((?P<unit>[^()]*)\)\s*$")
 #: A spreadsheet would run a cell that starts like this; a quote in front makes it text, and is taken off when read again.
 #: What a spreadsheet would run, or what hides it; with the apostrophes before it, so that each is taken away as it was added.
-_FORMULA = re.compile(r"'*[=+\-@\t\r\n]")
+#: The wide forms are signs as well to some spreadsheets.
+_FORMULA = re.compile(r"'*[=+\-@\t\r\n＝＋－＠]")
+_NUMBER = re.compile(r"[+-]?[\d.,]+(?:[eE][+-]?\d+)?")
 
 
 @dataclass(frozen=True, slots=True)
@@ -405,7 +407,7 @@ def _others(table: Table, taken: set[str], wanted: Sequence[Column]) -> list[dic
 
 
 def _escape(text: str) -> str:
-    return f"'{text}" if _FORMULA.match(text) and not re.fullmatch(r"[+-]?[\d.,]+", text) else text
+    return f"'{text}" if _FORMULA.match(text) and not _NUMBER.fullmatch(text) else text
 
 
 def _unescape(text: str) -> str:

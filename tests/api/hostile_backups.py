@@ -66,10 +66,10 @@ def archive_of(url: str) -> bytes:
 def with_head(whole: bytes, *, archive: bytes | None = None, schema: str = "", counts: object = None) -> bytes:
     """A file whose head fits what lies behind it, but for what is asked to be wrong."""
     held = whole[HEAD_BYTES:] if archive is None else archive
-    told = json.loads(read_head(whole[:HEAD_BYTES], "whole").model_dump_json(by_alias=True))
+    told = json.loads(read_head(whole[:HEAD_BYTES], "whole").model_dump_json())
     told |= {"length": len(held), "sha256": hashlib.sha256(held).hexdigest()}
     if schema:
-        told["schema"] = schema
+        told["schema_version"] = schema
     if callable(counts):
         told["counts"] = {name: counts(n) for name, n in told["counts"].items()}
     return (FIRST_LINE + json.dumps(told).encode()).ljust(HEAD_BYTES - 1) + b"\n" + held

@@ -109,7 +109,7 @@ def test_what_is_no_backup_or_would_run_something_is_refused_and_leaves_no_file_
     for name, text in {"missing": None, "empty": "", "other": "CREATE TABLE public.elsewhere (n int);\n-- PostgreSQL database dump complete\n"}.items():
         if text is not None:
             (tmp_path / name).write_text(text)
-        with pytest.raises(BackupTrouble, match="no file|no backup"):
+        with pytest.raises(BackupTrouble, match=r"no file|no backup"):
             restore(server, port, tmp_path / name, now=datetime.now(UTC))
     with psycopg.connect(server.address(port, "postgres")) as rows:
         assert rows.execute("select datname from pg_database where datname like 'bendro_%'").fetchall() == []

@@ -10,7 +10,7 @@ import pytest
 from bench import calibrate
 
 #: So many studies over the cells of each table; a share p of them is known to about √(p(1 − p)/n).
-STUDIES = 240
+STUDIES = 120
 
 
 @pytest.mark.parametrize("table", calibrate.TABLES, ids=lambda t: t.title[:40])

@@ -10,7 +10,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect
 
-from tests.conftest import PASSWORD, Application, TeacherClient, sign_up
+from bendro.api.needs import COOKIE
+from tests.conftest import PASSWORD, Application, TeacherClient, let_in_at, sign_up
 
 ARGUMENTS = [
     "--no-sandbox",
@@ -32,8 +33,10 @@ def browser(playwright: Playwright) -> Iterator[Browser]:
 
 
 @pytest.fixture
-def context(browser: Browser) -> Iterator[BrowserContext]:
-    made = browser.new_context(viewport={"width": 1280, "height": 800})
+def context(browser: Browser, request: pytest.FixtureRequest) -> Iterator[BrowserContext]:
+    # what opens the pages again while offline loads all of them beside: it is there in the tests that need it
+    worker = "allow" if request.node.get_closest_marker("opened_offline") else "block"
+    made = browser.new_context(viewport={"width": 1280, "height": 800}, service_workers=worker)
     made.set_default_timeout(10_000)
     # every part of a long page stands open, as a teacher may choose; folding has tests of its own
     made.add_init_script("localStorage.setItem('typed:unfold', 'all')")
@@ -52,14 +55,19 @@ def page(context: BrowserContext) -> Iterator[Page]:
 
 @pytest.fixture
 def signed_in(app: Application, page: Page) -> tuple[Page, TeacherClient]:
-    """A page with a fresh teacher signed in through the form."""
+    """A page at Home with a fresh teacher signed in. The form has tests of its own."""
     teacher = sign_up(app)
+    page.context.add_cookies([{"name": COOKIE, "value": let_in_at(app, teacher.name).token, "url": app.url, "httpOnly": True, "sameSite": "Strict"}])
     page.goto(app.url)
+    page.get_by_role("button", name="New study").wait_for()
+    return page, teacher
+
+
+def sign_in(page: Page, teacher: TeacherClient) -> None:
+    """Through the form that stands there."""
     page.get_by_label("Sign-in name").fill(teacher.name)
     page.get_by_label("Password").fill(PASSWORD)
     page.keyboard.press("Enter")
-    page.get_by_role("button", name="New study").wait_for()
-    return page, teacher
 
 
 def tick_cautions(page: Page) -> None:

@@ -105,6 +105,7 @@ def test_a_group_writes_its_device_down_on_a_phone(signed_in: tuple[Page, Teache
     page.get_by_role("heading", name="Red version 2").wait_for()
 
 
+@pytest.mark.opened_offline
 def test_what_is_typed_of_a_device_outlives_a_lost_network_and_a_reload(
     signed_in: tuple[Page, TeacherClient], app: Application, context: BrowserContext
 ) -> None:

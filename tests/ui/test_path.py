@@ -30,6 +30,7 @@ def keep(page: Page, text: str) -> None:
     expect(page.locator("#reading-says")).to_contain_text(f"Kept {text}")
 
 
+@pytest.mark.opened_offline
 def test_from_sign_in_to_verdict_and_table(signed_in: tuple[Page, TeacherClient], context: BrowserContext) -> None:
     page, teacher = signed_in
     page.get_by_role("button", name="New study").click()
