@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import secrets
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from uuid import UUID, uuid4
@@ -11,7 +12,7 @@ from uuid import UUID, uuid4
 from pwdlib import PasswordHash
 from sqlalchemy import delete, func, text
 from sqlalchemy.exc import IntegrityError
-from sqlmodel import Session, select
+from sqlmodel import Session, col, select
 
 from bendro.settings import settings
 from bendro.store.tables import Account, Invitation, KnownDevice, SignIn, Workspace
@@ -260,6 +261,11 @@ def who(session: Session, token: str | None, *, now: datetime) -> Who:
     return Who(
         account_id=account.id, workspace_id=workspace.id, shown_name=account.shown_name, workspace=workspace.name, demo=workspace.demo
     )
+
+
+def names_of(session: Session, accounts: Collection[UUID]) -> dict[UUID, str]:
+    """What these teachers are called; those that are gone are left out."""
+    return {a.id: a.shown_name for a in session.exec(select(Account).where(col(Account.id).in_(accounts))).all()}
 
 
 def sign_out(session: Session, token: str | None) -> None:

@@ -87,7 +87,7 @@ class Save:
     @property
     def released_at(self) -> datetime:
         """When it was released, by the server's clock. Raises Refused for a time that no clock of a school could tell."""
-        off = self.given.clock_off_s(self.now)
+        off = self.given.release_off_s(self.now)
         try:
             return _storable_time(self.given.released_at + timedelta(seconds=off))
         except OverflowError:
@@ -151,7 +151,8 @@ class Write:
         """What is answered, from what the statement gave: its number, and whether its turn was filled already."""
         if self.kept is None:
             return None
-        return replace(self.kept, number=done.before_it + 1, place="extra" if self.claims and not done.fills else self.kept.place)
+        trial = {**self.kept.trial, "released_at": done.released_at}
+        return replace(self.kept, trial=trial, number=done.before_it + 1, place="extra" if self.claims and not done.fills else self.kept.place)
 
 
 def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, *, now: datetime) -> Kept:

@@ -42,7 +42,7 @@ def _me(session: Database, token: str | None, now: Now) -> Me:
         me = accounts.who(session, token, now=now)
     except NotSignedIn:
         return Me(signed_in=False, demo_offered=demo, first_run=not accounts.anyone(session))
-    return Me(signed_in=True, id=me.account_id, shown_name=me.shown_name, workspace=me.workspace, demo=me.demo)
+    return Me(signed_in=True, id=me.account_id, school=me.workspace_id, shown_name=me.shown_name, workspace=me.workspace, demo=me.demo)
 
 
 @router.get("", operation_id="who_am_i")

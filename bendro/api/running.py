@@ -9,6 +9,7 @@ import orjson
 from fastapi import APIRouter, Response
 
 from bendro.actions import trials
+from bendro.actions.accounts import names_of
 from bendro.actions.analysing import state_of
 from bendro.actions.errors import Refused
 from bendro.actions.plans import plan_of
@@ -74,13 +75,15 @@ def _plain(document: bytes) -> Response:
 
 @router.get("/studies/{study_id}/trials/{trial_id}/history", operation_id="trial_history")
 def trial_history(study_id: UUID, trial_id: UUID, mine: Mine) -> list[TrialChangeOut]:
-    return [_change(e) for e in trials.history_of(mine, study_id, trial_id)]
+    events = trials.history_of(mine, study_id, trial_id)
+    names = names_of(mine.session, {e.by for e in events if e.by is not None})
+    return [_change(e, names.get(e.by, "") if e.by else "") for e in events]
 
 
-def _change(event: Event) -> TrialChangeOut:
+def _change(event: Event, sent_by: str) -> TrialChangeOut:
     said = event.body
     return TrialChangeOut(
-        revision=event.revision, received_at=event.received_at, readings=[ReadingRecord.model_validate(r) for r in said["readings"]],
+        revision=event.revision, received_at=event.received_at, sent_by=sent_by, readings=[ReadingRecord.model_validate(r) for r in said["readings"]],
         level=said["level"], block=said["block"], state=said["state"], fault=said["fault"], note=said["note"],
     )  # fmt: skip
 

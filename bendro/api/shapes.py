@@ -39,10 +39,11 @@ class Answered(BaseModel):
 
 
 class Me(Answered):
-    """id: of the account; first_run: there is no account beside the demo's."""
+    """id: of the account; school: of its workspace; first_run: there is no account beside the demo's."""
 
     signed_in: bool
     id: UUID | None = None
+    school: UUID | None = None
     shown_name: str = ""
     workspace: str = ""
     demo: bool = False

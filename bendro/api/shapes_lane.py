@@ -146,7 +146,8 @@ class DerivedOut(Answered):
 
 class TrialOut(Answered):
     """number: in the order of release. place: whether it fills a turn of the plan, is a further one of the same turn, stands
-    outside the plan, or is a practice; why: the reason then. clock_off_s: in the answer to a save, by how many seconds the device's
+    outside the plan, or is a practice; why: the reason then. kept_by: the teacher in whose sign-in it was kept, where another sent it.
+    clock_off_s: in the answer to a save, by how many seconds the device's
     clock is slow (0 within a minute)."""
 
     id: UUID
@@ -168,6 +169,7 @@ class TrialOut(Answered):
     fault: str
     note: str
     released_at: datetime
+    kept_by: str
     revision: int
     number: int
     place: Literal["turn", "extra", "outside", "practice"]
@@ -176,10 +178,11 @@ class TrialOut(Answered):
 
 
 class TrialChangeOut(Answered):
-    """One revision of a trial: when it arrived and what it says."""
+    """One revision of a trial: when it arrived, from whom (the account's name, "" where it is gone), and what it says."""
 
     revision: int
     received_at: datetime
+    sent_by: str
     readings: list[ReadingRecord]
     level: str
     block: int

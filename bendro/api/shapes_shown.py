@@ -71,6 +71,21 @@ class TableBody(Body):
     text: str
 
 
+class WaitingBody(Body):
+    text: str = Field(max_length=19_000_000)
+
+
+class CameOut(Answered):
+    """What became of one study of what waited. made: it was not there, and is a new one. kept: trials that are there now. refused: what was
+    not taken, each in a sentence."""
+
+    study_id: UUID
+    title: str
+    made: bool
+    kept: int
+    refused: list[str]
+
+
 class ImportBody(TableBody):
     id: UUID
     title: str = Field(max_length=120)

@@ -20,7 +20,7 @@ from bendro.store.owned import Owned
 from bendro.store.tables import Study, TrialRow
 
 #: What a row has as the trial was given.
-_SAME = tuple(name for name in TrialRecord.model_fields if name in TrialRow.model_fields and name not in ("released_at", "plan_version"))
+_SAME = tuple(name for name in TrialRecord.model_fields if name in TrialRow.model_fields and name not in ("released_at", "plan_version", "tablet", "tablet_number", "clock_ahead_s"))
 
 
 def trial_document(seen: TrialSeen, draft: Draft | None, work: Deriving | None, *, clock_off_s: float = 0.0) -> dict[str, Any]:

@@ -6,7 +6,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from bendro.actions import analysing, besides, packages, spreadsheet, sums, tables
+from bendro.actions import analysing, besides, packages, spreadsheet, sums, tables, waiting
 from bendro.actions.pictures import pictures_of
 from bendro.core.analyse import Question
 from bendro.core.judgement.pupil_sum import SumChecked
@@ -19,7 +19,19 @@ from .needs import Mine, Now, Teacher
 from .planning import study_out
 from .shapes import WorkingOut
 from .shapes_class import PicturesOut
-from .shapes_shown import BesideOut, ImportBody, SumOut, SumsBody, SupposedOut, TableBody, TableColumnOut, TableOut, WhatIfBody
+from .shapes_shown import (
+    BesideOut,
+    CameOut,
+    ImportBody,
+    SumOut,
+    SumsBody,
+    SupposedOut,
+    TableBody,
+    TableColumnOut,
+    TableOut,
+    WaitingBody,
+    WhatIfBody,
+)
 from .shapes_study import StudyOut
 from .told import told
 from .verdicts import following, worked_out
@@ -141,6 +153,12 @@ def study_spreadsheet(study_id: UUID, mine: Mine) -> Response:
         media_type=ODS,
         headers={"Content-Disposition": f'attachment; filename="study-{str(study_id)[:8]}.ods"'},
     )
+
+
+@router.post("/waiting", operation_id="take_waiting")
+def take_waiting(body: WaitingBody, mine: Mine, now: Now) -> list[CameOut]:
+    """What waited in a browser and was saved there as a file, taken into its studies."""
+    return [CameOut.model_validate(c) for c in waiting.take_waiting(mine, waiting.read_waiting(body.text), now=now)]
 
 
 @router.post("/tables", operation_id="look_into_table")

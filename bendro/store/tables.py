@@ -6,7 +6,7 @@ from datetime import date, datetime
 from typing import Any, Final
 from uuid import UUID
 
-from sqlalchemy import CheckConstraint, Column, DateTime, ForeignKeyConstraint, Index, LargeBinary, UniqueConstraint
+from sqlalchemy import CheckConstraint, Column, DateTime, ForeignKeyConstraint, Index, LargeBinary, UniqueConstraint, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlmodel import Field, SQLModel
 
@@ -199,7 +199,9 @@ class TrialRow(SQLModel, table=True):
     """One trial, without its readings. level: the identity of a level. state `withdrawn`: taken back by undo, never counted. practice:
     recorded, never counted. rung: height of a drop as written. outside: why it could not be in the plan when it came. others: further
     columns of a table it was read from, each its heading and its text, in the order of the table. heat: the same for all that were let go
-    together. answered: questions asked before it was kept. by: the account that wrote it."""
+    together. answered: questions asked before it was kept. tablet, tablet_number, clock_ahead_s: where it was kept, as which of that
+    device's trials, and by how much its clock was ahead. kept_by: the teacher in whose sign-in it was kept, where another sent it. by: the
+    account that wrote it."""
 
     __tablename__ = "trial"
     __table_args__ = (
@@ -208,6 +210,7 @@ class TrialRow(SQLModel, table=True):
         CheckConstraint("state in ('kept', 'void', 'withdrawn')", name="trial_state_known"),
         CheckConstraint("state <> 'void' or fault <> ''", name="void_trial_names_fault"),
         Index("trial_by_study", "workspace_id", "study_id", "released_at", "id"),
+        Index("trial_by_tablet", "study_id", "tablet", "tablet_number", postgresql_where=text("tablet <> ''")),
     )
     id: UUID = Field(primary_key=True)
     workspace_id: UUID
@@ -229,6 +232,10 @@ class TrialRow(SQLModel, table=True):
     note: str = ""
     outside: str = ""
     plan_version: int | None = None
+    tablet: str = ""
+    tablet_number: int | None = None
+    clock_ahead_s: float | None = None
+    kept_by: str = ""
     others: list[list[str]] = _json()
     released_at: datetime = _when()
     revision: int = 1

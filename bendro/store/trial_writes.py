@@ -70,9 +70,17 @@ _STRANGE_MEASURES = (
 )
 _STRANGERS = f"sl as ({_STRANGE_LEVELS.format(trials='jsonb_build_array(cast(:trial as jsonb))')}), sm as ({_STRANGE_MEASURES}),"
 STRANGERS = text(f"with sl as ({_STRANGE_LEVELS.format(trials='cast(:trials as jsonb)')}) {_STRANGE_MEASURES}")
+#: The trials of one tablet were released in the order of its own numbers: one that says that it was released before its forerunner, since
+#: the clock was put right between them, follows it closely.
+_AFTER = (
+    "cast(:trial as jsonb) || coalesce((select jsonb_build_object('released_at', max(o.released_at) + interval '1 millisecond') from trial o"
+    " where o.study_id = cast(cast(:trial as jsonb)->>'study_id' as uuid) and o.tablet <> '' and o.tablet = cast(:trial as jsonb)->>'tablet'"
+    " and o.tablet_number < cast(cast(:trial as jsonb)->>'tablet_number' as int)"
+    " having max(o.released_at) >= cast(cast(:trial as jsonb)->>'released_at' as timestamptz)), '{{}}'::jsonb)"
+)
 _ADD = (
     "with {first}" + _CONDITIONS + ","
-    "t as (insert into trial select x.* from jsonb_populate_record(null::trial, cast(:trial as jsonb)) x{only} on conflict (id) do nothing"
+    "t as (insert into trial select x.* from jsonb_populate_record(null::trial, " + _AFTER + ") x{only} on conflict (id) do nothing"
     " returning id, workspace_id, study_id, block, level, released_at),"
     "r as (insert into reading select x.* from jsonb_populate_recordset(null::reading, cast(:readings as jsonb)) x, t),"
     # of two that are kept for one turn in the same moment the second waits here for the first, and is extra
@@ -80,7 +88,7 @@ _ADD = (
     " and u.trial_id is null returning 1),"
     + _EVENT.format(only=", t")
     + "select e.id, exists (select 1 from f) as fills, (select count(*) from trial o where o.workspace_id = t.workspace_id"
-    " and o.study_id = t.study_id and o.state <> 'withdrawn' and (o.released_at, o.id) < (t.released_at, t.id)) as before_it from e, t"
+    " and o.study_id = t.study_id and o.state <> 'withdrawn' and (o.released_at, o.id) < (t.released_at, t.id)) as before_it, t.released_at from e, t"
 )
 
 #: A new trial, which takes its turn where that is free and it claims it. Gives the event's number, whether it fills its turn, and how many
@@ -91,7 +99,7 @@ ADD_STRANGE = text(_ADD.format(first=_STRANGERS, only=""))
 ADD_AS_KNOWN = text(_ADD.format(first=_AS_KNOWN, only=", g"))
 
 #: What only the first writing of a trial knows, and what it is known by; and the same of a reading.
-_FIRST_ONLY = ("id", "workspace_id", "study_id", "outside", "others", "released_at")
+_FIRST_ONLY = ("id", "workspace_id", "study_id", "outside", "others", "released_at", "tablet", "tablet_number", "clock_ahead_s", "kept_by")
 _WHOSE = ("trial_id", "measure", "payload", "workspace_id", "study_id")
 
 

@@ -16,6 +16,10 @@ MOST_READINGS = 48
 MOST_STAMPS = 12
 #: A clock that is wrong by more than this is told, and the release is put right by it.
 CLOCK_S = 60.0
+#: No clock of a school is further off, in seconds: two hundred years.
+MOST_CLOCK_S = 200 * 366 * 86_400.0
+#: What a sending says of itself and not of the trial.
+OF_SENDING = {"revision", "plan_version", "sent_at", "kept_by"}
 Word = Annotated[str, Field(max_length=60)]
 State = Literal["kept", "void", "withdrawn"]
 #: How a reading came about. Pressed by a thumb: pressed, lanes (several landings of one release), laps. Taken by something steadier than
@@ -47,7 +51,11 @@ class TrialRecord(Typed):
     """A trial as it is given. level: the identity of a level of the plan. version: of the device. specimen: which of several alike was
     released. rung: the height of a drop, as written. practice: recorded, never counted. conditions: how the held things stood, as last
     confirmed. heat: the same text for all that were let go together. answered: what was asked before it was kept, and kept all the same. placed: the teacher puts it in the plan at this block and level. plan_version: of the study under which it was written,
-    None where it is not known. sent_at: the device's own time when it was sent, by which a clock that is wrong is known. revision: 1, and one more for each change made to it."""
+    None where it is not known. sent_at: the device's own time when it was sent, by which a clock that is wrong is known where the device did not know it at the
+    release. clock_ahead_s: by how many seconds the device's clock was ahead of the server's at the release, as the device had measured it;
+    None where it had not. tablet, tablet_number: on which device it was kept, as which of that device's trials: they were released in this
+    order, whatever its clock said. kept_by: the teacher in whose sign-in it was kept, where another sends it. revision: 1, and one more for
+    each change made to it."""
 
     block: int = Field(ge=1, le=100_000)
     level: str = Field(min_length=1, max_length=60)
@@ -69,6 +77,10 @@ class TrialRecord(Typed):
     plan_version: int | None = Field(default=None, ge=1, le=2**31 - 1)
     released_at: datetime
     sent_at: datetime | None = None
+    clock_ahead_s: float | None = Field(default=None, ge=-MOST_CLOCK_S, le=MOST_CLOCK_S)
+    tablet: str = Field(default="", max_length=36)
+    tablet_number: int | None = Field(default=None, ge=1, le=2**31 - 1)
+    kept_by: str = Field(default="", max_length=80)
     revision: int = Field(default=1, ge=1, le=1_000_000)
 
     @field_validator("readings")
@@ -87,9 +99,14 @@ class TrialRecord(Typed):
         off = 0.0 if self.sent_at is None else (received - self.sent_at).total_seconds()
         return off if abs(off) > CLOCK_S else 0.0
 
+    def release_off_s(self, received: datetime) -> float:
+        """The same at the release: as the device had measured it then, which a clock put right before sending does not change; else as it
+        is when it is sent."""
+        return self.clock_off_s(received) if self.clock_ahead_s is None else -self.clock_ahead_s
+
     def meant(self) -> dict[str, Any]:
         """What it says, as it lies in the history: without what only sending needs, and without empty readings."""
-        said = self.model_dump(mode="json", exclude={"revision", "plan_version", "sent_at"})
+        said = self.model_dump(mode="json", exclude=OF_SENDING)
         return {**said, "readings": [r.model_dump(mode="json") for r in self.readings if r.written], "released_at": self.released_at.isoformat()}
 
 

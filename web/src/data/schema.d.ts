@@ -517,7 +517,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make Code */
+        /**
+         * Make Code
+         * @description The code under which instruments send. anew: another one; connections under the one before end.
+         */
         post: operations["instrument_code"];
         delete?: never;
         options?: never;
@@ -1117,6 +1120,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/waiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Waiting
+         * @description What waited in a browser and was saved there as a file, taken into its studies.
+         */
+        post: operations["take_waiting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1339,6 +1362,26 @@ export interface components {
             one_of: string[];
             /** Outputs */
             outputs: string[];
+            /** Title */
+            title: string;
+        };
+        /**
+         * CameOut
+         * @description What became of one study of what waited. made: it was not there, and is a new one. kept: trials that are there now. refused: what was
+         *     not taken, each in a sentence.
+         */
+        CameOut: {
+            /** Kept */
+            kept: number;
+            /** Made */
+            made: boolean;
+            /** Refused */
+            refused: string[];
+            /**
+             * Study Id
+             * Format: uuid
+             */
+            study_id: string;
             /** Title */
             title: string;
         };
@@ -2853,7 +2896,7 @@ export interface components {
         };
         /**
          * Me
-         * @description id: of the account; first_run: there is no account beside the demo's.
+         * @description id: of the account; school: of its workspace; first_run: there is no account beside the demo's.
          */
         Me: {
             /**
@@ -2873,6 +2916,8 @@ export interface components {
             first_run: boolean;
             /** Id */
             id?: string | null;
+            /** School */
+            school?: string | null;
             /**
              * Shown Name
              * @default
@@ -5138,6 +5183,8 @@ export interface components {
             answered: string[];
             /** Block */
             block: number;
+            /** Clock Ahead S */
+            clock_ahead_s?: number | null;
             /**
              * Conditions
              * @default {}
@@ -5165,6 +5212,11 @@ export interface components {
              * @default
              */
             heat: string;
+            /**
+             * Kept By
+             * @default
+             */
+            kept_by: string;
             /** Level */
             level: string;
             /**
@@ -5222,12 +5274,19 @@ export interface components {
              * @enum {string}
              */
             state: "kept" | "void" | "withdrawn";
+            /**
+             * Tablet
+             * @default
+             */
+            tablet: string;
+            /** Tablet Number */
+            tablet_number?: number | null;
             /** Version */
             version?: number | null;
         };
         /**
          * TrialChangeOut
-         * @description One revision of a trial: when it arrived and what it says.
+         * @description One revision of a trial: when it arrived, from whom (the account's name, "" where it is gone), and what it says.
          */
         TrialChangeOut: {
             /** Block */
@@ -5247,6 +5306,8 @@ export interface components {
             received_at: string;
             /** Revision */
             revision: number;
+            /** Sent By */
+            sent_by: string;
             /**
              * State
              * @enum {string}
@@ -5256,7 +5317,8 @@ export interface components {
         /**
          * TrialOut
          * @description number: in the order of release. place: whether it fills a turn of the plan, is a further one of the same turn, stands
-         *     outside the plan, or is a practice; why: the reason then. clock_off_s: in the answer to a save, by how many seconds the device's
+         *     outside the plan, or is a practice; why: the reason then. kept_by: the teacher in whose sign-in it was kept, where another sent it.
+         *     clock_off_s: in the answer to a save, by how many seconds the device's
          *     clock is slow (0 within a minute).
          */
         TrialOut: {
@@ -5285,6 +5347,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Kept By */
+            kept_by: string;
             /** Level */
             level: string;
             /** Note */
@@ -5798,6 +5862,11 @@ export interface components {
             side: components["schemas"]["SideView"] | null;
             /** Withdrawn */
             withdrawn: boolean;
+        };
+        /** WaitingBody */
+        WaitingBody: {
+            /** Text */
+            text: string;
         };
         /**
          * WhatIfBody
@@ -8006,7 +8075,9 @@ export interface operations {
     };
     instrument_code: {
         parameters: {
-            query?: never;
+            query?: {
+                anew?: boolean;
+            };
             header?: never;
             path: {
                 study_id: string;
@@ -10504,6 +10575,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TogetherOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    take_waiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaitingBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CameOut"][];
                 };
             };
             /** @description Unauthorized */
