@@ -26,10 +26,9 @@ from sqlalchemy import Engine, NullPool
 from sqlmodel import Session, create_engine, select
 
 from bendro.actions.accounts import Let
-from tests.forked import Forked, Starter
+from tests.forked import Forked, starter
 
 ROOT = Path(__file__).resolve().parent.parent
-_starter = Starter()
 PASSWORD = "a long enough password"
 #: All tests come from one address, so it may guess as often as it likes where that is not what is tested.
 SETTINGS: dict[str, object] = {"sign_in_tries": 8, "sign_in_tries_of_address": 100_000, "body_s": 8}
@@ -41,7 +40,7 @@ hypothesis.settings.load_profile("bendro")
 
 
 def pytest_sessionfinish() -> None:
-    _starter.stop()
+    starter.stop()
 
 
 def free_port() -> int:
@@ -70,7 +69,7 @@ class Application:
             with self.log.open("ab") as log:
                 self.process = subprocess.Popen(command, cwd=ROOT, env={**os.environ, **self.settings}, stdout=log, stderr=log)
         else:
-            self.process = _starter.start(arguments, {**os.environ, **self.settings}, self.log)
+            self.process = starter.start(arguments, {**os.environ, **self.settings}, self.log)
         for _ in range(600):
             if self.process.poll() is not None:
                 raise RuntimeError(self.told())

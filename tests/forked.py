@@ -1,7 +1,8 @@
-"""Starts applications for the tests without reading the whole program in anew for each: a process that has read it in once is divided for
-every start. What runs then is `bendro.launch` as ever, in a process of its own; the tests of the first start take the long way.
+"""Starts applications and commands for the tests without reading the whole program in anew for each: a process that has read it in once is
+divided for every start. What runs then is `bendro.launch` or `bendro.cli` as ever, in a process of its own; the tests of the first start
+and one of the terminal take the long way.
 
-Run as `python -m tests.forked`: a line of JSON in (`arguments`, `environment`, `log`), the number of the new process out.
+Run as `python -m tests.forked`: a line of JSON in (what to run, where its words go), the number of the new process out.
 """
 
 from __future__ import annotations
@@ -12,6 +13,7 @@ import os
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 from pathlib import Path
 from typing import Any
@@ -59,13 +61,27 @@ class Starter:
         self._process: subprocess.Popen[str] | None = None
 
     def start(self, arguments: list[str], environment: dict[str, str], log: Path) -> Forked:
+        """The application; what it says goes to the log."""
+        return self._divide({"main": "launch", "arguments": arguments, "environment": environment, "out": str(log), "err": str(log)})
+
+    def run(self, main: str, arguments: list[str], typed: str = "", timeout: float = 120) -> subprocess.CompletedProcess[str]:
+        """A command to its end. main: `cli` or `launch`."""
+        with tempfile.TemporaryDirectory(prefix="bendro-forked-") as folder:
+            files = {name: Path(folder) / name for name in ("in", "out", "err", "code")}
+            files["in"].write_text(typed)
+            made = self._divide({"main": main, "arguments": arguments, "environment": dict(os.environ), **{k: str(f) for k, f in files.items()}})
+            made.wait(timeout)
+            code = int(files["code"].read_text()) if files["code"].exists() else -1
+            return subprocess.CompletedProcess([main, *arguments], code, files["out"].read_text(), files["err"].read_text())
+
+    def _divide(self, asked: dict[str, Any]) -> Forked:
         if self._process is None:
             command = [sys.executable, "-m", "tests.forked"]
             self._process = subprocess.Popen(command, cwd=ROOT, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
         asking, telling = self._process.stdin, self._process.stdout
         assert asking is not None
         assert telling is not None
-        asking.write(json.dumps({"arguments": arguments, "environment": environment, "log": str(log)}) + "\n")
+        asking.write(json.dumps(asked) + "\n")
         asking.flush()
         return Forked(int(telling.readline()))
 
@@ -76,30 +92,52 @@ class Starter:
             self._process = None
 
 
+#: The one of this test process.
+starter = Starter()
+
+
 def _become(asked: dict[str, Any]) -> None:
     """The divided process: from here on as if it had been started alone."""
     signal.signal(signal.SIGCHLD, signal.SIG_DFL)
     os.setsid()
-    log = os.open(asked["log"], os.O_WRONLY | os.O_CREAT | os.O_APPEND, 0o644)
-    nothing = os.open(os.devnull, os.O_RDONLY)
-    for here, there in ((nothing, 0), (log, 1), (log, 2)):
+    append = os.O_WRONLY | os.O_CREAT | os.O_APPEND
+    files = (os.open(asked.get("in", os.devnull), os.O_RDONLY), os.open(asked["out"], append, 0o644), os.open(asked["err"], append, 0o644))
+    for there, here in enumerate(files):
         os.dup2(here, there)
+    sys.stdin = open(0, closefd=False)  # noqa: SIM115
     os.environ.clear()
     os.environ.update(asked["environment"])
-    from bendro.launch import main
-
+    sys.argv = [asked["main"], *asked["arguments"]]
     code = 1
     try:
-        code = main(asked["arguments"])
+        code = _main(asked["main"], asked["arguments"])
     finally:
         sys.stdout.flush()
+        sys.stderr.flush()
+        if "code" in asked:
+            Path(asked["code"]).write_text(str(code))
         os._exit(code)
+
+
+def _main(name: str, arguments: list[str]) -> int:
+    try:
+        if name == "launch":
+            from bendro.launch import main
+
+            return main(arguments)
+        from bendro.cli import app as cli
+
+        cli()
+    except SystemExit as end:
+        return end.code if isinstance(end.code, int) else 0 if end.code is None else 1
+    return 0
 
 
 def _serve() -> None:
     import uvicorn  # noqa: F401
 
     import bendro.api.app
+    import bendro.cli
     import bendro.demo.scenario  # noqa: F401
 
     gc.freeze()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import subprocess
-import sys
 import tempfile
 from datetime import UTC, datetime
 from pathlib import Path
@@ -19,14 +18,14 @@ from bendro.backup.manifest import HEAD_BYTES, read_head
 from bendro.postgres import Server, programs
 from tests.api.hostile_backups import hostile
 from tests.api.test_upgrade import database_of, fill
-from tests.conftest import PASSWORD, ROOT, Application, TeacherClient, new_study, sign_up, trial_body
+from tests.conftest import PASSWORD, Application, TeacherClient, new_study, sign_up, trial_body
+from tests.forked import starter
 
 pytestmark = pytest.mark.api
 
 
 def bendro(app: Application, *words: str) -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "-m", "bendro.cli", *words, "--data", str(app.folder)]
-    return subprocess.run(command, cwd=ROOT, capture_output=True, text=True, timeout=120)
+    return starter.run("cli", [*words, "--data", str(app.folder)])
 
 
 def stop(app: Application) -> None:

@@ -18,6 +18,7 @@ from bendro.core.analyse import Question, analyse
 from bendro.core.trials import Trial
 from bendro.postgres import Server
 from tests.conftest import DRAFT, ROOT, Application, TeacherClient, new_study, read_of, trial_body
+from tests.forked import starter
 
 pytestmark = pytest.mark.api
 
@@ -208,15 +209,20 @@ def test_a_half_made_cluster_and_a_strangers_lock_are_put_right(tmp_path: Path) 
 
 
 def test_a_taken_port_is_told_with_what_to_do(app: Application, tmp_path: Path) -> None:
-    done = subprocess.run(
-        [sys.executable, "-m", "bendro.launch", "--port", str(app.port), "--data", str(tmp_path / "data")],
-        cwd=ROOT,
-        capture_output=True,
-        text=True,
-        timeout=60,
-    )
+    def start(*options: str) -> subprocess.CompletedProcess[str]:
+        return starter.run("launch", [*options, "--data", str(tmp_path / "data")])
+
+    done = start("--port", str(app.port))
     assert done.returncode == 1
     assert f"--port {app.port + 1}" in done.stderr
+    for options, said in {
+        ("--host", "203.0.113.9"): "203.0.113.9 is not an address of this machine",
+        ("--host", "no such machine"): "is no address of a machine that is known here",
+        ("--port", "99999"): "There is no port 99999: ports go from 1 to 65535",
+        ("--port", "0"): "There is no port 0",
+    }.items():
+        done = start(*options)
+        assert (done.returncode, said in done.stderr, "Traceback" in done.stderr) == (1, True, False), done.stderr
 
 
 def test_starting_twice_names_the_address_that_runs(app: Application) -> None:
@@ -229,8 +235,7 @@ def test_starting_twice_names_the_address_that_runs(app: Application) -> None:
 
 def at_the_terminal(app: Application, typed: str, *options: str) -> subprocess.CompletedProcess[str]:
     """The start command beside the one that runs, in a session without a terminal of its own, so that passwords come from the input."""
-    command = [sys.executable, "-m", "bendro.launch", "--data", str(app.folder), *options]
-    return subprocess.run(command, cwd=ROOT, capture_output=True, text=True, timeout=60, input=typed, start_new_session=True)
+    return starter.run("launch", ["--data", str(app.folder), *options], typed)
 
 
 def test_accounts_are_made_and_passwords_reset_while_it_runs(app: Application) -> None:
@@ -254,9 +259,7 @@ def test_accounts_are_made_and_passwords_reset_while_it_runs(app: Application) -
 
 def test_the_address_of_the_database_is_given_while_it_runs_and_refused_when_not(app: Application, tmp_path: Path) -> None:
     def ask(folder: Path) -> subprocess.CompletedProcess[str]:
-        return subprocess.run(
-            [sys.executable, "-m", "bendro.cli", "database", "--data", str(folder)], cwd=ROOT, capture_output=True, text=True
-        )
+        return starter.run("cli", ["database", "--data", str(folder)])
 
     assert ask(app.folder).stdout.strip() == app.database()
     assert ask(tmp_path).returncode == 2

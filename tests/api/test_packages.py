@@ -6,7 +6,6 @@ import hashlib
 import io
 import json
 import subprocess
-import sys
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -20,7 +19,8 @@ from PIL import Image
 
 from bendro.files.package import Field, PackageRefused, TableOut, pack, unpack
 from tests.api.test_showing import run_some
-from tests.conftest import ROOT, Application, TeacherClient, new_study, sign_up, trial_body
+from tests.conftest import Application, TeacherClient, new_study, sign_up, trial_body
+from tests.forked import starter
 
 pytestmark = pytest.mark.api
 
@@ -173,7 +173,7 @@ def test_a_long_study_goes_out_to_every_form(teacher: TeacherClient) -> None:
 
 def test_a_terminal_takes_a_study_out_while_bendro_runs(app: Application, tmp_path: Path) -> None:
     def run(*words: str) -> subprocess.CompletedProcess[str]:
-        return subprocess.run([sys.executable, "-m", "bendro.cli", "export", *words, "--data", str(app.folder)], capture_output=True, text=True, cwd=ROOT, timeout=120, check=False)
+        return starter.run("cli", ["export", *words, "--data", str(app.folder)])
 
     listed = run()
     assert listed.returncode == 0
@@ -184,5 +184,5 @@ def test_a_terminal_takes_a_study_out_while_bendro_runs(app: Application, tmp_pa
     missing = run("No such study")
     assert (missing.returncode, "No study has this title" in missing.stderr) == (2, True)
     assert run("Fizz signal", "--as", "csv", "--out", str(tmp_path / "no" / "x.csv")).returncode == 2
-    gone = subprocess.run([sys.executable, "-m", "bendro.cli", "export", "--data", str(tmp_path)], capture_output=True, text=True, cwd=ROOT, timeout=60, check=False)
+    gone = starter.run("cli", ["export", "--data", str(tmp_path)])
     assert (gone.returncode, "There are no data" in gone.stderr) == (2, True)

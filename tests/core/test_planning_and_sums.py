@@ -5,7 +5,6 @@ from __future__ import annotations
 import itertools
 import math
 import subprocess
-import sys
 from pathlib import Path
 
 import numpy as np
@@ -20,6 +19,7 @@ from bendro.core.judgement.pupil_sum import check_sum, check_worked
 from bendro.core.planning.arithmetic import Pack, cheapest_packs, device_cost, lesson_time, mass_rules, needed
 from bendro.core.planning.rehearsal import MODELS, rehearse
 from bendro.core.statistics.landing import landing, ranks, straighter_without_loss, two_variables
+from tests.forked import starter
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 
@@ -233,7 +233,7 @@ def test_two_variables_see_an_interaction_and_refuse_thin_tables() -> None:
 
 def test_the_further_commands_answer_at_the_terminal() -> None:
     def run(*words: str) -> subprocess.CompletedProcess[str]:
-        return subprocess.run([sys.executable, "-m", "bendro.cli", *words], capture_output=True, text=True, cwd=ROOT)
+        return starter.run("cli", list(words))
 
     assert "not divided by 4" in run("sum", "16.88", "--readings", "4.12, 4.25, 4.31, 4.20").stdout
     assert "fits" in run("time", "--levels", "4", "--repeats", "4").stdout

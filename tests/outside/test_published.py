@@ -8,8 +8,6 @@ from __future__ import annotations
 
 import json
 import re
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
@@ -27,13 +25,14 @@ from bendro.core.statistics.power import power_of, repeats_for
 from bendro.core.statistics.survival import half_height, share, survival
 from bendro.core.statistics.trend import line, peak, power
 from bendro.core.trials import Trial
+from tests.forked import starter
 
 DATA = Path(__file__).parent / "data"
 ROOT = DATA.parent.parent.parent
 
 
 def cli(*words: str, code: int = 0) -> Any:
-    done = subprocess.run([sys.executable, "-m", "bendro.cli", *words, "--json"], capture_output=True, text=True, cwd=ROOT)
+    done = starter.run("cli", [*words, "--json"])
     assert done.returncode == code, done.stderr
     return json.loads(done.stdout)
 
