@@ -1,6 +1,8 @@
-import { type ComponentType, lazy, Suspense, useEffect, useLayoutEffect } from 'react'
+import { type ComponentType, lazy, Suspense, useEffect, useLayoutEffect, useState, useSyncExternalStore } from 'react'
 import { Navigate, Route, Routes, useLocation, useNavigationType } from 'react-router'
+import type { Me } from './data/api'
 import { anew, client, trialKept, useMe } from './data/queries'
+import { signedOut } from './data/signedOut'
 import { queue } from './machines/saveQueue'
 import { Skeleton, Trouble } from './parts/parts'
 
@@ -21,6 +23,7 @@ const SheetPage = piece(() => import('./stages/run/SheetPage'), 'SheetPage')
 const Trials = piece(() => import('./stages/run/Trials'), 'Trials')
 const Show = piece(() => import('./stages/show/Show'), 'Show')
 const SignIn = lazy(async () => ({ default: (await import('./stages/SignIn')).SignIn }))
+const SignInOver = lazy(async () => ({ default: (await import('./parts/SignInOver')).SignInOver }))
 const Sums = piece(() => import('./stages/work-out/Sums'), 'Sums')
 const Together = piece(() => import('./stages/work-out/Together'), 'Together')
 const Usual = piece(() => import('./stages/Usual'), 'Usual')
@@ -54,12 +57,24 @@ export function App() {
     // a page that is opened begins at its top; going back, the browser knows where one was
     if (pathname && went !== 'POP') window.scrollTo(0, 0)
   }, [pathname, went])
-  const who = me.data?.signed_in ? (me.data.id ?? '') : ''
-  // an earlier version of the program knew whose trials wait here by names
-  const formerly = me.data?.signed_in ? `${me.data.workspace}/${me.data.shown_name}` : ''
+  // a sign-in that ends while a page is open leaves the page as it is, with the sign-in over it
+  const [last, setLast] = useState<Me>()
+  if (me.data?.signed_in && me.data !== last) setLast(me.data)
+  const shown = me.data?.signed_in ? me.data : (last ?? me.data)
+  const ended = shown?.signed_in === true && me.data?.signed_in === false
   useEffect(() => {
-    if (formerly) void queue.open(who || formerly, formerly)
-  }, [who, formerly])
+    if (ended) signedOut.set(true)
+  }, [ended])
+  const who = shown?.signed_in ? (shown.id ?? '') : ''
+  // an earlier version of the program knew whose trials wait here by names
+  const formerly = shown?.signed_in ? `${shown.workspace}/${shown.shown_name}` : ''
+  const { shown_name: by = '', school } = shown ?? {}
+  const known = shown !== undefined
+  useEffect(() => {
+    if (formerly) void queue.open({ who: who || formerly, by, school: school ?? '' }, formerly)
+    else if (known) void queue.open({ who: '', by: '', school: '' }) // what waits here is told to whoever comes
+  }, [who, formerly, by, school, known])
+  const out = useSyncExternalStore(signedOut.subscribe, signedOut.get)
   if (pathname.startsWith('/practice'))
     return (
       <Suspense fallback={<Skeleton />}>
@@ -69,15 +84,16 @@ export function App() {
       </Suspense>
     )
   if (me.isPending) return <Skeleton />
-  if (me.isError) return <Trouble error={me.error} again={() => void me.refetch()} />
-  if (!me.data.signed_in)
+  if (!shown) return <Trouble error={me.error} again={() => void me.refetch()} />
+  if (!shown.signed_in)
     return (
       <Suspense fallback={<Skeleton />}>
-        <SignIn me={me.data} />
+        <SignIn me={shown} />
       </Suspense>
     )
   return (
     <Suspense fallback={<Skeleton lines={5} />}>
+      {out ? <SignInOver was={shown} /> : null}
       <Routes>
         <Route path="/" element={<Home />} />
         <Route path="/marking" element={<Marking />} />

@@ -1,5 +1,7 @@
 import createClient from 'openapi-fetch'
+import { deviceClock } from '../machines/deviceClock'
 import type { components, paths } from './schema'
+import { signedOut } from './signedOut'
 
 export type Study = components['schemas']['StudyOut']
 export type StudyLine = components['schemas']['StudyLine']
@@ -54,6 +56,7 @@ export type Pictures = components['schemas']['PicturesOut']
 export type Response_ = components['schemas']['ResponseOut']
 export type ReadingBody = components['schemas']['ReadingBody']
 export type ReadingGiven = components['schemas']['ReadingRecord']
+export type Came = components['schemas']['CameOut']
 export type School = components['schemas']['SchoolOut']
 export type Patch = { version: number } & Partial<components['schemas']['StudyPatch']>
 /** What is left out of a patch is not changed, though the document gives every part a default. */
@@ -81,7 +84,15 @@ export class Refusal extends Error {
   }
 }
 
-export const api = createClient<paths>({ baseUrl: '', credentials: 'same-origin', fetch: (request) => fetch(request) })
+/** Every answer tells the server's time. */
+async function heard(request: Request): Promise<Response> {
+  const asked = performance.now()
+  const response = await fetch(request)
+  deviceClock.heard(Date.parse(response.headers.get('Date') ?? ''), performance.now() - asked)
+  return response
+}
+
+export const api = createClient<paths>({ baseUrl: '', credentials: 'same-origin', fetch: heard })
 
 type Answer<T> = Promise<{ data?: T; error?: unknown; response: Response }>
 
@@ -100,6 +111,7 @@ export async function ask<T>(call: Answer<T>): Promise<T> {
     throw new Refusal('The server cannot be reached just now.', 'away', 0)
   }
   if (found.response.ok) return found.data as T
+  if (found.response.status === 401) signedOut.set(true)
   const sorry = found.error as Partial<Sorry> | undefined
   throw new Refusal(
     sorry?.detail ?? `The server answered ${found.response.status}.`,

@@ -26,5 +26,7 @@ export const bodyOf = (t: Omit<SeenTrial, 'saved'>): TrialBody => ({
   placed: false,
   plan_version: null,
   released_at: t.released_at,
+  tablet: '', // of the first writing only
+  kept_by: t.kept_by,
   revision: t.revision,
 })

@@ -39,6 +39,11 @@ export class Heat {
     else this.#set({ state: 'falling', from: now.from, landed: Object.fromEntries(Object.entries(now.landed).filter(([l]) => l !== last[0])) })
   }
 
+  /** Go on with a heat that fell before; landed: by lane, since the release. */
+  resume(from: number, landed: Readonly<Record<number, number>>): void {
+    if (this.#now.state === 'ready') this.#set({ state: 'falling', from, landed })
+  }
+
   clear(): void {
     if (this.#now.state !== 'ready') this.#set({ state: 'ready' })
   }

@@ -1,17 +1,28 @@
 import { answered, api, ask, Refusal, type RunBody, type Study, type Trial, type TrialBody, type Version, type VersionBody } from '../data/api'
-import { copyGet, type Waiting, waitingAdd, waitingAll, waitingDrop, waitingPut } from '../data/keep'
+import { copiesClear, copyGet, onNoCopies, onStoreLost, type Waiting, waitingAdd, waitingAll, waitingDrop, waitingPut } from '../data/keep'
 
-export type QueueState = { waiting: readonly Waiting[]; sending: 'idle' | 'now' | 'away' | 'signed_out'; loaded: boolean; clockOffS: number }
+/** others: what was kept in this browser in another's sign-in. holds: what this browser keeps; where it keeps nothing the page has to stay
+ *  open until all is sent. says: the server's own words for not taking anything just now, "" for the usual ones. */
+export type QueueState = {
+  waiting: readonly Waiting[]
+  others: readonly Waiting[]
+  sending: 'idle' | 'now' | 'away' | 'signed_out'
+  loaded: boolean
+  clockOffS: number
+  holds: 'all' | 'no_copies' | 'nothing'
+  says: string
+}
+export type Account = { who: string; by: string; school: string }
 
 /** Keeps every write in the browser until the server has acknowledged it; sends in order, again and again, never twice
  *  over: each write carries its own id and revision, so that sending again changes nothing. */
 export class SaveQueue {
-  #state: QueueState = { waiting: [], sending: 'idle', loaded: false, clockOffS: 0 }
+  #state: QueueState = { waiting: [], others: [], sending: 'idle', loaded: false, clockOffS: 0, holds: 'all', says: '' }
   #heard = new Set<() => void>()
   #timer: ReturnType<typeof setTimeout> | undefined
   #pause = 1_000
   #flushing = false
-  #who = ''
+  #account: Account = { who: '', by: '', school: '' }
   /** Writes into the browser's own store that are under way. */
   #held = new WeakMap<Waiting, Promise<void>>()
   /** Told before the write leaves the queue, so that a trial is never in neither place. */
@@ -27,26 +38,30 @@ export class SaveQueue {
     return this.#state
   }
 
-  /** Read what an earlier visit left and begin to send. who: the account's id, so that one teacher's trials are never sent under
-   *  another's sign-in; formerly: what an earlier version of the program wrote for the same teacher. */
-  async open(who: string, formerly = who): Promise<void> {
-    this.#who = who
-    const mine = (await waitingAll()).filter((w) => w.who === who || w.who === formerly)
-    this.#set({ waiting: await Promise.all(mine.map(asReadings)), loaded: true, sending: 'idle' })
+  /** Read what earlier visits left and begin to send. who: the account's id, so that one teacher's trials are never sent under another's
+   *  sign-in, "" where nobody is signed in; formerly: what an earlier version of the program wrote for the same teacher. */
+  async open(account: Account, formerly = account.who): Promise<void> {
+    this.#account = account
+    let held: Waiting[] = []
+    try {
+      held = await waitingAll()
+    } catch {
+      this.#set({ holds: 'nothing' }) // told in a line; what is kept from now on is sent at once
+    }
+    const mine = (w: Waiting) => account.who !== '' && (w.who === account.who || w.who === formerly)
+    // what this page could not write anywhere is still in hand
+    const inHand = this.#state.waiting.filter((w) => mine(w) && !held.some((h) => same(h, w)))
+    const waiting = [...(await Promise.all(held.filter(mine).map((w) => this.#asReadings(w)))), ...inHand]
+    this.#set({ waiting, others: held.filter((w) => !mine(w)), loaded: true, sending: 'idle', says: '' })
     void this.flush()
   }
 
+  /** Keep a write. It is shown and on its way in the same moment; whether the browser holds it as well is told by `holds`. */
   async add(w: Omit<Waiting, 'who' | 'seq'>): Promise<void> {
-    const whole: Waiting = { ...w, who: this.#who }
+    const whole: Waiting = { ...w, ...this.#account }
     // Written here, on its way and in sight in the same moment. Whichever of the two writes ends first, it leaves the queue only when
     // the server has it: until then it is in this browser, and sending it again changes nothing.
-    const held = waitingAdd(whole).then((seq) => {
-      whole.seq = seq
-    })
-    this.#held.set(
-      whole,
-      held.catch(() => undefined), // a browser that keeps nothing: told by `add`; the server still gets it
-    )
+    const held = this.#hold(whole)
     this.#state = { ...this.#state, waiting: [...this.#state.waiting, whole] }
     void this.flush()
     this.#tell()
@@ -56,19 +71,79 @@ export class SaveQueue {
   /** Put a mended body in place of a refused one. */
   async mend(w: Waiting, body: TrialBody): Promise<void> {
     await this.#held.get(w)
-    const { refused: _, clash: __, ...rest } = w
+    const { refused: _, clash: __, code: ___, ...rest } = w
     const next: Waiting = { ...rest, body }
-    await waitingPut(next)
+    await this.#hold(next)
     this.#set({ waiting: this.#state.waiting.map((x) => (same(x, w) ? next : x)) })
     void this.flush()
   }
 
-  /** Give up a write: only by the teacher's own choice, for a refused one. */
+  /** Give up a write: only by the teacher's own choice, for a refused one, or when it lies elsewhere now. */
   async drop(w: Waiting): Promise<void> {
-    await this.#held.get(w)
-    if (w.seq !== undefined) await waitingDrop(w.seq)
-    this.#set({ waiting: this.#state.waiting.filter((x) => !same(x, w)) })
+    await this.#letGo(w)
+    this.#set({ waiting: this.#state.waiting.filter((x) => !same(x, w)), others: this.#state.others.filter((x) => !same(x, w)) })
     this.onSaved(w)
+  }
+
+  /** A colleague of the same school sends what another kept: each trial says for whom. */
+  async adopt(writes: readonly Waiting[]): Promise<void> {
+    for (const w of writes) {
+      if (w.school !== this.#account.school || this.#account.who === '') continue
+      const body = w.kind === 'trial' ? { ...(w.body as TrialBody), kept_by: (w.body as TrialBody).kept_by || (w.by ?? '') } : w.body
+      const mine: Waiting = { ...w, ...this.#account, body }
+      await this.#hold(mine)
+      this.#state = {
+        ...this.#state,
+        waiting: [...this.#state.waiting, mine],
+        others: this.#state.others.filter((x) => !same(x, w)),
+      }
+    }
+    this.#tell()
+    void this.flush()
+  }
+
+  /** The browser has taken its store away while the page is open: what waits is written anew. */
+  async holdAgain(): Promise<void> {
+    for (const w of [...this.#state.waiting, ...this.#state.others]) await this.#hold(w)
+  }
+
+  /** Copies could not be kept. */
+  noCopies = (): void => {
+    if (this.#state.holds === 'all') this.#set({ holds: 'no_copies' })
+  }
+
+  /** The one owner of every write into the browser's store: it hears each refusal, makes room where there is some, and else says so. */
+  #hold(w: Waiting): Promise<void> {
+    const put = async (): Promise<void> => {
+      w.seq = w.seq === undefined ? await waitingAdd(w) : await waitingPut(w)
+    }
+    const held = put()
+      .catch(async () => {
+        await copiesClear() // copies can be had again; what waits cannot
+        await put()
+      })
+      .then(() => {
+        if (this.#state.holds === 'nothing') this.#set({ holds: 'all' })
+      })
+      .catch(() => this.#set({ holds: 'nothing' }))
+    this.#held.set(w, held)
+    return held
+  }
+
+  async #letGo(w: Waiting): Promise<void> {
+    await this.#held.get(w)
+    if (w.seq === undefined) return
+    try {
+      await waitingDrop(w.seq)
+    } catch {
+      this.#set({ holds: 'nothing' }) // it is sent once more by the next visit, which changes nothing
+    }
+  }
+
+  async #asReadings(w: Waiting): Promise<Waiting> {
+    const next = await asReadings(w)
+    if (next !== w) await this.#hold(next)
+    return next
   }
 
   flush = async (): Promise<void> => {
@@ -81,7 +156,7 @@ export class SaveQueue {
         this.#tellSoon()
         if (!(await this.#send(w))) return
       }
-      this.#set({ sending: 'idle' })
+      this.#set({ sending: 'idle', says: '' })
       this.#pause = 1_000
     } finally {
       this.#flushing = false
@@ -112,7 +187,9 @@ export class SaveQueue {
       }
     } catch (why) {
       if (!(why instanceof Refusal)) throw why
-      if (why.away || why.status === 429) return this.#later('away', why.wait)
+      // an answer that nobody foresaw is about this one write: those behind it go on
+      if ((why.away && why.status !== 500) || why.status === 429)
+        return this.#later('away', why.wait, why.status === 0 || why.code === 'busy' ? '' : why.message)
       if (why.status === 401) return this.#later('signed_out')
       await this.#held.get(w)
       if (why.code === 'reading_kept') {
@@ -120,23 +197,22 @@ export class SaveQueue {
         await this.drop(w)
         return true
       }
-      const told: Waiting = { ...w, refused: why.message }
+      const told: Waiting = { ...w, refused: why.message, code: why.code }
       if (why.code === 'trial_changed') told.clash = { theirs: why.facts.theirs as TrialBody, revision: why.facts.revision as number }
-      await waitingPut(told)
+      await this.#hold(told)
       this.#set({ waiting: this.#state.waiting.map((x) => (same(x, w) ? told : x)) })
       return true
     }
     if (answer && answer.clock_off_s !== this.#state.clockOffS) this.#set({ clockOffS: answer.clock_off_s ?? 0 })
     this.onSaved(w, answer)
-    await this.#held.get(w)
-    if (w.seq !== undefined) await waitingDrop(w.seq)
+    await this.#letGo(w)
     this.#set({ waiting: this.#state.waiting.filter((x) => !same(x, w)) })
     return true
   }
 
   /** wait: what the server asks for, in milliseconds. A little is added by chance, so that a class does not come back as one. */
-  #later(sending: 'away' | 'signed_out', wait: number | null = null): false {
-    this.#set({ sending })
+  #later(sending: 'away' | 'signed_out', wait: number | null = null, says = ''): false {
+    this.#set({ sending, says })
     this.#timer = setTimeout(() => void this.flush(), wait === null ? this.#pause : wait * (1 + Math.random()))
     if (wait === null) this.#pause = Math.min(this.#pause * 1.7, 15_000)
     return false
@@ -190,10 +266,17 @@ async function asReadings(w: Waiting): Promise<Waiting> {
       ...reading('behaviour', [behaviour], ''),
     ],
   } as unknown as TrialBody
-  const next = { ...w, body }
-  await waitingPut(next)
-  return next
+  return { ...w, body }
 }
 
 export const queue = new SaveQueue()
-if (typeof window !== 'undefined') window.addEventListener('online', () => void queue.flush())
+onStoreLost(() => void queue.holdAgain())
+onNoCopies(queue.noCopies)
+if (typeof window !== 'undefined') {
+  window.addEventListener('online', () => void queue.flush())
+  window.addEventListener('beforeunload', (leaving) => {
+    // what this browser cannot hold is gone with the page
+    const { waiting, holds } = queue.snapshot
+    if (waiting.length && holds === 'nothing') leaving.preventDefault()
+  })
+}

@@ -24,6 +24,10 @@ export class Stopwatch {
     }
     return null
   }
+  /** Go on with a time that ran before. */
+  resume(from: number): void {
+    if (this.#watch.state === 'ready') this.#set({ state: 'running', from })
+  }
   clear(): void {
     if (this.#watch.state !== 'ready') this.#set({ state: 'ready' })
   }

@@ -1,12 +1,12 @@
 import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { Link, NavLink } from 'react-router'
-import { api, ask, Refusal, type Study, type TrialBody, type VersionBody } from '../data/api'
-import { copiesClear, type Waiting } from '../data/keep'
+import { api, ask, Refusal, type Study } from '../data/api'
+import { copiesClear } from '../data/keep'
 import { client, useMe } from '../data/queries'
 import { forgetPlans } from '../data/usePlan'
 import { useQueue } from '../data/useQueue'
-import { queue } from '../machines/saveQueue'
 import { Field, Says, Sheet } from './parts'
+import { WaitingNote } from './WaitingNote'
 import { applyTheme, savedTheme, THEMES, type Theme } from './theme'
 
 const SchoolPart = lazy(async () => ({ default: (await import('./School')).SchoolPart }))
@@ -183,119 +183,5 @@ function Password() {
         </p>
       </form>
     </details>
-  )
-}
-
-/** A time as it is said, to its largest part. */
-function inWords(seconds: number): string {
-  const [n, word] = seconds >= 2 * 86_400 ? [seconds / 86_400, 'day'] : seconds >= 7_200 ? [seconds / 3_600, 'hour'] : [seconds / 60, 'minute']
-  const whole = Math.round(n)
-  return `${whole} ${word}${whole === 1 ? '' : 's'}`
-}
-
-/** What is not yet on the server, always in sight; opens to mend what was refused. */
-function WaitingNote() {
-  const { waiting, sending, clockOffS } = useQueue()
-  const [open, setOpen] = useState(false)
-  const refused = waiting.filter((w) => w.refused)
-  const words =
-    waiting.length === 0
-      ? ''
-      : refused.length
-        ? `${refused.length} to correct`
-        : sending === 'signed_out'
-          ? `${waiting.length} waiting: sign in again`
-          : `${waiting.length} waiting to send`
-  return (
-    <>
-      <div role="status" aria-live="polite" className="flex items-center">
-        {words ? (
-          <button type="button" className="btn btn-plain text-doubt" onClick={() => setOpen(true)}>
-            {words}
-          </button>
-        ) : clockOffS ? (
-          <span className="px-2 text-[0.92rem] font-semibold text-doubt" data-clock>
-            This device’s clock is {inWords(Math.abs(clockOffS))} {clockOffS > 0 ? 'slow' : 'fast'}. Bendro puts the times right; set it when you can.
-          </span>
-        ) : null}
-      </div>
-      <Sheet open={open && waiting.length > 0} onClose={() => setOpen(false)} title="Waiting to send" wide>
-        <p>
-          {sending === 'away'
-            ? 'The server cannot be reached. These are safe in this browser and are sent by themselves.'
-            : sending === 'signed_out'
-              ? 'The sign-in has run out. Sign in again in this browser and these are sent.'
-              : 'These are not on the server yet.'}
-        </p>
-        <ul className="m-0 list-none p-0">
-          {waiting.map((w) => (
-            <WaitingLine key={w.seq} w={w} />
-          ))}
-        </ul>
-        <button type="button" className="btn mt-4" onClick={() => void queue.flush()}>
-          Send now
-        </button>
-      </Sheet>
-    </>
-  )
-}
-
-/** What is written first for a trial. */
-const said = (body: TrialBody): string => body.readings?.[0]?.texts?.[0] ?? ''
-
-function WaitingLine({ w }: { w: Waiting }) {
-  const body = w.body as TrialBody
-  const [text, setText] = useState(w.kind === 'trial' ? said(body) : '')
-  if (w.kind === 'run') return <li className="hair py-3">The opening of the run{w.refused ? <Says>{w.refused}</Says> : null}</li>
-  if (w.kind === 'version' || w.kind === 'photo')
-    return (
-      <li className="hair py-3">
-        {w.kind === 'version' ? `A version of ${(w.body as VersionBody).device}` : 'A photo of a version'}
-        {w.refused ? (
-          <>
-            <Says>{w.refused}</Says>
-            <button type="button" className="btn" onClick={() => void queue.drop(w)}>
-              Leave it out
-            </button>
-          </>
-        ) : null}
-      </li>
-    )
-  const again = (change: Partial<TrialBody>) => void queue.mend(w, { ...body, ...change })
-  return (
-    <li className="hair grid gap-2 py-3">
-      <span>
-        <strong>{body.level}</strong>, {body.group}: “{(body.readings?.[0]?.texts ?? []).join('”, “')}” {body.state === 'void' ? `void, ${body.fault}` : ''}
-      </span>
-      {w.refused ? (
-        <>
-          <Says>{w.refused}</Says>
-          {w.clash ? (
-            <div className="flex flex-wrap gap-2">
-              <button type="button" className="btn" onClick={() => again({ revision: (w.clash?.revision ?? 1) + 1 })}>
-                Keep mine: “{said(body)}”
-              </button>
-              <button type="button" className="btn" onClick={() => void queue.drop(w)}>
-                Keep theirs: “{said(w.clash.theirs)}”
-              </button>
-            </div>
-          ) : (
-            <div className="flex flex-wrap gap-2">
-              <input aria-label="Corrected reading" className="field max-w-48" value={text} onChange={(e) => setText(e.target.value)} />
-              <button
-                type="button"
-                className="btn"
-                onClick={() => again({ readings: (body.readings ?? []).map((r, i) => (i === 0 ? { ...r, texts: [text, ...(r.texts?.slice(1) ?? [])] } : r)) })}
-              >
-                Send again
-              </button>
-              <button type="button" className="btn" onClick={() => again({ state: 'void', fault: 'reading not usable' })}>
-                Make it void
-              </button>
-            </div>
-          )}
-        </>
-      ) : null}
-    </li>
   )
 }

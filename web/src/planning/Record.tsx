@@ -14,7 +14,7 @@ export function Record_({ study, open, onClose }: { study: Study; open: boolean;
 function Rows({ id }: { id: string }) {
   const changes = useChanges(id)
   if (changes.isPending) return <Skeleton />
-  if (changes.isError) return <Trouble error={changes.error} again={() => void changes.refetch()} />
+  if (changes.isLoadingError) return <Trouble error={changes.error} again={() => void changes.refetch()} />
   if (!changes.data.length) return <p>Nothing has been changed since the plan was made.</p>
   return (
     <ol className="m-0 list-none p-0">

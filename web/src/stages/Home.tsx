@@ -6,6 +6,7 @@ import { anew, client, useHome, useThrownAway } from '../data/queries'
 import { patchLine, takeBack, throwAway } from '../data/studies'
 import { Frame } from '../parts/Frame'
 import { Field, Sheet, Skeleton, Trouble } from '../parts/parts'
+import { Leftover } from '../parts/Waiting'
 
 const PLACE = { ask: 'ask', plan: 'plan', build: 'build', run: 'run', work_out: 'work-out', show: 'work-out' } as const
 const STAGE = { ask: 'Ask', plan: 'Plan', build: 'Build', run: 'Run', work_out: 'Work out', show: 'Finished' } as const
@@ -14,7 +15,7 @@ export function Home() {
   const home = useHome()
   const [making, setMaking] = useState(false)
   if (home.isPending) return <Skeleton lines={5} />
-  if (home.isError) return <Trouble error={home.error} again={() => void home.refetch()} />
+  if (home.isLoadingError) return <Trouble error={home.error} again={() => void home.refetch()} />
   const current = home.data.filter((s) => !s.archived)
   const [next] = current
   const open = next?.readable && next.stage !== 'show' ? next : undefined
@@ -54,6 +55,7 @@ export function Home() {
           </p>
         )}
         <ThrownAway />
+        <Leftover />
         <p className="mt-10">
           <Link to="/practice">Practice for pupils</Link> <span className="text-quiet">on the wall or on a phone, without an account.</span>
         </p>
@@ -154,7 +156,8 @@ function Next({ line }: { line: StudyLine }) {
         <Link to={`/study/${line.id}/${PLACE[line.stage]}`} className="btn btn-act min-h-[64px] px-8 text-[1.25rem]">
           {line.next_act}
         </Link>
-        <span className="text-[1.1rem]">{line.missing}</span>
+        <span className="grow text-[1.1rem]">{line.missing}</span>
+        <More s={line} />
       </div>
     </section>
   )

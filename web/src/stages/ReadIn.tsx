@@ -1,10 +1,11 @@
 import { type ChangeEvent, useState } from 'react'
-import { useNavigate } from 'react-router'
+import { Link, useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
-import { api, ask, type TableColumn } from '../data/api'
+import { api, ask, type Came, type TableColumn } from '../data/api'
 import { anew, useFamilies } from '../data/queries'
+import { takeWaiting } from '../data/waitingFile'
 import { Frame } from '../parts/Frame'
-import { Field, Told } from '../parts/parts'
+import { Field, Says, Told } from '../parts/parts'
 
 const MOST_MB = 5
 /** What becomes of a column that is neither the variable nor a reading. */
@@ -42,6 +43,7 @@ export function ReadIn() {
   const [also, setAlso] = useState('')
   const [says, setSays] = useState('')
   const [busy, setBusy] = useState(false)
+  const [came, setCame] = useState<Came[]>([])
 
   /** A data package that Bendro wrote becomes a study equal to the packed one. */
   const readPackage = async (file: File) => {
@@ -64,12 +66,27 @@ export function ReadIn() {
       setBusy(false)
     }
   }
+  /** What waited in a browser and was saved there goes into its studies. */
+  const readWaiting = async (file: File) => {
+    setBusy(true)
+    try {
+      const found = await takeWaiting(await file.text())
+      void anew(['home'])
+      setCame(found)
+    } catch (why) {
+      setSays(why instanceof Error ? why.message : String(why))
+    } finally {
+      setBusy(false)
+    }
+  }
   const choose = async (e: ChangeEvent<HTMLInputElement>) => {
     const file = e.target.files?.[0]
     if (!file) return
     setSays('')
     setColumns([])
+    setCame([])
     if (/\.zip$/i.test(file.name)) return void (await readPackage(file))
+    if (/\.json$/i.test(file.name)) return void (await readWaiting(file))
     if (file.size > MOST_MB * 1_000_000) {
       setSays(`The file has ${(file.size / 1e6).toFixed(1)} MB; a results table has at most ${MOST_MB} MB. Keep only the columns that are needed.`)
       return
@@ -115,7 +132,8 @@ export function ReadIn() {
         <h1 className="m-0 text-[2.6rem]">Import a results table</h1>
         <p className="text-[1.1rem]">
           A CSV file with a header row and a row for each trial. A unit may stand in brackets: “distance (cm)”. Cells may be written as in Run: 4.52, ≥3.8, ~40
-          ft. A data package (zip) that Bendro wrote brings the whole study back: its plan, its trials and its versions.
+          ft. A data package (zip) that Bendro wrote brings the whole study back: its plan, its trials and its versions. What waited in a browser and was saved
+          there as a file (json) goes into its study.
         </p>
         <form
           className="mt-6 grid gap-6"
@@ -125,7 +143,15 @@ export function ReadIn() {
           }}
         >
           <Field label="The file">
-            {(p) => <input {...p} type="file" accept=".csv,text/csv,text/plain,.zip,application/zip" className="field py-3" onChange={(e) => void choose(e)} />}
+            {(p) => (
+              <input
+                {...p}
+                type="file"
+                accept=".csv,text/csv,text/plain,.zip,application/zip,.json,application/json"
+                className="field py-3"
+                onChange={(e) => void choose(e)}
+              />
+            )}
           </Field>
           {columns.length ? (
             <>
@@ -169,6 +195,21 @@ export function ReadIn() {
                 Make the study
               </button>
             </>
+          ) : null}
+          {came.length ? (
+            <ul className="m-0 list-none p-0" data-came>
+              {came.map((c) => (
+                <li key={c.study_id} className="hair grid gap-1 py-3">
+                  <span>
+                    <Link to={`/study/${c.study_id}/trials`}>{c.title}</Link>: {c.kept === 1 ? '1 trial is' : `${c.kept} trials are`} there
+                    {c.made ? ', in a new study, since the one that they were kept for is not here any more' : ''}.
+                  </span>
+                  {c.refused.map((r) => (
+                    <Says key={r}>{r}</Says>
+                  ))}
+                </li>
+              ))}
+            </ul>
           ) : null}
           <Told says={says} />
         </form>

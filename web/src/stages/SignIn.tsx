@@ -3,7 +3,9 @@ import { Link } from 'react-router'
 import { api, ask, type Me, Refusal } from '../data/api'
 import { copyPut } from '../data/keep'
 import { client } from '../data/queries'
+import { signedOut } from '../data/signedOut'
 import { Field, Says } from '../parts/parts'
+import { Leftover } from '../parts/Waiting'
 
 const SAYS = {
   known: 'Fair tests with a class: plan, run, work out.',
@@ -31,6 +33,7 @@ export function SignIn({ me }: { me: Me }) {
     try {
       const signedIn = await call()
       await copyPut('me', signedIn) // so that the pages open without a network too
+      signedOut.set(false)
       client.setQueryData(['me'], signedIn)
     } catch (why) {
       setRefusal(why instanceof Refusal ? why : new Refusal(String(why), 'unknown', 0))
@@ -139,6 +142,7 @@ export function SignIn({ me }: { me: Me }) {
             </button>
           </div>
         ) : null}
+        <Leftover />
         <p className="m-0 mt-6">
           <Link to="/practice">Practice for pupils</Link> <span className="text-quiet">needs no account and keeps nothing.</span>
         </p>

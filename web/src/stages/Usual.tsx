@@ -22,7 +22,7 @@ export function Usual() {
   const [label, setLabel] = useState(last)
   const go = useNavigate()
   if (families.isPending) return <Skeleton lines={6} />
-  if (families.isError) return <Trouble error={families.error} again={() => void families.refetch()} />
+  if (families.isLoadingError) return <Trouble error={families.error} again={() => void families.refetch()} />
   const start = async (family: string, test: string) => {
     if (busy) return
     setBusy(`${family} ${test}`)

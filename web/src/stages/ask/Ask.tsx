@@ -21,8 +21,8 @@ export function Ask() {
   const study = useStudy(id)
   const families = useFamilies()
   if (study.isPending || families.isPending) return <Skeleton lines={6} />
-  if (study.isError) return <Trouble error={study.error} again={() => void study.refetch()} />
-  if (families.isError) return <Trouble error={families.error} again={() => void families.refetch()} />
+  if (study.isLoadingError) return <Trouble error={study.error} again={() => void study.refetch()} />
+  if (families.isLoadingError) return <Trouble error={families.error} again={() => void families.refetch()} />
   return <Asking key={id} study={study.data} families={families.data} />
 }
 

@@ -18,7 +18,7 @@ export function Build() {
   const versions = useVersions(id)
   const { waiting } = useQueue()
   if (study.isPending || families.isPending || versions.isPending) return <Skeleton lines={6} />
-  const bad = [study, families, versions].find((q) => q.isError)
+  const bad = [study, families, versions].find((q) => q.isLoadingError)
   if (bad || !study.data || !families.data || !versions.data)
     return <Trouble error={bad?.error} again={() => void Promise.all([study.refetch(), versions.refetch()])} />
   const began = waiting.filter((w) => w.kind === 'version' && w.studyId === id && !versions.data.some((v) => v.id === w.id))

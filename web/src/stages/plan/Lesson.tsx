@@ -18,8 +18,8 @@ export function Lesson() {
   const study = useStudy(id)
   const rota = useRota(id)
   if (study.isPending || rota.isPending) return <Skeleton lines={6} />
-  if (study.isError) return <Trouble error={study.error} again={() => void study.refetch()} />
-  if (rota.isError) return <Trouble error={rota.error} again={() => void rota.refetch()} />
+  if (study.isLoadingError) return <Trouble error={study.error} again={() => void study.refetch()} />
+  if (rota.isLoadingError) return <Trouble error={rota.error} again={() => void rota.refetch()} />
   return <Sheet_ key={id} study={study.data} made={rota.data} />
 }
 

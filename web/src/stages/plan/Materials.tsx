@@ -17,7 +17,7 @@ export function Materials() {
   const shopping = useShopping(id)
   const families = useFamilies()
   if (study.isPending || shopping.isPending || families.isPending) return <Skeleton lines={6} />
-  const bad = [study, shopping, families].find((q) => q.isError)
+  const bad = [study, shopping, families].find((q) => q.isLoadingError)
   if (bad || !study.data || !shopping.data || !families.data) return <Trouble error={bad?.error} again={() => void study.refetch()} />
   return <Sheet_ key={id} study={study.data} shopping={shopping.data} family={families.data.find((f) => f.id === study.data.draft.family)} />
 }

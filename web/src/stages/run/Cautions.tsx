@@ -8,6 +8,9 @@ import { NowFields, notHeld, settled } from './NowSheet'
 import { asPlanned, type Now, useNow } from './useNow'
 import { glued } from '../../parts/glue'
 
+/** The browser is asked not to clear what waits here when its disk gets full; where it says no, or cannot, nothing changes. */
+const keptForGood = (): Promise<boolean> => navigator.storage?.persist?.().catch(() => false) ?? Promise.resolve(false)
+
 /** Before the first trial of a run, and again when what was signed off has changed: the adult in charge ticks the cautions. */
 export function Cautions({ study }: { study: Study }) {
   const [marked, setTicked] = useState<string[]>([])
@@ -25,8 +28,9 @@ export function Cautions({ study }: { study: Study }) {
       return
     }
     setNow(settled(form))
+    void keptForGood()
     const id = uuid()
-    void queue.add({ kind: 'run', studyId: study.id, id, body: { id, adult: adult.trim(), cautions: ticked, mark: study.safety_mark } })
+    void queue.add({ kind: 'run', studyId: study.id, title: study.title, id, body: { id, adult: adult.trim(), cautions: ticked, mark: study.safety_mark } })
   }
   return (
     <form

@@ -5,6 +5,7 @@ import { firstOf } from '../../data/measures'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { Heat, placesOf } from '../../machines/heat'
+import { type Going, going } from '../../machines/going'
 import { queue } from '../../machines/saveQueue'
 import { remaining, turnKey } from '../../machines/turns'
 import { Sheet } from '../../parts/parts'
@@ -26,19 +27,27 @@ import { useNow } from './useNow'
 const NOT_TOGETHER = 'not released together'
 const noRung = () => null
 
+/** Landings by lane, since the release. */
+const landedOf = (g: Going): Record<number, number> => Object.fromEntries(Object.entries(g.passed).map(([lane, at]) => [lane, at - g.from]))
+
 /** Several let go together: one release, a landing for each lane, and what each gives at once. */
 export function HeatLane({ study, stored, family }: { study: Study; stored: Trial[]; family: Family }) {
   const seen = useTrialsSeen(study, stored)
   const left = remaining(study.turns, seen)
   const heatNo = left[0]?.heat ?? 0
-  const [heat] = useState(() => new Heat())
+  const [before] = useState(() => going.get(study.id))
+  const [heat] = useState(() => {
+    const made = new Heat()
+    if (before) made.resume(before.from, landedOf(before))
+    return made
+  })
   const state = useSyncExternalStore(heat.subscribe, () => heat.snapshot)
   // the heat in hand stays while it falls, whatever another screen keeps meanwhile
-  const [held, hold] = useState<Turn[]>([])
+  const [held, hold] = useState<Turn[]>(() => study.turns.filter((t) => before?.turns.includes(turnKey(t))))
   const next = left.filter((t) => t.heat === heatNo)
   const running = state.state === 'ready' ? next : held
   const { now, setNow } = useNow(study)
-  const [practice, setPractice] = useState(false)
+  const [practice, setPractice] = useState(before?.practice ?? false)
   const [out, setOut] = useState<Readonly<Record<number, string>>>({})
   const [faulting, setFaulting] = useState<Turn>()
   const [asked, setAsked] = useState<{ of: string; questions: Question[] } | null>(null)
@@ -57,6 +66,11 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   const landed = state.state === 'ready' ? {} : state.landed
   const complete = state.state !== 'ready' && running.every((t) => landed[t.lane] !== undefined || out[t.lane])
 
+  useEffect(() => {
+    if (state.state !== 'falling') return going.set(study.id, null)
+    const passed = Object.fromEntries(Object.entries(state.landed).map(([l, ms]) => [l, state.from + ms]))
+    going.set(study.id, { turns: held.map(turnKey), from: state.from, passed, practice })
+  }, [state, held, study.id, practice])
   const clear = useCallback(() => {
     heat.clear()
     heard.current = {}
@@ -157,9 +171,10 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
     const last = seen.at(-1)
     if (!last) return
     const whole = last.heat ? seen.filter((t) => t.heat === last.heat) : [last]
-    for (const t of whole) void queue.add({ kind: 'trial', studyId: study.id, id: t.id, body: { ...bodyOf(t), state: 'withdrawn', revision: t.revision + 1 } })
+    for (const t of whole)
+      void queue.add({ kind: 'trial', studyId: study.id, title: study.title, id: t.id, body: { ...bodyOf(t), state: 'withdrawn', revision: t.revision + 1 } })
     setSaid({ text: whole.length > 1 ? `Taken back: the whole heat of ${whole.length}.` : 'Taken back: the last trial.', bad: false })
-  }, [heat, seen, study.id])
+  }, [heat, seen, study])
 
   useLayoutEffect(() => {
     const hear = (e: KeyboardEvent) => {

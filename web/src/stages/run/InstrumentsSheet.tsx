@@ -1,6 +1,7 @@
-import { useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import { api, ask, Refusal, type Study } from '../../data/api'
 import { Pick, Sheet, Tick, Told } from '../../parts/parts'
+import type { Listening } from './useInstruments'
 
 /** How an instrument finds this lane, and stand-ins for those that are not there. */
 export function InstrumentsSheet({
@@ -16,7 +17,7 @@ export function InstrumentsSheet({
   open: boolean
   onClose: () => void
   study: Study
-  state: 'off' | 'listening' | 'away'
+  state: Listening
   on: boolean
   onOn: (on: boolean) => void
   told: readonly string[]
@@ -30,12 +31,17 @@ export function InstrumentsSheet({
   const [faults, setFaults] = useState(false)
   const sent = useRef(1)
   const path = { study_id: study.id }
+  /** anew: whoever knows the code that stands there sends to nobody from now on. */
+  const ask_ = useCallback(
+    (anew: boolean) =>
+      ask(api.POST('/api/studies/{study_id}/instruments', { params: { path: { study_id: study.id }, query: { anew } } }))
+        .then((found) => setCode(found.code))
+        .catch((why: unknown) => setSays(why instanceof Refusal ? why.message : String(why))),
+    [study.id],
+  )
   useEffect(() => {
-    if (!open) return
-    ask(api.POST('/api/studies/{study_id}/instruments', { params: { path: { study_id: study.id } } }))
-      .then((found) => setCode(found.code))
-      .catch((why: unknown) => setSays(why instanceof Refusal ? why.message : String(why)))
-  }, [open, study.id])
+    if (open) void ask_(false)
+  }, [open, ask_])
   const simulate = async () => {
     setSays('')
     try {
@@ -68,12 +74,17 @@ export function InstrumentsSheet({
             ? 'This lane listens.'
             : state === 'away'
               ? 'The server cannot be reached; it is tried again by itself.'
-              : 'This lane does not listen.'}
+              : state === 'ended'
+                ? 'The sign-in has ended. Sign in again, and this lane listens again by itself.'
+                : 'This lane does not listen.'}
         </p>
         {code ? (
           <p className="m-0">
             Send to <code className="break-all">{`${location.origin}/api/instruments/${code}`}</code>. The code is{' '}
-            <strong className="big text-[1.3rem]">{code}</strong>. How a line looks is in docs/instruments.md.
+            <strong className="big text-[1.3rem]">{code}</strong>. It is good while this run is open. How a line looks is in docs/instruments.md.{' '}
+            <button type="button" className="btn btn-plain" onClick={() => void ask_(true)}>
+              Make a new code
+            </button>
           </p>
         ) : null}
         {kinds.length ? (

@@ -5,6 +5,7 @@ import { useAnalysis, useVersions } from '../../data/queries'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { dropsOf, nextRung } from '../../machines/drops'
+import { going } from '../../machines/going'
 import { queue } from '../../machines/saveQueue'
 import { inSeconds, Stopwatch } from '../../machines/stopwatch'
 import { countKept, plainNumber, remaining, type SeenTrial, turnKey } from '../../machines/turns'
@@ -51,9 +52,14 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const seen = useTrialsSeen(study, stored)
   const [lane, setLane] = useLaneChoice(study)
   const left = remaining(study.turns, seen).filter((t) => lane === 0 || t.lane === lane)
-  const [watch] = useState(() => new Stopwatch())
+  const [before] = useState(() => (study.turns.some((t) => t.heat > 0) ? null : going.get(study.id)))
+  const [watch] = useState(() => {
+    const made = new Stopwatch()
+    if (before) made.resume(before.from)
+    return made
+  })
   const running = useSyncExternalStore(watch.subscribe, () => watch.snapshot.state === 'running')
-  const { turn, taken, goTo, skip } = useTurn(study, left, running)
+  const { turn, taken, goTo, skip } = useTurn(study, left, running, before?.turns[0])
   const measure = firstOf(study.draft)
   const timed = Boolean(measure.timed)
   const fields = useEntry(study.id, turn ? turnKey(turn) : 'none', study.draft)
@@ -61,7 +67,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const [said, setSaid] = useState<{ text: string; bad: boolean }>({ text: '', bad: false })
   const [fresh, setFresh] = useState<string>()
   const [asked, setAsked] = useState<Asked | null>(null)
-  const [practice, setPractice] = useState(false)
+  const [practice, setPractice] = useState(before?.practice ?? false)
   const { now, setNow } = useNow(study)
   const [sheet, setSheet] = useState<Open>('none')
   const versions = useVersions(study.id).data ?? []
@@ -73,7 +79,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     window.scrollTo(0, 0) // the cautions above it were longer
   }, [])
   const how = useRef<HowFirst | null>(null)
-  const laps = useRef<number[]>([])
+  const laps = useRef<number[]>(Object.values(before?.passed ?? {}))
   const analysis = useAnalysis(study.id)
   const give = useGive(study, now, practice, rungOf)
   const done = useCallback(() => {
@@ -150,7 +156,13 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     if (!last) return
     putBack(study.id, turnKey(last), study.draft, last.readings)
     setPractice(last.practice)
-    void queue.add({ kind: 'trial', studyId: study.id, id: last.id, body: { ...bodyOf(last), state: 'withdrawn', revision: last.revision + 1 } })
+    void queue.add({
+      kind: 'trial',
+      studyId: study.id,
+      title: study.title,
+      id: last.id,
+      body: { ...bodyOf(last), state: 'withdrawn', revision: last.revision + 1 },
+    })
     watch.clear()
     goTo(study.turns.find((t) => turnKey(t) === turnKey(last)))
     setSaid({
@@ -180,11 +192,13 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     },
     [turn, timed, watch, taken_],
   )
+  const keepsGoing = useRef(() => {})
   /** A mark passed while the time runs: noted with its stamp. */
   const lap = useCallback(
     (at: number) => {
       if (watch.snapshot.state !== 'running' || laps.current.length >= MOST_LAPS) return
       laps.current = [...laps.current, at]
+      keepsGoing.current()
       const from = watch.snapshot.from
       setSaid({ text: `Marks passed at ${laps.current.map((ms) => `${inSeconds(ms - from)} s`).join(', ')}.`, bad: false })
     },
@@ -231,6 +245,14 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     if (offer) fields.setText('0', offer)
   }, [asked, fields])
 
+  const timing = running && turn ? turnKey(turn) : ''
+  const goesOn = useCallback(() => {
+    const at = watch.snapshot
+    if (at.state !== 'running' || !timing) return going.set(study.id, null)
+    going.set(study.id, { turns: [timing], from: at.from, passed: Object.fromEntries(laps.current.entries()), practice })
+  }, [watch, timing, study.id, practice])
+  keepsGoing.current = goesOn
+  useEffect(goesOn, [goesOn])
   useEffect(() => {
     // When a sheet closes, what is typed next belongs to the reading again.
     if (sheet !== 'none' || !window.matchMedia('(min-width: 768px)').matches) return

@@ -3,6 +3,7 @@ import { Link, useParams } from 'react-router'
 import type { Family, RunBody, Study, Trial } from '../../data/api'
 import { useFamilies, useStudy, useTrials } from '../../data/queries'
 import { useQueue } from '../../data/useQueue'
+import { deviceClock } from '../../machines/deviceClock'
 import { Frame } from '../../parts/Frame'
 import { Skeleton, Trouble } from '../../parts/parts'
 import { Lane } from './Lane'
@@ -16,7 +17,8 @@ export function Run() {
   const trials = useTrials(id, true)
   const families = useFamilies()
   const { loaded } = useQueue()
-  const first = [study, trials, families].find((q) => q.isError)
+  // what came once stays, also when it can no longer be asked for: a sign-in that has run out does not end a lesson
+  const first = [study, trials, families].find((q) => q.isLoadingError)
   if (first) return <Trouble error={first.error} again={() => void Promise.all([study.refetch(), trials.refetch(), families.refetch()])} />
   if (!study.data || !trials.data || !families.data || !loaded) return <Skeleton lines={5} />
   const family = families.data.find((f) => f.id === study.data.draft.family)
@@ -44,7 +46,7 @@ export function Run() {
 function Opened({ study, trials, family }: { study: Study; trials: Trial[]; family: Family }) {
   const { waiting } = useQueue()
   // a run holds for one lesson, and for the plan whose cautions were read; after that they are read again
-  const recent = study.run?.covers && Date.now() < Date.parse(study.run.open_until)
+  const recent = study.run?.covers && deviceClock.serverNow() < Date.parse(study.run.open_until)
   const open = recent || waiting.some((w) => w.kind === 'run' && w.studyId === study.id && !w.refused && (w.body as RunBody).mark === study.safety_mark)
   const heats = study.turns.some((t) => t.heat > 0)
   return (

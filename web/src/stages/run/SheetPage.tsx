@@ -18,7 +18,7 @@ export function SheetPage() {
   const trials = useTrials(id, true)
   const families = useFamilies()
   const { loaded } = useQueue()
-  const wrong = [study, trials, families].find((q) => q.isError)
+  const wrong = [study, trials, families].find((q) => q.isLoadingError)
   if (wrong) return <Trouble error={wrong.error} again={() => void Promise.all([study.refetch(), trials.refetch(), families.refetch()])} />
   if (!study.data || !trials.data || !families.data || !loaded) return <Skeleton lines={5} />
   const family = families.data.find((f) => f.id === study.data.draft.family)

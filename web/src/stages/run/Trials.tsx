@@ -21,7 +21,7 @@ export function Trials() {
   const study = useStudy(id, true)
   const trials = useTrials(id, true)
   const families = useFamilies()
-  const bad = [study, trials, families].find((q) => q.isError)
+  const bad = [study, trials, families].find((q) => q.isLoadingError)
   if (bad) return <Trouble error={bad.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
   if (!study.data || !trials.data || !families.data) return <Skeleton lines={6} />
   return <List key={id} study={study.data} stored={trials.data} family={families.data.find((f) => f.id === study.data.draft.family)} />
@@ -163,7 +163,7 @@ function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTri
   const [asked, setAsked] = useState('')
   const blocks = Array.from({ length: study.draft.repeats ?? 1 }, (_, i) => String(i + 1))
   const send = (part: Partial<TrialBody>) => {
-    void queue.add({ kind: 'trial', studyId: study.id, id: trial.id, body: { ...bodyOf(trial), ...part, revision: trial.revision + 1 } })
+    void queue.add({ kind: 'trial', studyId: study.id, title: study.title, id: trial.id, body: { ...bodyOf(trial), ...part, revision: trial.revision + 1 } })
     onDone()
   }
   /** The readings as they stand here; what was written in another unit keeps it, and so does a measure that the plan no longer has. */
@@ -294,6 +294,12 @@ function History({ study, trial }: { study: string; trial: SeenTrial }) {
             {c.level}, block {c.block}
             {c.fault ? `: ${c.fault}` : ''}
             {c.note ? ` (${c.note})` : ''}
+            {c.sent_by ? (
+              <span className="text-quiet">
+                , sent by {c.sent_by}
+                {trial.kept_by && trial.kept_by !== c.sent_by ? ` for ${trial.kept_by}` : ''}
+              </span>
+            ) : null}
           </li>
         ))}
       </ol>

@@ -2,8 +2,15 @@ import { useCallback } from 'react'
 import { v4 as uuid } from 'uuid'
 import type { Study, TrialBody, Turn } from '../../data/api'
 import { useVersions } from '../../data/queries'
+import { deviceClock, nextOfTablet } from '../../machines/deviceClock'
 import { queue } from '../../machines/saveQueue'
 import { deviceOf, type Now } from './useNow'
+
+/** By how much this device's clock is ahead, as it is sent with a trial. */
+const aheadInSeconds = (): number | null => {
+  const ahead = deviceClock.aheadMs()
+  return ahead === null ? null : ahead / 1000
+}
 
 /** Hand a trial of a turn to the queue, with all that holds at the lane now. Gives its identity. */
 export function useGive(study: Study, now: Now, practice: boolean, rungOf: (turn: Turn) => number | null) {
@@ -32,10 +39,13 @@ export function useGive(study: Study, now: Now, practice: boolean, rungOf: (turn
         placed: false,
         plan_version: study.version,
         released_at: new Date().toISOString(),
+        clock_ahead_s: aheadInSeconds(),
+        ...nextOfTablet(),
+        kept_by: '',
         revision: 1,
         ...part,
       }
-      void queue.add({ kind: 'trial', studyId: study.id, id, body })
+      void queue.add({ kind: 'trial', studyId: study.id, title: study.title, id, body })
       return id
     },
     [study, versions, now, practice, rungOf],

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from 'react'
 import type { HowTaken } from '../../data/api'
+import { signedOut } from '../../data/signedOut'
 
 /** What an instrument gave, as the lane hears it. */
 export type Got = {
@@ -14,9 +15,13 @@ export type Got = {
   lane: number
 }
 
+export type Listening = 'off' | 'listening' | 'away' | 'ended'
+/** As the server closes a connection whose sign-in has ended (bendro/api/instruments.py). */
+const SIGNED_OUT = 4401
+
 /** The lane listens while `on`: readings go to the field, faults are told. It comes back by itself after the network was gone. */
-export function useInstruments(studyId: string, on: boolean, onGot: (got: Got) => void): 'off' | 'listening' | 'away' {
-  const [state, setState] = useState<'off' | 'listening' | 'away'>('off')
+export function useInstruments(studyId: string, on: boolean, onGot: (got: Got) => void): Listening {
+  const [state, setState] = useState<Listening>('off')
   const heard = useRef(onGot)
   heard.current = onGot
   useEffect(() => {
@@ -28,9 +33,10 @@ export function useInstruments(studyId: string, on: boolean, onGot: (got: Got) =
       socket = new WebSocket(`${location.origin.replace(/^http/, 'ws')}/api/studies/${studyId}/lane`)
       socket.onopen = () => setState('listening')
       socket.onmessage = (e: MessageEvent<string>) => heard.current(JSON.parse(e.data) as Got)
-      socket.onclose = () => {
+      socket.onclose = (e) => {
         if (over) return
-        setState('away')
+        if (e.code === SIGNED_OUT) signedOut.set(true)
+        setState(e.code === SIGNED_OUT ? 'ended' : 'away')
         timer = setTimeout(open, 2_000)
       }
     }

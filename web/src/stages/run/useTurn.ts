@@ -6,9 +6,9 @@ import { entryKey } from './useEntry'
 
 /** The turn in hand: the one that was chosen, or the next that is left; or the one that something is typed or timed for, whatever comes
  *  before it meanwhile: what was typed stays in sight, and kept when another screen has filled the turn (`taken`) it becomes a further
- *  trial of it. A turn that is skipped waits behind the others until it is chosen or they are done. */
-export function useTurn(study: Study, left: readonly Turn[], running: boolean) {
-  const [held, hold] = useState<Turn>()
+ *  trial of it. A turn that is skipped waits behind the others until it is chosen or they are done. going: the turn that was timed when the page was left. */
+export function useTurn(study: Study, left: readonly Turn[], running: boolean, going?: string) {
+  const [held, hold] = useState<Turn | undefined>(() => study.turns.find((t) => turnKey(t) === going))
   const [chosen, goTo] = useState<Turn>()
   const [skipped, setSkipped] = useState<readonly string[]>([])
   const written = held !== undefined && (running || typed.get(entryKey(study.id, turnKey(held), '0')).trim() !== '')

@@ -13,7 +13,7 @@ const classOf = (r: ToMark) => [r.class_label, r.year].filter(Boolean).join(', '
 export function Marking() {
   const reports = useMarking()
   const [of, setOf] = useState('all')
-  if (reports.isError) return <Trouble error={reports.error} again={() => void reports.refetch()} />
+  if (reports.isLoadingError) return <Trouble error={reports.error} again={() => void reports.refetch()} />
   if (!reports.data) return <Skeleton lines={6} />
   const classes = [...new Set(reports.data.map(classOf))]
   const shown = of === 'all' ? reports.data : reports.data.filter((r) => classOf(r) === of)

@@ -15,7 +15,7 @@ export function Show() {
   const { id = '', report = '' } = useParams()
   const study = useStudy(id)
   const reports = useReports(id)
-  if (study.isError || reports.isError)
+  if (study.isLoadingError || reports.isLoadingError)
     return <Trouble error={study.error ?? reports.error} again={() => void Promise.all([study.refetch(), reports.refetch()])} />
   if (!study.data || !reports.data) return <Skeleton lines={5} />
   const chosen = reports.data.find((r) => r.id === report) ?? reports.data[0]
@@ -76,7 +76,7 @@ function First({ study }: { study: Study }) {
 function One({ study, line, lines }: { study: Study; line: ReportLine; lines: readonly ReportLine[] }) {
   const report = useReport(study.id, line.id)
   const { make, says, busy } = useMake(study)
-  if (report.isError) return <Trouble error={report.error} again={() => void report.refetch()} />
+  if (report.isLoadingError) return <Trouble error={report.error} again={() => void report.refetch()} />
   if (!report.data) return <Skeleton lines={5} />
   return (
     <>

@@ -21,7 +21,7 @@ export function Wall() {
   useEffect(() => {
     document.title = 'On the wall – Bendro'
   }, [])
-  if (study.isError || trials.isError)
+  if (study.isLoadingError || trials.isLoadingError)
     return <Trouble error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
   if (!study.data || !trials.data) return <Skeleton lines={4} />
   return <Filling study={study.data} stored={trials.data} />

@@ -17,7 +17,7 @@ export function Sums() {
   const { id = '' } = useParams()
   const study = useStudy(id)
   const trials = useTrials(id)
-  if (study.isError || trials.isError)
+  if (study.isLoadingError || trials.isLoadingError)
     return <Trouble error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
   if (!study.data || !trials.data) return <Skeleton lines={5} />
   return <Opened study={study.data} stored={trials.data} />

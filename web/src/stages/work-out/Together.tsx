@@ -14,7 +14,7 @@ import { glued } from '../../parts/glue'
 export function Together() {
   const tests = useTests()
   const [search, setSearch] = useSearchParams()
-  if (tests.isError) return <Trouble error={tests.error} again={() => void tests.refetch()} />
+  if (tests.isLoadingError) return <Trouble error={tests.error} again={() => void tests.refetch()} />
   if (!tests.data) return <Skeleton lines={5} />
   const from = search.get('study') ?? ''
   const chosen = search.get('test')

@@ -37,7 +37,7 @@ export function WorkOut() {
     const now = { measure: response, over: factor, ...next }
     setSearch(Object.fromEntries(Object.entries(now).filter(([, v]) => v)), { replace: true })
   }
-  if (study.isError || trials.isError)
+  if (study.isLoadingError || trials.isLoadingError)
     return <Trouble error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
   if (!study.data || analysis.isPending) return <Skeleton lines={6} />
   return (
