@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import attack_class, attack_door, attack_ends, attack_memory
+from bench import attack_class, attack_door, attack_edges, attack_ends, attack_memory
 
 Attack = Callable[[Path, random.Random], str]
 ATTACKS: dict[str, Attack] = {
@@ -25,6 +25,12 @@ ATTACKS: dict[str, Attack] = {
     "away": attack_ends.database_away,
     "backups": attack_ends.earlier_backups,
     "memory": attack_memory.ten_screens,
+    "hostile": attack_edges.hostile_backups,
+    "strangers": attack_edges.slow_strangers,
+    "heavy": attack_edges.heavy_callers,
+    "sent-away": attack_edges.sent_away,
+    "disk": attack_edges.full_disk,
+    "browser": attack_edges.in_a_browser,
 }
 SEED = 20_261_125
 

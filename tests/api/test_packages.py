@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import csv
 import hashlib
 import io
 import json
+import re
 import subprocess
 import zipfile
 from pathlib import Path
@@ -18,6 +20,7 @@ from odf.opendocument import load
 from PIL import Image
 
 from bendro.files.package import Field, PackageRefused, TableOut, pack, unpack
+from bendro.files.trial_table import parse_table
 from tests.api.test_showing import run_some
 from tests.conftest import Application, TeacherClient, new_study, sign_up, trial_body
 from tests.forked import starter
@@ -186,3 +189,74 @@ def test_a_terminal_takes_a_study_out_while_bendro_runs(app: Application, tmp_pa
     assert run("Fizz signal", "--as", "csv", "--out", str(tmp_path / "no" / "x.csv")).returncode == 2
     gone = starter.run("cli", ["export", "--data", str(tmp_path)])
     assert (gone.returncode, "There are no data" in gone.stderr) == (2, True)
+
+
+def test_every_text_cell_that_leaves_is_safe_to_open_and_reads_back_to_the_same_text(teacher: TeacherClient) -> None:
+    """A spreadsheet runs a cell that begins with = + - @, a tab or a line's end, in either width."""
+    names = ["=1+1", "+cmd", "-2+3", "@SUM(A1)", "＝1", "'=quoted", "plain"]
+    variable = {"name": "=HYPERLINK(0)", "kind": "name", "levels": names, "unit": ""}
+    materials = {"items": [{"name": "=felt()", "per_device": "2"}], "spare": 0}
+    study = new_study(teacher, variable=variable, groups=["+Red"], repeats=1, limits=[], materials=materials)
+    for n, level in enumerate(study["levels"]):
+        teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body(level["id"], f"{n + 1}.5", group="+Red", note="-off"))
+    tables = {name: data.decode() for name, data in parts(package_of(teacher, study["id"])).items() if name.endswith(".csv")}
+    tables["trials.csv as it is taken out"] = teacher.http.get(f"/api/studies/{study['id']}/trials.csv").text.removeprefix("\ufeff")
+    tables["shopping.csv"] = teacher.http.get(f"/api/studies/{study['id']}/shopping.csv").text.removeprefix("\ufeff")
+    number = re.compile(r"[+-]?[\d.,]+(?:[eE][+-]?\d+)?")
+    for name, table in tables.items():
+        cells = [cell for row in csv.reader(io.StringIO(table)) for cell in row]
+        assert [c for c in cells if c[:1] and c[0] in "=+-@\t\r\n＝＋－＠" and not number.fullmatch(c)] == [], name
+    back = {row["=HYPERLINK(0)"] for row in parse_table(tables["trials.csv"]).rows}
+    assert back == set(names)
+    assert "'=felt()" in tables["shopping.csv"]
+
+
+@pytest.mark.parametrize(
+    "bend",
+    [
+        lambda r: r.update(seed=2**70),
+        lambda r: r["versions"].append(r["versions"][0]),
+        lambda r: r["versions"][0].update(number=0),
+        lambda r: r["trials"][0].update(note="a\x00b"),
+        lambda r: r["trials"][0].update(outside="elsewhere"),
+        lambda r: r["versions"][0].update(device="x" * 500),
+        lambda r: r["versions"][0].update(device="\x00"),
+        lambda r: r.update(trials="none"),
+    ],
+)
+def test_a_record_that_no_database_holds_is_refused_with_its_place(teacher: TeacherClient, bend: Any) -> None:
+    files = parts(package_of(teacher, rich(teacher)["id"]))
+    record = json.loads(files["record.json"])
+    bend(record)
+    files["record.json"] = json.dumps(record).encode()
+    no = read_in(teacher, repacked(files))
+    assert (no.status_code, no.json()["code"]) == (422, "package_record"), no.text
+    assert "Nothing was read in" in no.json()["detail"]
+
+
+def repacked(files: dict[str, bytes], **more: Any) -> bytes:
+    """With hashes that fit."""
+    told = json.loads(files["datapackage.json"]) | more
+    for r in told["resources"]:
+        if r["path"] in files:
+            r["hash"] = f"sha256:{hashlib.sha256(files[r['path']]).hexdigest()}"
+    return zipped({**files, "datapackage.json": json.dumps(told).encode()})
+
+
+def test_a_file_is_unfolded_once_however_often_it_is_named(teacher: TeacherClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    from bendro.files import package
+
+    data = package_of(teacher, rich(teacher)["id"])
+    files = parts(data)
+    told = json.loads(files["datapackage.json"])
+    unfolded: list[str] = []
+    real = package._bytes
+    monkeypatch.setattr(package, "_bytes", lambda held, info: (unfolded.append(info.filename), real(held, info))[1])
+    package.unpack(repacked(files, resources=told["resources"] * 40))
+    assert len(unfolded) == len(set(unfolded)) == len(files)
+    many = [{"path": f"x{n}", "hash": ""} for n in range(700)]
+    with pytest.raises(PackageRefused, match="names 70"):
+        package.unpack(repacked(files, resources=[*told["resources"], *many]))
+    twice = [*told["resources"], {**told["resources"][0], "hash": "sha256:00"}]
+    with pytest.raises(PackageRefused, match="twice"):
+        package.unpack(zipped({**files, "datapackage.json": json.dumps({**told, "resources": twice}).encode()}))

@@ -5,16 +5,18 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+import time
 from typing import Any
 from uuid import uuid4
 
 import httpx
+import psycopg
 import pytest
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import ClientConnection, connect
 
 from bendro.instruments.simulate import events
-from tests.conftest import Application, TeacherClient, new_study, read_of, sign_up, trial_body
+from tests.conftest import Application, TeacherClient, new_study, open_run, read_of, sign_up, trial_body
 
 pytestmark = pytest.mark.api
 
@@ -165,3 +167,46 @@ def test_a_simulated_instrument_from_the_page_and_from_the_terminal(app: Applica
         assert [heard(socket)["state"] for _ in range(5)].count("reading") == 2
     lost = subprocess.run([sys.executable, "-m", "bendro.cli", "instrument", "gate", "--code", "ABCDEFGHJK", "--to", app.url, "--every-s", "0"], capture_output=True, text=True, check=False)
     assert lost.returncode == 2
+
+
+def test_who_is_sent_away_hears_nothing_more_within_a_second(app: Application, teacher: TeacherClient) -> None:
+    study = new_study(teacher, measures=FALL)
+    with lane(app, teacher, study) as socket:
+        code = teacher.ok("POST", f"/api/studies/{study['id']}/instruments")["code"]
+        teacher.http.delete("/api/session").raise_for_status()
+        began = time.monotonic()
+        with pytest.raises(ConnectionClosed) as gone:
+            socket.recv(timeout=10)
+        assert time.monotonic() - began < 2
+        assert gone.value.rcvd is not None
+        assert gone.value.rcvd.code == 4401
+        httpx.post(f"{app.url}/api/instruments/{code}", content=events("gate", 1, seed=3)[0].model_dump_json())
+        with pytest.raises(ConnectionClosed):
+            socket.recv(timeout=2)
+
+
+def test_an_instruments_code_is_good_for_its_lesson_and_until_it_is_renewed(app: Application, teacher: TeacherClient) -> None:
+    closed = new_study(teacher, run=False, measures=FALL)
+    early = teacher.ok("POST", f"/api/studies/{closed['id']}/instruments")["code"]
+    line = events("gate", 1, seed=3)[0].model_dump_json()
+
+    def sent(code: str) -> int:
+        return httpx.post(f"{app.url}/api/instruments/{code}", content=line).status_code
+
+    assert sent(early) == 404  # no run is open
+    study = new_study(teacher, measures=FALL)
+    path = f"/api/studies/{study['id']}/instruments"
+    first = teacher.ok("POST", path)["code"]
+    with connect(f"{app.url.replace('http', 'ws')}/api/instruments/{first}") as instrument:
+        instrument.send(line)
+        assert json.loads(instrument.recv(timeout=10))["state"] == "nobody"
+        second = teacher.ok("POST", path, params={"anew": True})["code"]
+        with pytest.raises(ConnectionClosed):
+            instrument.recv(timeout=10)
+    assert (sent(first), sent(second)) == (404, 200)
+    with psycopg.connect(app.database(), autocommit=True) as rows:  # the lesson was yesterday
+        rows.execute("update run set opened_at = opened_at - interval '1 day' where study_id = %s", (study["id"],))
+    assert sent(second) == 404
+    open_run(teacher, study)
+    assert sent(second) == 404  # another lesson has another code
+    assert sent(teacher.ok("POST", path)["code"]) == 200

@@ -5,9 +5,13 @@ from __future__ import annotations
 import json
 import os
 import signal
+import subprocess
+import sys
+import tempfile
 import threading
 import time
 from collections.abc import Iterator
+from pathlib import Path
 from uuid import uuid4
 
 import pytest
@@ -20,6 +24,7 @@ from bendro.core.errors import CoreError
 from bendro.core.once import once_for_each
 from bendro.core.trials import Trial
 
+ROOT = Path(__file__).resolve().parents[2]
 ROWS = [Trial(level=float(level), value=level * 2 + n / 10, order=level * 3 + n, resolution=0.1) for level in (1, 2, 3) for n in range(3)]
 ASKED = Question(factor="pull", response="distance")
 
@@ -156,3 +161,44 @@ def test_what_cannot_be_worked_out_is_not_remembered() -> None:
         with pytest.raises(CoreError):
             work(plan)
     assert len(tried) == 2
+
+
+def test_too_much_for_the_memory_is_told_in_a_sentence(monkeypatch: pytest.MonkeyPatch) -> None:
+    def too_much(*_: object) -> None:
+        raise MemoryError
+
+    monkeypatch.setattr(module, "analyse", too_much)
+    told = module.work(ROWS, ASKED)
+    assert isinstance(told, module._Refused)
+    assert (told.code, told.says[:24]) == ("analysis_large", f"{len(ROWS)} trials are more than")
+
+
+def test_the_process_beside_is_bounded_and_ends_with_its_parent() -> None:
+    code = (
+        "import os, resource, time\n"
+        "from bendro.api.computing import Computing, _begin\n"
+        "from tests.core.test_computing import ASKED, ROWS, warm\n"
+        "if __name__ == '__main__':\n"
+        "    one = Computing()\n"
+        "    warm(one)\n"
+        "    beside = one._pool.submit(os.getpid).result()\n"
+        "    print(beside, one._pool.submit(resource.getrlimit, resource.RLIMIT_AS).result()[0], flush=True)\n"
+        "    time.sleep(60)\n"
+    )
+    with tempfile.NamedTemporaryFile("w", suffix=".py", dir=ROOT / "tests" / "core", delete=False) as file:
+        file.write(code)
+    parent = subprocess.Popen([sys.executable, file.name], cwd=ROOT, stdout=subprocess.PIPE, text=True, env={**os.environ, "PYTHONPATH": str(ROOT)})
+    try:
+        assert parent.stdout is not None
+        beside, most = (int(n) for n in parent.stdout.readline().split())
+        assert most == module.MOST_MEMORY
+        parent.kill()
+        parent.wait()
+        until = time.monotonic() + 10
+        while Path(f"/proc/{beside}").exists() and Path(f"/proc/{beside}/stat").read_text().split()[2] != "Z" and time.monotonic() < until:
+            time.sleep(0.05)
+        assert not Path(f"/proc/{beside}").exists() or Path(f"/proc/{beside}/stat").read_text().split()[2] == "Z"
+    finally:
+        parent.kill()
+        parent.communicate()
+        Path(file.name).unlink()

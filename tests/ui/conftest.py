@@ -83,6 +83,12 @@ def go(page: Page, app: Application, study: dict[str, Any], where: str) -> None:
     page.get_by_role("navigation", name="Stages").wait_for()
 
 
+def way(page: Page, name: str) -> None:
+    """Another way of taking a reading at the lane."""
+    page.get_by_role("button", name="Other ways").click()
+    page.get_by_role("menuitem", name=name).click()
+
+
 def saved(page: Page) -> None:
     expect(page.get_by_role("status").filter(has_text=re.compile(r"^Saved\.$"))).to_be_visible()
 

@@ -18,7 +18,7 @@ from PIL import Image
 from playwright.sync_api import BrowserContext, Page, Playwright, expect
 
 from tests.conftest import Application, TeacherClient, new_study, read_of, texts_of
-from tests.ui.conftest import ARGUMENTS, fits_across, go, no_violations, tick_cautions, until
+from tests.ui.conftest import ARGUMENTS, fits_across, go, no_violations, tick_cautions, until, way
 
 pytestmark = pytest.mark.ui
 
@@ -48,11 +48,6 @@ def stored(page: Page, teacher: TeacherClient, study: dict[str, Any], n: int) ->
 def lane(page: Page, app: Application, study: dict[str, Any]) -> None:
     go(page, app, study, "run")
     page.get_by_role("button", name=re.compile("^Keep")).wait_for()
-
-
-def way(page: Page, name: str) -> None:
-    page.get_by_role("button", name="Other ways").click()
-    page.get_by_role("menuitem", name=name).click()
 
 
 def press_at(page: Page, key: str, at: float) -> None:

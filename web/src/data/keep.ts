@@ -40,7 +40,16 @@ function gone(): void {
 }
 
 function store(): Promise<IDBPDatabase<Kept>> {
-  opened ??= openDB<Kept>('bendro', 1, {
+  opened ??= asked().catch((why: unknown) => {
+    opened = null // the next write tries again
+    throw why
+  })
+  return opened
+}
+
+// refused at the very opening or later: both are heard as a promise that was not kept
+async function asked(): Promise<IDBPDatabase<Kept>> {
+  return openDB<Kept>('bendro', 1, {
     upgrade(db) {
       db.createObjectStore('waiting', { keyPath: 'seq', autoIncrement: true }).createIndex('byStudy', 'studyId')
       db.createObjectStore('copies')
@@ -51,11 +60,7 @@ function store(): Promise<IDBPDatabase<Kept>> {
       ;(event.target as IDBDatabase).close()
       gone()
     },
-  }).catch((why: unknown) => {
-    opened = null // the next write tries again
-    throw why
   })
-  return opened
 }
 
 export const waitingAll = async (): Promise<Waiting[]> => (await store()).getAll('waiting')

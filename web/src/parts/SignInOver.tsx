@@ -12,7 +12,8 @@ export function SignInOver({ was }: { was: Me }) {
   const [password, setPassword] = useState('')
   const [refusal, setRefusal] = useState<Refusal | null>(null)
   const [busy, setBusy] = useState(false)
-  const [later, setLater] = useState(false)
+  // on a phone the form would cover the lane: one line of it stands there until it is wanted
+  const [folded, setFolded] = useState(() => window.matchMedia('(max-width: 767px)').matches)
   const enter = async (call: () => Promise<Me>) => {
     if (busy) return
     setBusy(true)
@@ -31,18 +32,20 @@ export function SignInOver({ was }: { was: Me }) {
       setBusy(false)
     }
   }
-  if (later)
+  const place = 'fixed inset-x-0 bottom-0 z-30 max-h-dvh overflow-auto border-t-[7px] border-tape bg-floor px-4 py-2 shadow-[0_-6px_24px_rgb(0_0_0/0.35)]'
+  if (folded)
     return (
-      <button type="button" className="btn btn-act fixed bottom-4 right-4 z-30" onClick={() => setLater(false)}>
-        Signed out: sign in again
-      </button>
+      <aside aria-labelledby="signed-out" className={`${place} flex items-center gap-3`} data-signed-out>
+        <p id="signed-out" className="m-0 grow font-semibold" role="status">
+          This sign-in has ended. What you typed stays here.
+        </p>
+        <button type="button" className="btn btn-act shrink-0" onClick={() => setFolded(false)}>
+          Sign in
+        </button>
+      </aside>
     )
   return (
-    <aside
-      aria-labelledby="signed-out"
-      className="fixed inset-x-0 bottom-0 z-30 max-h-dvh overflow-auto border-t-[7px] border-tape bg-ground p-4 shadow-[0_-6px_24px_rgb(0_0_0/0.35)]"
-      data-signed-out
-    >
+    <aside aria-labelledby="signed-out" className={place} data-signed-out>
       <form
         className="mx-auto grid w-full max-w-[52rem] items-end gap-x-4 gap-y-2 md:grid-cols-[1fr_1fr_auto_auto]"
         onSubmit={(e) => {
@@ -51,7 +54,7 @@ export function SignInOver({ was }: { was: Me }) {
         }}
       >
         <p id="signed-out" className="m-0 font-semibold md:col-span-4" role="status">
-          This sign-in has ended. What you typed stays here; sign in again, or let a colleague of your school sign in, and go on.
+          This sign-in has ended. What you typed stays here. Sign in again, or let a colleague of your school sign in.
         </p>
         {was.demo ? (
           <button type="button" className="btn btn-act" disabled={busy} onClick={() => void enter(() => ask(api.POST('/api/session/demo')))}>
@@ -80,7 +83,7 @@ export function SignInOver({ was }: { was: Me }) {
             </button>
           </>
         )}
-        <button type="button" className="btn btn-plain" onClick={() => setLater(true)}>
+        <button type="button" className="btn btn-plain" onClick={() => setFolded(true)}>
           Later
         </button>
         {refusal ? (

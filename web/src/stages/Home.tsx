@@ -156,7 +156,7 @@ function Next({ line }: { line: StudyLine }) {
         <Link to={`/study/${line.id}/${PLACE[line.stage]}`} className="btn btn-act min-h-[64px] px-8 text-[1.25rem]">
           {line.next_act}
         </Link>
-        <span className="grow text-[1.1rem]">{line.missing}</span>
+        <span className="text-[1.1rem]">{line.missing}</span>
         <More s={line} />
       </div>
     </section>

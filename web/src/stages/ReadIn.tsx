@@ -149,6 +149,9 @@ export function ReadIn() {
                 type="file"
                 accept=".csv,text/csv,text/plain,.zip,application/zip,.json,application/json"
                 className="field py-3"
+                onClick={(e) => {
+                  e.currentTarget.value = '' // the same file again is looked at again
+                }}
                 onChange={(e) => void choose(e)}
               />
             )}
