@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import attack_class, attack_door, attack_edges, attack_ends, attack_memory
+from bench import attack_browsers, attack_class, attack_door, attack_edges, attack_ends, attack_memory
 
 Attack = Callable[[Path, random.Random], str]
 ATTACKS: dict[str, Attack] = {
@@ -31,6 +31,7 @@ ATTACKS: dict[str, Attack] = {
     "sent-away": attack_edges.sent_away,
     "disk": attack_edges.full_disk,
     "browser": attack_edges.in_a_browser,
+    "two-browsers": attack_browsers.two_browsers,
 }
 SEED = 20_261_125
 

@@ -21,7 +21,7 @@ from bendro.core.planning.ideas import said
 from bendro.core.planning.plan import planned_levels
 from bendro.core.report.changes import changed_since
 from bendro.core.report.marking import missing
-from bendro.core.report.podium import Step, podium
+from bendro.core.report.podium import Step, podium, said_of
 from bendro.core.report.poster import sections
 from bendro.core.results import Analysis
 from bendro.files.photo import thumbnail
@@ -84,7 +84,7 @@ def _told(draft: Draft, analysis: Analysis, seen: Sequence[TrialSeen], places: S
     days = sorted({t.row["released_at"].date() for t in seen if t.counts})
     day = " to ".join(f"{d.day} {d:%B %Y}" for d in dict.fromkeys((days[0], days[-1])))
     said = sections(draft, analysis, steps, faults=faults, conditions=conditions[:12], day=day)
-    return {"steps": [asdict(s) for s in steps], "sections": asdict(said)}
+    return {"steps": [asdict(s) for s in steps], "steps_said": said_of(steps), "sections": asdict(said)}
 
 
 def _looks(owned: Owned, study_id: UUID, labels: Sequence[str]) -> list[dict[str, Any]]:
@@ -108,7 +108,7 @@ def _looks(owned: Owned, study_id: UUID, labels: Sequence[str]) -> list[dict[str
 def steps_of(draft: Draft, analysis: Analysis, places: Sequence[PlaceTaken]) -> tuple[Step, ...]:
     """The podium of a study. places: by a rule of the plan's own, where it has one."""
     labels = [(p.level, level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)]
-    return podium(analysis, labels, better=responses_of(draft)[0].better, agreed=places)
+    return podium(analysis, labels, agreed=places)
 
 
 def _workings(owned: Owned, study_id: UUID, draft: Draft, a: Analysis) -> list[Working]:
@@ -188,7 +188,10 @@ def _best_of_groups(draft: Draft, seen: Sequence[TrialSeen]) -> dict[str, str]:
 def what_follows(owned: Owned, study_id: UUID, analysis: Analysis, places: Sequence[PlaceTaken]) -> Following:
     """The best by the rule agreed and what could be changed next. Raises NotFound."""
     draft = plan_of(owned.get(Study, study_id))
-    return following(draft, analysis, [s.label for s in steps_of(draft, analysis, places) if s.place == 1])
+    steps = steps_of(draft, analysis, places)
+    first = [s for s in steps if s.place == 1]
+    like = steps[len(first)].label if first and len(steps) > len(first) and first[-1].apart_from_next is False else ""
+    return following(draft, analysis, [s.label for s in first], like=like)
 
 
 def make_next(owned: Owned, study_id: UUID, *, next_id: UUID, best: str, change: str, between: bool, now: datetime) -> Study:

@@ -175,13 +175,15 @@ class TableOut(Answered):
 
 
 class StepOut(Answered):
-    """A step of the podium. shape: which level it is in the order of the plan."""
+    """A step of the podium. shape: which level it is in the order of the plan. apart_from_next: whether the trials can tell it from the
+    one that stands next, None where that was not looked at (or by an earlier version)."""
 
     place: int
     shared: bool
     label: str
     number: str
     shape: int
+    apart_from_next: bool | None = None
 
 
 class SectionsOut(Answered):
@@ -248,6 +250,7 @@ class ReportOut(ReportLineOut):
     trials: list[TrialOut]
     analysis: Analysis
     steps: list[StepOut]
+    steps_said: str
     looks: list[LookOut]
     sections: SectionsOut
     workings: list[WorkingOut]

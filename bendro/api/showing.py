@@ -108,4 +108,4 @@ def _line(row: Report) -> dict[str, Any]:
 
 
 def _whole(row: Report, changed: tuple[str, ...]) -> dict[str, Any]:
-    return {**_line(row), "looks": [], **row.frozen, "changed": list(changed)}  # reports of an earlier version have no looks
+    return {**_line(row), "looks": [], "steps_said": "", **row.frozen, "changed": list(changed)}  # reports of an earlier version have no looks, and no line beside the podium

@@ -11,6 +11,7 @@ from .judgement.audit import audit
 from .judgement.deciding import School, Stage
 from .judgement.evidence import Evidence
 from .judgement.judged import Asked
+from .judgement.places import ranked
 from .judgement.verdict import verdict
 from .judgement.wording import ReadingLevel
 from .results import (
@@ -127,6 +128,7 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
         audit=findings,
         audit_checked=clean,
         verdict=said,
+        ranking=ranked(summaries, effect, unit=asked.unit, best_is=asked.best_is, clear=said.answer == "clear"),
         skipped=tuple(skipped),
     )
 

@@ -317,6 +317,19 @@ class Verdict(Result):
     spans: tuple[Span, ...] = ()
 
 
+class Ranked(Result):
+    """One level in the order of the results. place: by the rule agreed, shared only where results are equal as written. result: as written,
+    with its unit. apart_from_next: whether the trials can tell it from the level that stands next; None for the last, and where that was
+    not looked at. outside: why it stands below the line, None where it does not."""
+
+    level: LevelName
+    place: int
+    shared: bool
+    result: str
+    apart_from_next: bool | None
+    outside: str | None = None
+
+
 class Analysis(Result):
     factor: Factor
     response: Response
@@ -325,4 +338,5 @@ class Analysis(Result):
     audit: tuple[Finding, ...]
     audit_checked: tuple[str, ...] = ()
     verdict: Verdict
+    ranking: tuple[Ranked, ...] = ()
     skipped: tuple[str, ...] = ()

@@ -13,7 +13,7 @@ from bendro.core.judgement.ranking import PlaceTaken
 from bendro.core.planning.draft import Draft, Held, MeasureDraft, VariableDraft
 from bendro.core.planning.final import best_levels, final_plan, finalists
 from bendro.core.report.changes import changed_since
-from bendro.core.report.podium import podium
+from bendro.core.report.podium import podium, said_of
 from bendro.core.report.poster import sections
 from bendro.core.results import Analysis
 from bendro.core.trials import Trial
@@ -33,30 +33,40 @@ def worked(readings: Mapping[Any, Sequence[float]], **asked: Any) -> Analysis:
     return analyse(trials_of(readings), Question(factor="folds", response="distance", unit="m", factor_unit=unit, **asked))
 
 
-def steps(a: Analysis, labels: Sequence[tuple[Any, str]], better: Any = "high", agreed: Sequence[PlaceTaken] = ()) -> list[tuple[int, bool, str, str]]:
-    return [(s.place, s.shared, s.label, s.number) for s in podium(a, labels, better=better, agreed=agreed)]
+def steps(a: Analysis, labels: Sequence[tuple[Any, str]], agreed: Sequence[PlaceTaken] = ()) -> list[tuple[int, bool, str, str]]:
+    return [(s.place, s.shared, s.label, s.number) for s in podium(a, labels, agreed=agreed)]
 
 
 APART = {"a": [1.01, 1.03, 1.02, 1.04], "b": [2.51, 2.53, 2.52, 2.50], "c": [2.52, 2.50, 2.53, 2.51]}
 
 
-def test_devices_that_the_trials_cannot_tell_apart_share_a_step() -> None:
-    got = steps(worked(APART), [("a", "Red"), ("b", "Blue"), ("c", "Green")])
-    assert [(p, s, n) for p, s, n, _ in got] == [(1, True, "Blue"), (1, True, "Green"), (3, False, "Red")]
-    assert got[2][3] == "1.03 m"
+def test_a_step_is_shared_only_where_results_are_equal_as_written_and_a_line_says_what_can_be_told_apart() -> None:
+    labels = [("a", "Red"), ("b", "Blue"), ("c", "Green")]
+    found = podium(worked(APART), labels)
+    equal = found[0].number == found[1].number
+    assert [(s.place, s.shared, s.label) for s in found] == [(1, equal, "Blue"), (1 if equal else 2, equal, "Green"), (3, False, "Red")]
+    assert found[2].number == "1.03 m"
+    near = {"a": [22.0, 21.0, 23.0], "b": [16.0, 15.0, 14.0], "c": [11.0, 12.0, 10.0], "d": [10.5, 9.5, 11.5]}
+    got = podium(worked(near), [(n, n) for n in near])
+    assert [(s.place, s.shared, s.label) for s in got] == [(1, False, "a"), (2, False, "b"), (3, False, "c"), (4, False, "d")]
+    assert [s.apart_from_next for s in got][2:] == [False, None]
+    assert "c and d" in said_of(got)
+    tied = podium(worked({"a": [4.0, 5.0], "b": [5.0, 4.0], "c": [1.0, 1.5]}), [(n, n) for n in "abc"])
+    assert [(s.place, s.shared) for s in tied] == [(1, True), (1, True), (3, False)]
 
 
 def test_less_is_better_where_the_plan_says_so_and_a_number_variable_is_ordered_by_its_results() -> None:
     readings = {1.0: [4.0, 4.1, 4.2], 2.0: [3.0, 3.1, 3.2], 3.0: [5.0, 5.1, 5.2]}
     labels = [(1.0, "1 cm"), (2.0, "2 cm"), (3.0, "3 cm")]
-    assert [s[2] for s in steps(worked(readings), labels, "low")] == ["2 cm", "1 cm", "3 cm"]
-    assert [s[2] for s in steps(worked(readings), labels, "high")] == ["3 cm", "1 cm", "2 cm"]
-    assert [s.shape for s in podium(worked(readings), labels, better="low")] == [1, 0, 2]
+    assert [s[2] for s in steps(worked(readings, best_is="low"), labels)] == ["2 cm", "1 cm", "3 cm"]
+    assert [s[2] for s in steps(worked(readings, best_is="high"), labels)] == ["3 cm", "1 cm", "2 cm"]
+    assert [s.shape for s in podium(worked(readings, best_is="low"), labels)] == [1, 0, 2]
 
 
-def test_two_that_luck_could_have_ordered_stand_on_one_step() -> None:
-    close = worked({"a": [1.0, 1.4, 1.2], "b": [1.1, 1.5, 1.3]})
-    assert [(s[0], s[1]) for s in steps(close, [("a", "a"), ("b", "b")])] == [(1, True), (1, True)]
+def test_two_that_luck_could_have_ordered_keep_their_places_and_the_line_says_so() -> None:
+    close = podium(worked({"a": [1.0, 1.4, 1.2], "b": [1.1, 1.5, 1.3]}), [("a", "a"), ("b", "b")])
+    assert [(s.place, s.shared, s.label) for s in close] == [(1, False, "b"), (2, False, "a")]
+    assert said_of(close) == "By results; the trials cannot tell the two apart yet."
     far = worked({"a": [1.0, 1.1, 1.2], "b": [9.1, 9.5, 9.3]})
     assert [s[2] for s in steps(far, [("a", "a"), ("b", "b")])] == ["b", "a"]
 
@@ -77,7 +87,7 @@ def plan(**more: Any) -> Draft:
 
 def test_every_part_of_a_poster_begins_with_what_is_known() -> None:
     a = worked({20.0: [1.2, 1.3, 1.25], 30.0: [1.9, 2.0, 1.95]})
-    got = sections(plan(), a, podium(a, [(20.0, "20 cm"), (30.0, "30 cm")], better="high"), faults=["tangled", "tangled", "late"], conditions=["draught: none"], day="4 May 2026")
+    got = sections(plan(), a, podium(a, [(20.0, "20 cm"), (30.0, "30 cm")]), faults=["tangled", "tangled", "late"], conditions=["draught: none"], day="4 May 2026")
     assert got.who == "Avocet · 9 Teal · 4 May 2026"
     assert got.predicted == "The wider falls slower. Because: it holds more air."
     assert "lines: four of 30 cm" in got.kept_same

@@ -26,6 +26,7 @@ from ..results import (
 )
 from .deciding import BOUND, CLEAR_P, Decision, School, Stage, answer_of, of_difference, of_groups, of_survival, of_trend, ranges_err
 from .evidence import level_label
+from .places import first_of, not_told_from, ranked
 from .wording import ReadingLevel, chance, more_or_less, percent, sized, spanned, start
 
 
@@ -274,8 +275,9 @@ def _judge_peak(trend: Trend, best: Form, levels: Sequence[LevelSummary], asked:
 def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> Judged:
     decision = of_groups(g, asked.school)
     answer = answer_of(decision, asked.school, g.ranges_overlap, asked.clear_p)
-    label = [[level_label(v, asked.factor_unit) for v in place] for place in g.places]
-    top, bottom = g.places[0][0], g.places[-1][-1]
+    effect = GroupsEffect(groups=g)
+    places = ranked(levels, effect, unit=asked.unit, best_is=asked.best_is, clear=answer == "clear")
+    top, bottom = places[0].level, places[-1].level
     pair = next((p for p in g.pairs if set(p.between) == {top, bottom}), None)
     plain = None if pair is None else sized(pair.estimate, pair.ci95, asked.unit)
     size = plain and f"about {plain}"
@@ -283,30 +285,27 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> Ju
     if pair is not None and size is not None:
         between = (
             span(": "),
-            span(label[0][0], "level"),
+            span(level_label(top, asked.factor_unit), "level"),
             span(" and "),
-            span(label[-1][-1], "level"),
+            span(level_label(bottom, asked.factor_unit), "level"),
             span(" differ by "),
             span(size, "size"),
             *_interval(None if pair.ci95 is None else _turned(pair.ci95, pair.estimate), asked.unit, asked),
         )
-    if len(g.places) == 1:
-        spans = (
-            span(f"{start(asked.response)} {_hedge(answer, 'differs', 'seems to differ')} between the levels of {asked.factor}"),
-            *between,
-            span("; not every neighbouring pair can be separated, so they share a place."),
-        )
-    else:
-        first = " and ".join(label[0]) if len(label[0]) < 3 else f"{', '.join(label[0][:-1])} and {label[0][-1]}"
-        spans = (
-            span(f"{start(asked.response)} {_hedge(answer, 'depends', 'seems to depend')} on {asked.factor}; "),
-            span(first, "level"),
-            span(" is best" if len(label[0]) == 1 else " share the best place"),
-            *between,
-            span("."),
-        )
+    first = first_of(places)
+    names = _listed([level_label(r.level, asked.factor_unit) for r in first])
+    like = [level_label(v, asked.factor_unit) for v in not_told_from(top, places, effect, clear=answer == "clear")]
+    stands = "best" if len(first) == 1 and not like else "first" if len(first) == 1 else "first together"
+    but = f", though these trials cannot tell {'it' if len(first) == 1 else 'them'} from {_listed(like, 'or')}" if like else ""
+    spans = (
+        span(f"{start(asked.response)} {_hedge(answer, 'depends', 'seems to depend')} on {asked.factor}; "),
+        span(names, "level"),
+        span(f" {'is' if stands == 'best' else 'stands' if len(first) == 1 else 'stand'} {stands}{but}"),
+        *between,
+        span("."),
+    )
     numbers = all(isinstance(v, float | int) for place in g.places for v in place)
-    alone = str(g.places[0][0]) if len(g.places[0]) == 1 else None
+    alone = str(top) if stands == "best" else None
     every = "By ranges every pair of levels must keep apart: one pair that touches is enough for no verdict, so this way of judging misses much."
     return Judged(
         answer=answer,
@@ -318,6 +317,10 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> Ju
         detail=_chance_sentence(g.p_shuffle, g.shuffle_arrangements, g.shuffle_exact, decision, asked),
         beside=every if asked.school == "ranges" else None,
     )
+
+
+def _listed(names: Sequence[str], word: str = "and") -> str:
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} {word} {names[-1]}"
 
 
 def _course(levels: Sequence[LevelSummary], asked: Asked) -> str | None:

@@ -28,6 +28,7 @@ from ..statistics.power import Design, detectable_by, sd_at_most
 from .deciding import ADDED_P, RESERVE_USED_P, Stage
 from .evidence import FEW, level_label
 from .judged import Asked, Judged, judge, span, words
+from .places import ranked
 from .wording import RESULT_SAID, sized
 
 #: More repeats than this in one study is not a plan.
@@ -64,7 +65,7 @@ def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[F
         more = "in it more than one thing was changed" if asked.rounds else f"not only {asked.factor} was changed"
         spans = (span(f"The design made the difference, but {more}: "), *_lower_first(spans))
     if asked.contest and not isinstance(effect, NoEffect):
-        spans = (*ranking(levels, asked), *spans)
+        spans = (*ranking(levels, effect, asked), *spans)
     if asked.stage == "so_far" and not isinstance(effect, NoEffect):
         spans = (
             (span("So far "), *_lower_first(spans))
@@ -99,21 +100,15 @@ STAGE_SAYS: dict[Stage, str] = {
 }
 
 
-def ranking(levels: Sequence[LevelSummary], asked: Asked) -> tuple[Span, ...]:
-    """The places of a contest by the rule agreed, in words; alike results share a place."""
-    found = [s for s in levels if s.result is not None]
-    ordered = sorted(found, key=lambda s: s.result or 0.0, reverse=asked.best_is == "high")
-    places: list[list[LevelSummary]] = []
-    for s in ordered:
-        if places and s.result_quoted == places[-1][0].result_quoted:
-            places[-1].append(s)
-        else:
-            places.append([s])
+def ranking(levels: Sequence[LevelSummary], effect: Effect, asked: Asked) -> tuple[Span, ...]:
+    """The places of a contest by the rule agreed, in words; results that are equal as written share a place."""
+    places = ranked(levels, effect, unit=asked.unit, best_is=asked.best_is, clear=False)
     parts: list[Span] = [span(f"By the {RESULT_SAID[asked.result]}: ")]
-    for at, place in enumerate(places):
-        names = [level_label(s.level, asked.factor_unit) for s in place]
+    for at, place in enumerate(dict.fromkeys(r.place for r in places)):
+        here = [r for r in places if r.place == place]
+        names = [level_label(r.level, asked.factor_unit) for r in here]
         together = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]} together"
-        parts += [span(", then " if at else ""), span(together, "level"), span(f" ({place[0].result_quoted})")]
+        parts += [span(", then " if at else ""), span(together, "level"), span(f" ({here[0].result})")]
     return (*parts, span(". "))
 
 
@@ -264,8 +259,8 @@ def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Asked, f
         and not (isinstance(effect, GroupsEffect) and effect.groups.blocked)
     ):
         return _After(says=f"Repeat until every level has at least {FEW}.", act=Act(kind="more", more=FEW - _fewest(levels)))
-    if isinstance(effect, GroupsEffect) and len(effect.groups.places) < len(levels):
-        return _After(says="Stop if the best place is enough; more trials would separate those that share a place.", act=Act(kind="decide"))
+    if isinstance(effect, GroupsEffect) and any(r.apart_from_next is False for r in ranked(levels, effect, unit=None, best_is=asked.best_is, clear=True)):
+        return _After(says="Stop if that is enough; more trials would tell apart those that cannot be told apart yet.", act=Act(kind="decide"))
     if asked.rounds:
         return _After(says="Keep it, and change one other thing in the next version.", act=Act(kind="build"))
     return _After(says="Stop: it is clear. Change one other thing next, or test a level in between.", act=Act(kind="decide"))

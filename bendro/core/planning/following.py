@@ -30,7 +30,7 @@ class BestLevel:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Following:
-    """best: those that stand first, several where trials cannot tell them apart. why: by which rule, and how sure. ideas: what could be
+    """best: those that stand first, several where their results are equal as written. why: by which rule, and how sure. ideas: what could be
     changed next, the class's own first. between: levels about the best, in the unit of the variable, where it is a number and the best
     has neighbours."""
 
@@ -47,8 +47,8 @@ _SURE = {
 }
 
 
-def following(draft: Draft, a: Analysis, first: Sequence[str]) -> Following:
-    """first: the labels that stand first on the podium."""
+def following(draft: Draft, a: Analysis, first: Sequence[str], *, like: str = "") -> Following:
+    """first: the labels that stand first on the podium. like: the next of them, where the trials cannot tell it from the first; ""."""
     levels = [(p.id, level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)]
     best = tuple(BestLevel(id=i, label=label) for i, label in levels if label in first)
     if not best:
@@ -56,7 +56,8 @@ def following(draft: Draft, a: Analysis, first: Sequence[str]) -> Following:
     agreed = {"rung_lightest": "highest rung, then the lightest", "cheapest": "cheapest that survived"}.get(draft.rank, RESULT_SAID[draft.result])
     rule = agreed if draft.study_kind == "contest" else RESULT_SAID[draft.result]
     names = " and ".join(b.label for b in best)
-    why = f"By the {rule} {names} {'is' if len(best) == 1 else 'share the first place; they are'} best. {_SURE[a.verdict.answer]}"
+    sure = f"The trials cannot tell {'it' if len(best) == 1 else 'them'} from {like} yet." if like else _SURE[a.verdict.answer]
+    why = f"By the {rule} {names} {'is' if len(best) == 1 else 'share the first place; they are'} best. {sure}"
     return Following(best=best, why=why, ideas=_ideas(draft), between=_between(draft, best))
 
 

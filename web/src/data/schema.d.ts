@@ -1227,6 +1227,11 @@ export interface components {
             factor: components["schemas"]["Factor"];
             /** Levels */
             levels: components["schemas"]["LevelSummary"][];
+            /**
+             * Ranking
+             * @default []
+             */
+            ranking: components["schemas"]["Ranked"][];
             response: components["schemas"]["Response"];
             /**
              * Skipped
@@ -3666,6 +3671,26 @@ export interface components {
             mean_rank: number;
         };
         /**
+         * Ranked
+         * @description One level in the order of the results. place: by the rule agreed, shared only where results are equal as written. result: as written,
+         *     with its unit. apart_from_next: whether the trials can tell it from the level that stands next; None for the last, and where that was
+         *     not looked at. outside: why it stands below the line, None where it does not.
+         */
+        Ranked: {
+            /** Apart From Next */
+            apart_from_next: boolean | null;
+            /** Level */
+            level: number | string;
+            /** Outside */
+            outside?: string | null;
+            /** Place */
+            place: number;
+            /** Result */
+            result: string;
+            /** Shared */
+            shared: boolean;
+        };
+        /**
          * ReadingBody
          * @description A reading of a study that is being typed or is about to be kept. besides: a trial that is being mended. level: for which it
          *     is read.
@@ -3908,6 +3933,8 @@ export interface components {
             sections: components["schemas"]["SectionsOut"];
             /** Steps */
             steps: components["schemas"]["StepOut"][];
+            /** Steps Said */
+            steps_said: string;
             study: components["schemas"]["StudyOut"];
             /** Trials */
             trials: components["schemas"]["TrialOut"][];
@@ -4504,9 +4531,12 @@ export interface components {
         };
         /**
          * StepOut
-         * @description A step of the podium. shape: which level it is in the order of the plan.
+         * @description A step of the podium. shape: which level it is in the order of the plan. apart_from_next: whether the trials can tell it from the
+         *     one that stands next, None where that was not looked at (or by an earlier version).
          */
         StepOut: {
+            /** Apart From Next */
+            apart_from_next?: boolean | null;
             /** Label */
             label: string;
             /** Number */

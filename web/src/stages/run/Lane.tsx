@@ -415,12 +415,11 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
 /** The places of a contest as the trials so far can tell them apart; nothing for other studies. */
 function standingsOf(study: Study, analysis: Analysis | undefined): Standing[] {
   if (study.draft.study_kind !== 'contest' || analysis?.effect.kind !== 'groups') return []
-  let place = 1
-  return analysis.effect.groups.places.map((tier) => {
-    const standing = { place, names: tier.map((l) => study.levels[levelIndex(study, l)]?.label ?? String(l)) }
-    place += tier.length
-    return standing
-  })
+  const label = (l: string | number) => study.levels[levelIndex(study, l)]?.label ?? String(l)
+  return [...new Set(analysis.ranking.map((r) => r.place))].map((place) => ({
+    place,
+    names: analysis.ranking.filter((r) => r.place === place).map((r) => label(r.level)),
+  }))
 }
 
 /** A reading as it was just written. */

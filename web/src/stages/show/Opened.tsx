@@ -111,7 +111,7 @@ export function Opened({ report }: { report: Report }) {
         ) : (
           <>
             <h1 className="m-0 mb-4 text-[2.4rem]">{report.study.draft.question || report.study.title}</h1>
-            <Podium steps={report.steps} looks={report.looks} tall />
+            <Podium steps={report.steps} looks={report.looks} said={report.steps_said} tall />
             <Final report={report} />
           </>
         )}

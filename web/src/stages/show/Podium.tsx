@@ -12,7 +12,18 @@ function standing(steps: readonly Step[]): Step[] {
 }
 
 /** The devices as a podium: a step's height is its place, shared places stand at one height, the first in the tape's colour. */
-export function Podium({ steps, looks = [], tall = false }: { steps: readonly Step[]; looks?: Report['looks']; tall?: boolean }) {
+export function Podium({
+  steps,
+  looks = [],
+  said = '',
+  tall = false,
+}: {
+  steps: readonly Step[]
+  looks?: Report['looks']
+  /** What the trials can tell apart. */
+  said?: string
+  tall?: boolean
+}) {
   const shown = steps.slice(0, MOST)
   const last = Math.max(1, ...shown.map((s) => s.place))
   const many = shown.length > 4
@@ -50,7 +61,16 @@ export function Podium({ steps, looks = [], tall = false }: { steps: readonly St
           </li>
         ))}
       </ol>
-      {steps.length > MOST ? <figcaption className="text-[0.8em]">And {steps.length - MOST} more below them.</figcaption> : null}
+      {steps.length > MOST || said ? (
+        <figcaption className={tall ? 'pt-3 text-[2.6vh]' : 'text-[0.8em]'} data-podium-said>
+          {steps
+            .slice(MOST)
+            .map((s) => `${s.place}${s.shared ? '=' : ''} ${s.label} ${s.number}`)
+            .join(', ')}
+          {steps.length > MOST ? '. ' : ''}
+          {said}
+        </figcaption>
+      ) : null}
     </figure>
   )
 }

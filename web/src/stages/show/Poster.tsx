@@ -136,7 +136,7 @@ export function Poster({
               )}
               {out('podium') ? null : (
                 <div className="min-h-0 min-w-0" data-steps>
-                  <Podium steps={steps} looks={report.looks} />
+                  <Podium steps={steps} looks={report.looks} said={report.steps_said} />
                 </div>
               )}
             </div>

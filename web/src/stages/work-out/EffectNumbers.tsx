@@ -118,7 +118,11 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
           {e.groups.shuffle_exact
             ? `, every one of ${e.groups.shuffle_arrangements} arrangements`
             : `, ${e.groups.shuffle_arrangements} random arrangements, seed ${e.groups.shuffle_seed}`}
-          . Best first: {e.groups.places.map((p) => p.map((v) => study.levels[levelIndex(study, v)]?.label).join(' and ')).join('; ')}.
+          . Best first:{' '}
+          {a.ranking
+            .map((r) => `${study.levels[levelIndex(study, r.level)]?.label} ${r.result}${r.apart_from_next === false ? ' (not told from the next)' : ''}`)
+            .join('; ')}
+          .
         </p>
       ) : null}
     </section>
