@@ -194,6 +194,7 @@ def put_photo(owned: Owned, study_id: UUID, version_id: UUID, data: bytes, *, no
     """Keep a version's photo, in place of the one before. Raises PhotoRefused, NotFound."""
     _of_study(owned, study_id, version_id)
     small = small_photo(data)
+    owned.get(DeviceVersion, version_id, lock="update")  # of two at one moment the second waits, and replaces the first
     values = {"jpeg": small.jpeg, "width": small.width, "height": small.height, "taken_at": now}
     owned.session.exec(
         insert(Photo)

@@ -96,6 +96,7 @@ def make_lesson_rota(owned: Owned, study_id: UUID, *, now: datetime) -> RotaMade
     start_minutes(draft.rota.start)
     lesson = _lesson(study)
     made = make_rota(lesson)
+    owned.get(Study, study_id, lock="update")  # of two at one moment the second waits, and replaces the first
     values = {"lesson": asdict(lesson), "start": draft.rota.start.strip(), "rota": asdict(made), "made_at": now}
     owned.session.exec(
         insert(RotaRow)

@@ -13,7 +13,7 @@ from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from psycopg.errors import DiskFull
-from sqlalchemy.exc import OperationalError, TimeoutError
+from sqlalchemy.exc import IntegrityError, OperationalError, TimeoutError
 from starlette.exceptions import HTTPException
 
 from bendro.actions.errors import Clash, NotSignedIn, PlanLocked, Refused, TooManyTries
@@ -143,6 +143,11 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(HTTPException)
     def _http(_: Request, error: HTTPException) -> JSONResponse:
         return problem(error.status_code, "http", str(error.detail), headers=dict(error.headers or {}))
+
+    @app.exception_handler(IntegrityError)
+    def _twice(_: Request, error: IntegrityError) -> JSONResponse:
+        log.error("written_meanwhile", error=str(error.orig))
+        return problem(409, "written_meanwhile", "Something was written here at the same moment. Look at it as it stands now, then do this again.")
 
     @app.exception_handler(OperationalError)
     @app.exception_handler(TimeoutError)
