@@ -99,8 +99,8 @@ def two_browsers(folder: Path, chance: random.Random) -> str:
                     acts["corrected"] += 1
                 if turn == TURNS // 2:
                     now = teacher.ok("GET", f"/api/studies/{study['id']}")
-                    measures = [{**now["draft"]["measures"][0], "rule": "Nearest edge at first touch, to the tape."}]
-                    teacher.ok("PATCH", f"/api/studies/{study['id']}", json={"version": now["version"], "draft": {**now["draft"], "measures": measures}})
+                    draft = {**now["draft"], "question": "How far does it fly with more pull-back?"}
+                    teacher.ok("PATCH", f"/api/studies/{study['id']}", json={"version": now["version"], "draft": draft})
             for page in pages:
                 page.context.set_offline(False)
             until = time.monotonic() + 90
