@@ -58,6 +58,9 @@ def analysis_json(analysis: Analysis) -> dict[str, Any]:
         for key in optional & {k for k, v in body.items() if v is None}:
             if not (key == "friedman" and isinstance(analysis.effect, GroupsEffect) and analysis.effect.groups.blocked):
                 del body[key]
+    found["ranking"] = [
+        {"level": r.level, "place": r.place, "result": r.value, "apart_from_next": r.apart_from_next, "outside": r.outside} for r in analysis.ranking
+    ]
     return found
 
 

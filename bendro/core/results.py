@@ -318,13 +318,14 @@ class Verdict(Result):
 
 
 class Ranked(Result):
-    """One level in the order of the results. place: by the rule agreed, shared only where results are equal as written. result: as written,
-    with its unit. apart_from_next: whether the trials can tell it from the level that stands next; None for the last, and where that was
+    """One level in the order of the results. place: by the rule agreed, shared only where results are equal to the last digit of the
+    readings. value: the result, of outcomes the share that survived; result: the same as written, with its unit. apart_from_next: whether the trials can tell it from the level that stands next; None for the last, and where that was
     not looked at. outside: why it stands below the line, None where it does not."""
 
     level: LevelName
     place: int
     shared: bool
+    value: float
     result: str
     apart_from_next: bool | None
     outside: str | None = None

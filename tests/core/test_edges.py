@@ -114,7 +114,7 @@ def test_further_trials_of_a_plan_are_counted_with_the_stricter_bound() -> None:
 def test_devices_that_cannot_be_separated_share_a_place_in_words() -> None:
     close = {"a": [5.0, 5.1, 5.05, 5.02], "b": [5.04, 5.06, 5.1, 5.0], "c": [2.0, 2.1, 2.05, 2.02]}
     says = analyse(trials(close), Question(factor="device", response="distance", unit="m")).verdict.says
-    assert "; a stands first, though these trials cannot tell it from b" in says or "; b stands first, though these trials cannot tell it from a" in says or "a and b stand first together" in says
+    assert "; a stands first, but cannot be told from b" in says or "; b stands first, but cannot be told from a" in says or "a and b stand first together" in says
     alone = {"a": [9.0, 9.1, 9.05, 9.02], "b": [5.04, 5.06, 5.1, 5.0], "c": [2.0, 2.1, 2.05, 2.02]}
     assert "; a is best: a and c differ by" in analyse(trials(alone), Question(factor="device", response="distance", unit="m")).verdict.says
 

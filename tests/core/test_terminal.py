@@ -408,3 +408,15 @@ def test_timers_repeats_rota_and_cutting_at_the_terminal() -> None:
     assert said("cut", "1 m", "30 cm") == "3 pieces; 10 % is offcut.\n"
     assert call("cut", "1 m", "30 x 30 cm").exit_code == 2
     assert call("rota", "A", "--adults", "0").exit_code == 2
+
+
+def test_the_ranking_is_told_by_machine_with_results_in_full(tmp_path: Path) -> None:
+    table = tmp_path / "t.csv"
+    table.write_text("device,points\n" + "".join(f"{n},{v}\n" for n, values in {"A": (5, 6, 5), "B": (5, 5, 6), "C": (1, 0, 1)}.items() for v in values))
+    done = CliRunner().invoke(app, ["analyse", str(table), "--factor", "device", "--response", "points", "--json"])
+    assert done.exit_code == 0
+    ranking = json.loads(done.stdout)["ranking"]
+    assert [set(r) for r in ranking] == [{"level", "place", "result", "apart_from_next", "outside"}] * 3
+    assert [(r["level"], r["place"]) for r in ranking] == [("A", 1), ("B", 1), ("C", 3)]
+    assert ranking[0]["result"] == pytest.approx(16 / 3, rel=1e-12)
+    assert ranking[1]["apart_from_next"] is True

@@ -144,7 +144,8 @@ PLANTS = {
 
 
 def test_plant_growth_as_published() -> None:
-    g = analyse(trials(**PLANTS), Question(factor="group", response="weight")).effect.groups
+    found = analyse(trials(**PLANTS), Question(factor="group", response="weight"))
+    g = found.effect.groups
     assert (g.f, g.p_anova) == pytest.approx((4.8461, 0.01591), abs=5e-5)
     assert (g.f_welch, g.p_welch) == pytest.approx((5.181, 0.01739), abs=5e-4)
     tukey = {
@@ -155,6 +156,9 @@ def test_plant_growth_as_published() -> None:
     for pair in g.pairs:
         assert (pair.estimate, *pair.ci95, pair.p_adjusted) == pytest.approx(tukey[pair.between], abs=2e-4)
     assert g.places == (("trt2", "ctrl", "trt1"),)  # the best and the middle cannot be separated, nor the middle and the last
+    # places are not chained through that: they go by the results
+    ranking = [(r.level, r.place, r.apart_from_next) for r in found.ranking]
+    assert ranking == [("trt2", 1, False), ("ctrl", 2, False), ("trt1", 3, None)]
 
 
 def test_plant_growth_against_statsmodels() -> None:

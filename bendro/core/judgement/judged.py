@@ -296,7 +296,7 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> Ju
     names = _listed([level_label(r.level, asked.factor_unit) for r in first])
     like = [level_label(v, asked.factor_unit) for v in not_told_from(top, places, effect, clear=answer == "clear")]
     stands = "best" if len(first) == 1 and not like else "first" if len(first) == 1 else "first together"
-    but = f", though these trials cannot tell {'it' if len(first) == 1 else 'them'} from {_listed(like, 'or')}" if like else ""
+    but = f", but cannot be told from {_listed(like if len(like) <= MOST_NAMED else [like[0], f'{len(like) - 1} others'], 'or')}" if like else ""
     spans = (
         span(f"{start(asked.response)} {_hedge(answer, 'depends', 'seems to depend')} on {asked.factor}; "),
         span(names, "level"),
@@ -317,6 +317,10 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> Ju
         detail=_chance_sentence(g.p_shuffle, g.shuffle_arrangements, g.shuffle_exact, decision, asked),
         beside=every if asked.school == "ranges" else None,
     )
+
+
+#: So many are named in a headline; of more the first, and how many others.
+MOST_NAMED = 2
 
 
 def _listed(names: Sequence[str], word: str = "and") -> str:

@@ -19,23 +19,22 @@ def ranked(levels: Sequence[LevelSummary], effect: Effect, *, unit: str | None, 
     """Every level with a result, best first. unit: of the results, None or "count" for none. clear: whether the answer to the study is
     clear, by which two that are compared alone are told apart."""
     if isinstance(effect, SurvivalEffect):
-        found = [(s.level, round(s.survived / s.n, 9), f"{s.survived} of {s.n}") for s in effect.survival.levels if s.n]
-        sign = -1.0
+        found = [(s.level, s.survived / s.n, f"{s.survived} of {s.n}") for s in effect.survival.levels if s.n]
+        sign, digits = -1.0, 9
     else:
         with_unit = "" if unit in (None, "", "count") else f" {unit}"
-        digits = max((s.reading_places or 0 for s in levels if s.n_kept), default=0)
-        # whole numbers have a mean with one decimal
-        found = [
-            (s.level, round(value, max(digits, 1)), f"{_written(s, value)}{with_unit}") for s in levels if s.n_kept and (value := result_of(s)) is not None
-        ]  # fmt: skip
+        found = [(s.level, value, f"{_written(s, value)}{with_unit}") for s in levels if s.n_kept and (value := result_of(s)) is not None]
         sign = -1.0 if best_is == "high" else 1.0
+        digits = max(1, *(s.reading_places or 0 for s in levels))  # whole numbers have a mean with one decimal
     ordered = sorted(found, key=lambda one: sign * one[1])  # stable: those that are equal stay in the order of the plan
+    keys = [round(value, digits) for _, value, _ in ordered]
     made: list[Ranked] = []
     for n, (level, value, text) in enumerate(ordered):
-        alike = [i for i, (_, v, _) in enumerate(ordered) if v == value]
         after = ordered[n + 1][0] if n + 1 < len(ordered) else None
         apart = None if after is None else told_apart(effect, level, after, clear=clear)
-        made.append(Ranked(level=level, place=1 + min(alike), shared=len(alike) > 1, result=text, apart_from_next=apart))
+        made.append(
+            Ranked(level=level, place=1 + keys.index(keys[n]), shared=keys.count(keys[n]) > 1, value=value, result=text, apart_from_next=apart)
+        )
     return tuple(made)
 
 

@@ -3672,8 +3672,8 @@ export interface components {
         };
         /**
          * Ranked
-         * @description One level in the order of the results. place: by the rule agreed, shared only where results are equal as written. result: as written,
-         *     with its unit. apart_from_next: whether the trials can tell it from the level that stands next; None for the last, and where that was
+         * @description One level in the order of the results. place: by the rule agreed, shared only where results are equal to the last digit of the
+         *     readings. value: the result, of outcomes the share that survived; result: the same as written, with its unit. apart_from_next: whether the trials can tell it from the level that stands next; None for the last, and where that was
          *     not looked at. outside: why it stands below the line, None where it does not.
          */
         Ranked: {
@@ -3689,6 +3689,8 @@ export interface components {
             result: string;
             /** Shared */
             shared: boolean;
+            /** Value */
+            value: number;
         };
         /**
          * ReadingBody
