@@ -56,17 +56,31 @@ def done(app: Application, statement: str, *values: object) -> list[Any]:
         return found.fetchall() if found.description else []
 
 
+def two_waiting(page: Page, app: Application, teacher: TeacherClient) -> dict[str, Any]:
+    """A study whose lane has kept two trials without a network."""
+    study = new_study(teacher, "Over the pond")
+    go(page, app, study, "run")
+    page.locator("#timer-0").wait_for()
+    page.context.set_offline(True)
+    keep(page, "4.61")
+    keep(page, "4.70")
+    expect(page.get_by_role("button", name="2 waiting to send")).to_be_visible()
+    return study
+
+
 def stored(teacher: TeacherClient, study: dict[str, Any]) -> list[dict[str, Any]]:
     found: list[dict[str, Any]] = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
     return found
 
 
-@pytest.mark.parametrize("how", ["refused", "full"])
+@pytest.mark.parametrize("how", ["refused", "full", "quota"])
 def test_a_browser_that_can_hold_nothing_says_so_and_every_trial_is_sent(signed_in: tuple[Page, TeacherClient], app: Application, how: str, tmp_path: Path) -> None:
     page, teacher = signed_in
     study = new_study(teacher)
-    page.add_init_script({"refused": REFUSED, "full": FULL}[how])
+    page.add_init_script({"refused": REFUSED, "full": FULL, "quota": ""}[how])
     go(page, app, study, "run")
+    if how == "quota":  # the browser's own refusal, on a profile without room
+        page.context.new_cdp_session(page).send("Storage.overrideQuotaForOrigin", {"origin": app.url, "quotaSize": 1})
     keep(page, "4.52")
     expect(page.locator("#reading-says")).to_contain_text("Kept 4.52")
     expect(page.locator("[data-holds=nothing]")).to_contain_text("Keep this page open until they are sent")
@@ -94,13 +108,7 @@ def test_a_browser_that_can_hold_nothing_says_so_and_every_trial_is_sent(signed_
 
 def test_a_store_that_is_cleared_while_the_page_is_open_is_filled_again(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
-    study = new_study(teacher)
-    go(page, app, study, "run")
-    page.locator("#timer-0").wait_for()
-    page.context.set_offline(True)
-    keep(page, "4.61")
-    keep(page, "4.70")
-    expect(page.get_by_role("button", name="2 waiting to send")).to_be_visible()
+    study = two_waiting(page, app, teacher)
     page.evaluate("new Promise((done, no) => { const r = indexedDB.deleteDatabase('bendro'); r.onsuccess = done; r.onerror = no })")
     held = """() => new Promise((done) => {
       const r = indexedDB.open('bendro')
@@ -141,12 +149,7 @@ def test_signed_out_in_the_middle_of_a_lesson_the_lane_stays_and_goes_on(signed_
 
 def test_trials_of_a_colleague_who_was_removed_are_sent_for_her_or_taken_along(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
-    study = new_study(teacher, "Over the pond")
-    go(page, app, study, "run")
-    page.locator("#timer-0").wait_for()
-    page.context.set_offline(True)
-    keep(page, "4.61")
-    keep(page, "4.70")
+    study = two_waiting(page, app, teacher)
     other, colleague = sign_up(app), colleague_of(app, teacher)
     done(app, "delete from account where sign_in_name = %s", teacher.name)
     page.context.set_offline(False)
@@ -177,12 +180,7 @@ def test_trials_of_a_colleague_who_was_removed_are_sent_for_her_or_taken_along(s
 
 def test_trials_of_a_study_that_is_gone_become_a_new_one_and_a_file_is_taken_back(signed_in: tuple[Page, TeacherClient], app: Application, tmp_path: Path) -> None:
     page, teacher = signed_in
-    study = new_study(teacher, "Over the pond")
-    go(page, app, study, "run")
-    page.locator("#timer-0").wait_for()
-    page.context.set_offline(True)
-    keep(page, "4.61")
-    keep(page, "4.70")
+    study = two_waiting(page, app, teacher)
     done(app, "delete from study where id = %s", study["id"])  # as an older backup has it
     page.context.set_offline(False)
     page.get_by_role("button", name="2 to correct").click()

@@ -25,7 +25,7 @@ def ranked(levels: Sequence[LevelSummary], effect: Effect, *, unit: str | None, 
         with_unit = "" if unit in (None, "", "count") else f" {unit}"
         found = [(s.level, value, f"{_written(s, value)}{with_unit}") for s in levels if s.n_kept and (value := result_of(s)) is not None]
         sign = -1.0 if best_is == "high" else 1.0
-        digits = max(1, *(s.reading_places or 0 for s in levels))  # whole numbers have a mean with one decimal
+        digits = max([1, *(s.reading_places or 0 for s in levels)])  # whole numbers have a mean with one decimal
     ordered = sorted(found, key=lambda one: sign * one[1])  # stable: those that are equal stay in the order of the plan
     keys = [round(value, digits) for _, value, _ in ordered]
     made: list[Ranked] = []
