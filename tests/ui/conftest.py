@@ -24,6 +24,11 @@ ARGUMENTS = [
 ]
 
 
+#: Machines are shared and slow at times: so long a page may take for what usually takes a moment.
+PATIENCE_MS = 40_000
+expect.set_options(timeout=PATIENCE_MS / 2)
+
+
 @pytest.fixture(scope="session")
 def browser(playwright: Playwright) -> Iterator[Browser]:
     program = shutil.which("chromium") or shutil.which("chromium-browser")
@@ -37,7 +42,7 @@ def context(browser: Browser, request: pytest.FixtureRequest) -> Iterator[Browse
     # what opens the pages again while offline loads all of them beside: it is there in the tests that need it
     worker = "allow" if request.node.get_closest_marker("opened_offline") else "block"
     made = browser.new_context(viewport={"width": 1280, "height": 800}, service_workers=worker)
-    made.set_default_timeout(10_000)
+    made.set_default_timeout(PATIENCE_MS)
     # every part of a long page stands open, as a teacher may choose; folding has tests of its own
     made.add_init_script("localStorage.setItem('typed:unfold', 'all')")
     yield made
@@ -54,12 +59,14 @@ def page(context: BrowserContext) -> Iterator[Page]:
 
 
 @pytest.fixture
-def signed_in(app: Application, page: Page) -> tuple[Page, TeacherClient]:
+def signed_in(app: Application, page: Page, request: pytest.FixtureRequest) -> tuple[Page, TeacherClient]:
     """A page at Home with a fresh teacher signed in. The form has tests of its own."""
     teacher = sign_up(app)
     page.context.add_cookies([{"name": COOKIE, "value": let_in_at(app, teacher.name).token, "url": app.url, "httpOnly": True, "sameSite": "Strict"}])
     page.goto(app.url)
     page.get_by_role("button", name="New study").wait_for()
+    if request.node.get_closest_marker("opened_offline"):
+        page.evaluate("navigator.serviceWorker.ready.then(() => null)")  # from now on the pages come from the browser
     return page, teacher
 
 
@@ -95,7 +102,7 @@ def saved(page: Page) -> None:
 
 def until(page: Page, holds: Callable[[], bool]) -> None:
     """Wait until something holds that no locator can tell."""
-    for _ in range(150):
+    for _ in range(400):
         if holds():
             return
         page.wait_for_timeout(100)
