@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from bendro.core.errors import CoreError
+from bendro.core.judgement.places import better_place
 from bendro.core.measuring.derived import Facts, Prepared, Worked, derive, prepare_all
 from bendro.core.measuring.drops import Bracket
 from bendro.core.measuring.taking import HAND_S, Taken, doubt_of, one_of, whole_outcome
@@ -79,7 +80,7 @@ def _response(draft: Draft, m: MeasureDraft, *, first: bool) -> ResponseSeen:
         shape, unit = "places", ""
     elif m.scale == "behaviour":
         shape, unit = "behaviour", ""
-    better = "low" if m.scale == "order" else "high" if m.scale in ("outcome", "zone") else m.better
+    better = better_place(draft.question) if m.scale == "order" else "high" if m.scale in ("outcome", "zone") else m.better
     return ResponseSeen(id=m.id, name=name, unit=unit, shape=shape, better=better, derived=False, scored=m.scale == "zone")
 
 

@@ -9,6 +9,7 @@ import pytest
 
 from bendro.core.analyse import Question, analyse
 from bendro.core.errors import PlanRefused
+from bendro.core.judgement.places import better_place
 from bendro.core.judgement.ranking import PlaceTaken
 from bendro.core.planning.draft import Draft, Held, MeasureDraft, VariableDraft
 from bendro.core.planning.final import best_levels, final_plan, finalists
@@ -149,3 +150,16 @@ def test_the_best_level_of_a_group_is_that_of_its_best_mean() -> None:
     values = {"Red": {"a": [1.0, 3.0], "b": [2.5]}, "Blue": {"a": [4.0], "b": [2.0]}}
     assert best_levels(values, better="high") == {"Red": "b", "Blue": "a"}
     assert best_levels(values, better="low") == {"Red": "a", "Blue": "b"}
+
+
+@pytest.mark.parametrize(
+    ("question", "best"),
+    [("Which paper lands last?", "high"), ("Does a clip make it land first?", "low"), ("Who lands first and who last?", "low"), ("Does the everlasting top win?", "low")],
+)
+def test_which_place_is_best_follows_the_question(question: str, best: str) -> None:
+    assert better_place(question) == best
+
+
+def test_an_interval_of_no_width_is_not_said() -> None:
+    same = worked({"a": [1.0, 1.0, 1.0], "b": [2.0, 2.0, 2.0], "c": [3.0, 3.0, 3.0]})
+    assert "interval" not in same.verdict.says

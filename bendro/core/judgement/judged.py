@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -82,8 +83,8 @@ def words(text: str) -> tuple[Span, ...]:
 
 def _interval(interval: Interval | None, unit: str | None, asked: Asked) -> tuple[Span, ...]:
     """The interval in brackets; left out at the first reading level."""
-    if interval is None or asked.reading == "first":
-        return ()
+    if interval is None or asked.reading == "first" or math.isclose(*interval, rel_tol=1e-9):
+        return ()  # one of no width says nothing: every trial gave the same
     return (span(" (95 % interval "), span(spanned(interval, unit), "interval"), span(")"))
 
 

@@ -7,6 +7,7 @@ to the last digit that the readings have. Beside each neighbouring pair stands w
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from typing import Literal
 
@@ -36,6 +37,12 @@ def ranked(levels: Sequence[LevelSummary], effect: Effect, *, unit: str | None, 
             Ranked(level=level, place=1 + keys.index(keys[n]), shared=keys.count(keys[n]) > 1, value=value, result=text, apart_from_next=apart)
         )
     return tuple(made)
+
+
+def better_place(question: str) -> Literal["high", "low"]:
+    """Which end of the places is best: the last where the question asks who lands last, else the first."""
+    asks = {w for w in ("first", "last") if re.search(rf"\b{w}\b", question, re.IGNORECASE)}
+    return "high" if asks == {"last"} else "low"
 
 
 def result_of(s: LevelSummary) -> float | None:
