@@ -14,7 +14,8 @@ from typing import Any
 
 import numpy as np
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.core.results import Analysis
 from bendro.core.trials import Trial
 
@@ -83,10 +84,10 @@ def study(cell: Cell, table: np.ndarray, rng: Rng, upto: int | None = None) -> l
     return made
 
 
-def asked(cell: Cell, **more: Any) -> Question:
+def asked(cell: Cell, **more: Any) -> Context:
     pair = "block" if cell.kind in WITHIN else None
     treat = "number" if cell.kind == "number" and cell.levels > 2 else None
-    return Question(
+    return Context(
         factor="f", response="outcome" if cell.kind == "survival" else "r", pair_by=pair, treat_as=treat, evidence=cell.school,
         counted=cell.kind in ("hits", "points"), **more
     )  # type: ignore[arg-type]  # fmt: skip
@@ -214,7 +215,7 @@ def covered(job: tuple[Cell, int, int]) -> float:
         rows = [
             Trial(level=float(x + 1), value=float(v) + 40, row=1 + x * cell.repeats + i) for x in range(6) for i, v in enumerate(table[x])
         ]
-        found = analyse(rows, Question(factor="f", response="r"))
+        found = analyse(rows, Context(factor="f", response="r"))
         trend = found.effect.trend  # type: ignore[union-attr]
         if trend.preferred == "peak" and trend.best_between is not None:
             told += 1

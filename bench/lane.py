@@ -19,7 +19,8 @@ from playwright.sync_api import Page, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 from bench.run import served, table_of, times
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.core.trials import Trial
 from tests.api.test_showing import run_some
 from tests.conftest import DRAFT, PASSWORD, Application, TeacherClient, new_study
@@ -161,7 +162,7 @@ def sheet(page: Page, app: Application, teacher: TeacherClient) -> None:
 def ten_thousand(page: Page, app: Application, teacher: TeacherClient) -> None:
     print(f"Studies of {MANY} trials in Work out")
     rows = [Trial(level=4.0 + 2 * (n % 3), value=round((4 + 2 * (n % 3)) / 2 + (n % 97) / 100, 2), order=n + 1, row=n + 1, resolution=0.01) for n in range(MANY)]
-    asked = Question(factor="pull", response="distance", factor_unit="cm", unit="m")
+    asked = Context(factor="pull", response="distance", factor_unit="cm", unit="m")
     analyse(rows, asked)
     bare = statistics.median(times(3, lambda _: analyse(rows, asked)))
     opened = []

@@ -20,7 +20,8 @@ import psycopg
 from scipy import stats
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.core.statistics.shuffle import ARRANGEMENTS, SHUFFLE_SEED
 from bendro.core.trials import Trial
 from tests.conftest import DRAFT, ROOT, Application, TeacherClient, free_port, new_study, sign_up, trial_body
@@ -281,7 +282,7 @@ def analysing() -> None:
         x = np.repeat([1.0, 2.0, 3.0, 4.0], n // 4)
         y = 2 * x + rng.normal(0, 1, n)
         rows = [Trial(level=float(a), value=float(b), order=i + 1, resolution=0.01) for i, (a, b) in enumerate(zip(x, y, strict=True))]
-        asked = Question(factor="pull-back", response="distance", factor_unit="cm", unit="m")
+        asked = Context(factor="pull-back", response="distance", factor_unit="cm", unit="m")
         print(f"Analysing {n} trials")
         one = told("plain scipy calls", times(3, lambda _: bare_trend(x, y)))
         shuffled = told("plain numpy shuffle", times(3, lambda _: plain_shuffle(x, y)))

@@ -11,8 +11,9 @@ from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
-from bendro import cli_data, cli_export, cli_instruments, cli_planning, cli_tables
-from bendro.core.analyse import Question, analyse
+from bendro import cli_data, cli_export, cli_instruments, cli_planning, cli_tables, cli_verdict
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.core.errors import CalculationRefused, CoreError, TableRefused
 from bendro.core.physics.calculator import listed
 from bendro.core.physics.calculators import CALCULATORS, calculate
@@ -38,7 +39,7 @@ def _refused(error: CoreError, as_json: bool) -> NoReturn:
 
 
 #: Keys of an analysis that only a page needs: numbers written for its tables, controls, the pieces of a sentence.
-_FOR_SCREENS = frozenset({"shown", "places", "reading_places", "act", "spans"})
+_FOR_SCREENS = frozenset({"shown", "places", "reading_places", "total_places", "act", "spans", "more", "in_numbers", "caps", "design"})
 
 
 def _without(value: Any, keys: frozenset[str]) -> Any:
@@ -66,9 +67,9 @@ def analysis_json(analysis: Analysis) -> dict[str, Any]:
 
 @app.command("analyse")
 def analyse_command(
-    file: Annotated[Path, typer.Argument(help="A trial table (CSV).")],
-    factor: Annotated[str, typer.Option(help="Column of the variable that was changed.")],
-    response: Annotated[str, typer.Option(help="Column of the reading, or `outcome`.")],
+    file: Annotated[Path, typer.Argument(help="A trial table (CSV), or a data package (.zip) of a study.")],
+    factor: Annotated[str | None, typer.Option(help="Column of the variable that was changed; a package knows its own.")] = None,
+    response: Annotated[str | None, typer.Option(help="Column of the reading, or `outcome`; a package knows its first measure.")] = None,
     treat_as: Annotated[Literal["number", "group"] | None, typer.Option(help="Take the levels as numbers (a trend) or as groups.")] = None,
     pair_by: Annotated[str | None, typer.Option(help="Compare within this column.")] = None,
     adjust_for: Annotated[str | None, typer.Option(help="A numeric column to hold equal.")] = None,
@@ -83,7 +84,12 @@ def analyse_command(
     as_json: Json = False,
 ) -> None:
     """Describe every level, weigh the effect, and give the verdict."""
+    if file.suffix.casefold() == ".zip":
+        _packed(file, response, factor, as_json)
+        return
     try:
+        if factor is None or response is None:
+            raise TableRefused("Name the column of the variable with --factor and that of the reading with --response.", code="column_missing", where="factor" if factor is None else "response")
         table = parse_table(_bytes_of(file))
         also = [c for c in (adjust_for,) if c]
         if pair_by:
@@ -93,7 +99,7 @@ def analyse_command(
         scale = None if survived is None else frozenset(w.strip().casefold() for w in survived.split(","))
         analysis = analyse(
             taken.trials,
-            Question(
+            Context(
                 factor=taken.factor.name,
                 factor_unit=taken.factor_unit,
                 response=taken.response.name.lower() if taken.response.name.casefold() == "outcome" else taken.response.name,
@@ -117,6 +123,18 @@ def analyse_command(
         _print_analysis(analysis)
 
 
+def _packed(file: Path, response: str | None, factor: str | None, as_json: bool) -> None:
+    """A data package knows all that a page knows, so it says the same words."""
+    try:
+        made = cli_verdict.concluded_of(cli_verdict.packed(file), response, factor)
+    except CoreError as error:
+        _refused(error, as_json)
+    if as_json:
+        print(json.dumps(analysis_json(made.found), ensure_ascii=False, allow_nan=False))
+    else:
+        cli_verdict.say(made)
+
+
 def _tolerance(text: str) -> float | None:
     return read_text(text, "number", "").value if text.strip() else None
 
@@ -134,7 +152,10 @@ def _bytes_of(file: Path) -> bytes:
 
 def _print_analysis(a: Analysis) -> None:
     unit = f" / {a.response.unit}" if a.response.unit else ""
-    print(a.verdict.says)
+    print(a.verdict.headline)
+    more = "".join(span.text for span in a.verdict.more).strip()
+    if more:
+        print(more)
     if a.verdict.detail:
         print(a.verdict.detail)
     print(f"Next: {a.verdict.next}\n")
@@ -174,6 +195,7 @@ def _print_analysis(a: Analysis) -> None:
         print(f"Checked and clean: {', '.join(a.audit_checked)}.")
     for s in a.skipped:
         print(f"left out: {s}")
+    print("A table does not tell the plan: whether trials are still to come, what was agreed to stay the same, what each version was made from. A data package does.")
 
 
 def _shares(interval: tuple[float, float]) -> str:
@@ -273,7 +295,7 @@ def _plainly(command: Callable[..., None]) -> Callable[..., None]:
     return told
 
 
-_COMMANDS: dict[str, Callable[..., None]] = {**cli_data.COMMANDS, **cli_planning.COMMANDS, **cli_tables.COMMANDS, **cli_instruments.COMMANDS, **cli_export.COMMANDS}
+_COMMANDS: dict[str, Callable[..., None]] = {**cli_data.COMMANDS, **cli_planning.COMMANDS, **cli_tables.COMMANDS, **cli_instruments.COMMANDS, **cli_export.COMMANDS, **cli_verdict.COMMANDS}
 for _name, _command in _COMMANDS.items():
     app.command(_name)(_plainly(_command))
 

@@ -5,12 +5,21 @@ from __future__ import annotations
 import os
 import re
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
+from uuid import UUID
 
 import typer
 
+from bendro.core.conclusion.model import Conclusion
 from bendro.core.errors import CoreError
+
+if TYPE_CHECKING:
+    from sqlmodel import Session
+
+    from bendro.store.owned import Owned
 
 ROOT = Path(__file__).resolve().parent.parent
 Form = Literal["csv", "ods", "package"]
@@ -25,6 +34,18 @@ def export(
     photos: Annotated[bool, typer.Option(help="Photos of the versions go with a package")] = True,
 ) -> None:
     """Write a study of this machine's Bendro to a file."""
+    with with_study(study.strip(), data) as found:
+        if found is None:
+            if study.strip():
+                raise typer.Exit(2)
+            return
+        _write(*found, form, out, photos=photos)
+
+
+@contextmanager
+def with_study(wanted: str, data: Path) -> Iterator[tuple[Owned, UUID] | None]:
+    """A study of this machine by its title or id, with its school's rows; None where it is not there, after the studies that are have been
+    listed. Bendro may run meanwhile."""
     from bendro.postgres import Server, ServerTrouble  # only here: the other commands start without a database
 
     if not (data / "postgres").is_dir():
@@ -35,7 +56,10 @@ def export(
     try:
         address = server.start() if port is None else server.address(port, "bendro").replace("postgresql://", "postgresql+psycopg://")
         os.environ["BENDRO_DATABASE_URL"] = address
-        _write(study.strip(), form, out, photos=photos)
+        from bendro.store.connect import session
+
+        with session() as opened:
+            yield _found(opened, wanted)
     except ServerTrouble as why:
         print(why, file=sys.stderr)
         raise typer.Exit(2) from why
@@ -44,44 +68,56 @@ def export(
             server.stop()
 
 
-def _write(wanted: str, form: Form, out: Path | None, *, photos: bool) -> None:
+def _found(opened: Session, wanted: str) -> tuple[Owned, UUID] | None:
     from sqlmodel import col, select
 
-    from bendro.actions.packages import study_package
-    from bendro.actions.spreadsheet import study_ods
-    from bendro.actions.tables import study_table
-    from bendro.store.connect import session
     from bendro.store.owned import Owned
     from bendro.store.tables import Study
 
-    with session() as opened:
-        all_studies = list(opened.exec(select(Study).where(col(Study.deleted_at).is_(None)).order_by(Study.title)).all())
-        found = [s for s in all_studies if wanted and (str(s.id) == wanted or s.title.casefold() == wanted.casefold())]
-        if len(found) != 1:
-            for s in found or all_studies:
-                print(f"{s.id}  {s.title}")
-            if wanted:
-                print(f"{len(found) or 'No'} studies have this title; name one by its id." if found else "No study has this title or id; these are here.", file=sys.stderr)
-                raise typer.Exit(2)
-            return
-        owned = Owned(opened, found[0].workspace_id)
+    all_studies = list(opened.exec(select(Study).where(col(Study.deleted_at).is_(None)).order_by(Study.title)).all())
+    found = [s for s in all_studies if wanted and (str(s.id) == wanted or s.title.casefold() == wanted.casefold())]
+    if len(found) == 1:
+        return Owned(opened, found[0].workspace_id), found[0].id
+    for s in found or all_studies:
+        print(f"{s.id}  {s.title}")
+    if wanted:
+        print(f"{len(found) or 'No'} studies have this title; name one by its id." if found else "No study has this title or id; these are here.", file=sys.stderr)
+    return None
+
+
+def _write(owned: Owned, study_id: UUID, form: Form, out: Path | None, *, photos: bool) -> None:
+    from bendro import __version__
+    from bendro.actions.analysing import conclude
+    from bendro.actions.packages import study_package
+    from bendro.actions.spreadsheet import study_ods
+    from bendro.actions.tables import study_table
+    from bendro.store.tables import Study
+
+    title = owned.get(Study, study_id).title
+
+    def concluded() -> Conclusion | None:
         try:
-            made = {
-                "csv": lambda: study_table(owned, found[0].id).encode(),
-                "ods": lambda: study_ods(owned, found[0].id),
-                "package": lambda: study_package(owned, found[0].id, photos=photos),
-            }[form]()
-        except CoreError as why:
-            print(why.says, file=sys.stderr)
-            raise typer.Exit(2) from why
-        name = re.sub(r"[^\w ,.-]", "", found[0].title).strip() or "study"
-        path = out or Path(f"{name}.{_END[form]}")
-        try:
-            path.write_bytes(made)
-        except OSError as why:
-            print(f"{path} cannot be written: {why.strerror}.", file=sys.stderr)
-            raise typer.Exit(2) from why
-        print(f"{path}: {len(made):,} bytes".replace(",", " "))
+            return conclude(owned, study_id, core=__version__)
+        except CoreError:  # its plan or its trials do not allow one yet; the file goes without it
+            return None
+
+    try:
+        made = {
+            "csv": lambda: study_table(owned, study_id).encode(),
+            "ods": lambda: study_ods(owned, study_id, concluded()),
+            "package": lambda: study_package(owned, study_id, concluded(), photos=photos),
+        }[form]()
+    except CoreError as why:
+        print(why.says, file=sys.stderr)
+        raise typer.Exit(2) from why
+    name = re.sub(r"[^\w ,.-]", "", title).strip() or "study"
+    path = out or Path(f"{name}.{_END[form]}")
+    try:
+        path.write_bytes(made)
+    except OSError as why:
+        print(f"{path} cannot be written: {why.strerror}.", file=sys.stderr)
+        raise typer.Exit(2) from why
+    print(f"{path}: {len(made):,} bytes".replace(",", " "))
 
 
 COMMANDS = {"export": export}

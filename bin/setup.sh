@@ -58,6 +58,10 @@ setup_chromium() {
   command -v chromium >/dev/null || command -v chromium-browser >/dev/null || apt_install "the Chromium browser for the tests" chromium
 }
 
+setup_office() {
+  command -v soffice >/dev/null || apt_install "the free office suite that opens the spreadsheets in the tests" libreoffice-calc-nogui
+}
+
 node_ok() { command -v node >/dev/null && command -v npm >/dev/null && node -e 'const [a,b]=process.versions.node.split(".").map(Number);process.exit(a>22||(a==22&&b>=12)||(a==20&&b>=19)?0:1)'; }
 
 setup_node() {

@@ -11,11 +11,11 @@ from sqlalchemy import func
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
-from bendro.core.building.rules import rules_of
+from bendro.core.building.line import in_line, told
 from bendro.core.building.side_view import SideView, side_view
-from bendro.core.building.version import Change, VersionDraft, changes, differences, newly_taken, says_between, says_lost, says_of
+from bendro.core.building.version import Change, VersionDraft, differences, says_between
 from bendro.core.planning.arithmetic import RuleMet
-from bendro.core.planning.materials import shop_bill
+from bendro.core.record.study import VersionTold
 from bendro.files.photo import small_photo
 from bendro.store.owned import Owned
 from bendro.store.tables import DeviceVersion, Photo, Study
@@ -29,7 +29,7 @@ MOST_VERSIONS = 500
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class VersionSeen:
-    """A version with what the core says of it. cost: play money of its pieces."""
+    """A version with what the core says of it. cost: play money of its pieces. told: as the record has it; None of one that was taken back."""
 
     row: DeviceVersion
     draft: VersionDraft
@@ -39,6 +39,7 @@ class VersionSeen:
     side: SideView | None
     cost: float
     photo: bool
+    told: VersionTold | None = None
 
 
 def put_version(
@@ -133,30 +134,19 @@ def versions_of(owned: Owned, study_id: UUID, *, taken_back: bool = False) -> li
             select(Photo.version_id).where(Photo.workspace_id == owned.workspace_id, col(Photo.version_id).in_([r.id for r in rows]))
         )
     )
-    typed = {(r.device, r.number): VersionDraft.model_validate(r.body) for r in rows if not r.withdrawn}
-    spent: dict[str, float] = {}
+    line = in_line(plan, {(r.device, r.number): VersionDraft.model_validate(r.body) for r in rows if not r.withdrawn})
     made = []
     for row in rows:
         if row.withdrawn:
             made += [_taken_back(row)] if taken_back else []
             continue
-        draft = typed[row.device, row.number]
-        before = typed.get((row.device, draft.since)) if draft.since else None
-        changed = changes(before, draft) if before is not None else ()
-        new = shop_bill(plan, newly_taken(before, draft)).cost
+        one = line[row.device, row.number]
         made.append(
             VersionSeen(
-                row=row,
-                draft=draft,
-                changed=changed,
-                says=says_of(changed, draft.since) if before is not None or not draft.since else says_lost(draft.since),
-                rules=rules_of(plan, draft, last=before, spent=spent.get(row.device, 0.0) + new),
-                side=side_view(draft),
-                cost=shop_bill(plan, [(u.material, u.pieces) for u in draft.used]).cost,
-                photo=row.id in photos,
+                row=row, draft=one.draft, changed=one.changed, says=one.says, rules=one.rules, side=side_view(one.draft), cost=one.cost, photo=row.id in photos,
+                told=told(row.device, row.number, one),
             )
-        )
-        spent[row.device] = spent.get(row.device, 0.0) + new
+        )  # fmt: skip
     return made
 
 

@@ -8,8 +8,8 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
+from bendro.core.draft import DecidedDraft, Draft, storable
 from bendro.core.errors import PlanRefused
-from bendro.core.planning.draft import DecidedDraft, Draft, storable
 from bendro.core.planning.upgrade import PLAN_VERSION, read_plan, write_plan
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
@@ -38,6 +38,12 @@ def plan_form(owned: Owned, study_id: UUID) -> dict[str, Any]:
     except PlanRefused:  # one that cannot be read goes out as it lies there, so that nothing of it is lost
         plan = dict(study.draft)
     return {"form": FORM, "version": plan.pop("schema_version", 1), "title": study.title, "draft": plan}
+
+
+def form_of(draft: Draft, title: str) -> dict[str, Any]:
+    """Any plan as the open JSON form."""
+    plan = write_plan(draft)
+    return {"form": FORM, "version": plan.pop("schema_version", 1), "title": title, "draft": plan}
 
 
 def study_from_form(owned: Owned, text: str, *, study_id: UUID, title: str, now: datetime) -> Study:

@@ -7,13 +7,14 @@ from uuid import UUID
 
 from sqlalchemy import text
 
-from bendro.core.measuring.taking import same_quantity
-from bendro.core.planning.draft import Draft
+from bendro.core.draft import Draft
+from bendro.core.measuring.scales import same_quantity
 from bendro.core.planning.stock import Counts
+from bendro.core.record.ladders import on_rungs
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
-from .trials import on_rungs, stocks_of
+from .trials import stocks_of
 
 _COUNT = text("""
 with p as (select study_id, count(*) as planned, count(trial_id) as filled from turn where workspace_id = :workspace_id group by study_id),

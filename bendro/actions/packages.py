@@ -6,6 +6,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from datetime import datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID, uuid5
@@ -14,11 +15,24 @@ from pydantic import Field, ValidationError, field_validator
 from sqlmodel import select
 
 from bendro.core.analyse import described
+from bendro.core.building.line import in_line, told
 from bendro.core.building.version import VersionDraft
+from bendro.core.conclusion.model import Conclusion
+from bendro.core.draft import Draft, Typed
 from bendro.core.errors import CoreError
-from bendro.core.planning.draft import Typed
-from bendro.core.planning.plan import unreadable
+from bendro.core.measuring.derived import prepare_all
+from bendro.core.measuring.drops import Drop, bracket
+from bendro.core.measuring.scales import scale_of
+from bendro.core.measuring.taking import Taken, Told
+from bendro.core.planning.plan import level_unit, planned_turns, unreadable
+from bendro.core.planning.safety import drop_heights
+from bendro.core.planning.stock import OUTSIDE_WHY, Ran, take_stock
 from bendro.core.record import ReadingRecord, TrialRecord
+from bendro.core.record.given import Deriving, Made, own_levels, points_at, shown_levels
+from bendro.core.record.ladders import drop_of, on_rungs, whole_word
+from bendro.core.record.responses import responses_of
+from bendro.core.record.seen import ReadingSeen, TrialSeen
+from bendro.core.record.study import StudyRecord
 from bendro.core.trials import Level
 from bendro.files.package import Field as Column
 from bendro.files.package import FileOut, Package, PackageRefused, TableOut, pack, unpack
@@ -30,28 +44,32 @@ from bendro.store.tables import DeviceVersion, Photo, Study
 
 from .analysing import question_of
 from .building import MOST_VERSIONS, add_version
-from .copying import plan_form, read_form
+from .copying import form_of, plan_form, read_form
+from .plan_record import agreed_plan
 from .plans import plan_of
 from .record import Ready, add_many
-from .responses import deriving, levels_by_id, points_at, responses_of
+from .responses import deriving
 from .studies import add_study
 from .tables import study_table
-from .trials import Held, TrialSeen, rows_of, seen_trials
+from .trials import Held, rows_of, seen_trials
 from .understanding import checked
 
 #: Of the record in a package; it rises when something is written otherwise.
 RECORD_VERSION = 1
-PLAN, RECORD, WRITTEN = "plan.json", "record.json", "as-written.csv"
+PLAN, RECORD, WRITTEN, CONCLUSION, AGREED = "plan.json", "record.json", "as-written.csv", "conclusion.json", "plan-as-agreed.json"
 
 
-def study_package(owned: Owned, study_id: UUID, *, photos: bool = True) -> bytes:
-    """The study as a data package. photos: whether the versions' photos go with it. Raises NotFound."""
+def study_package(owned: Owned, study_id: UUID, conclusion: Conclusion | None = None, *, photos: bool = True) -> bytes:
+    """The study as a data package. conclusion: as it stands, None where nothing can be concluded. photos: whether the versions' photos go
+    with it. Raises NotFound."""
     study = owned.get(Study, study_id)
     held = rows_of(owned, study_id)
     seen, _ = seen_trials(study, held)
     versions = owned.all(owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id).order_by(DeviceVersion.device, DeviceVersion.number))
     pictures = {v.id: owned.first(owned.select(Photo).where(Photo.version_id == v.id)) for v in versions} if photos else {}
     shown = {v.id: f"photos/{n}.jpg" for n, v in enumerate(versions, 1) if pictures.get(v.id) is not None}
+    agreed = agreed_plan(owned, study_id)
+    agreed_form = None if agreed is None else form_of(agreed, study.title)
     plan = json.dumps(plan_form(owned, study_id), ensure_ascii=False, indent=1, sort_keys=True).encode()
     record = {
         "version": RECORD_VERSION,
@@ -62,6 +80,8 @@ def study_package(owned: Owned, study_id: UUID, *, photos: bool = True) -> bytes
     files = [
         FileOut(path=PLAN, title="The plan, as Bendro reads it back", data=plan, media="application/json"),
         FileOut(path=RECORD, title="Every trial as it was written, and the versions", data=_json(record), media="application/json"),
+        *([FileOut(path=AGREED, title="The plan as it stood before it was changed with trials kept", data=_json(agreed_form), media="application/json")] if agreed_form is not None else []),
+        *([FileOut(path=CONCLUSION, title="What the study found, as every page of Bendro says it", data=conclusion.model_dump_json(indent=1).encode(), media="application/json")] if conclusion is not None else []),
         FileOut(path=WRITTEN, title="The open trial table: readings as they were written", data=study_table(owned, study_id).encode(), media="text/csv"),
         *(FileOut(path=path, title="Photo of a version", data=photo.jpeg, media="image/jpeg") for i, path in shown.items() if (photo := pictures[i]) is not None),
     ]
@@ -95,9 +115,9 @@ def _tables(owned: Owned, study: Study, seen: Sequence[TrialSeen]) -> list[Table
     draft = plan_of(study)
     if unreadable(draft):
         return []
-    levels = levels_by_id(draft)
-    measures = [m for m in draft.measures if m.scale in ("quantity", "count", "zone", "order")]
-    outcomes = [m for m in draft.measures if m.scale == "outcome"]
+    levels = shown_levels(draft)
+    measures = [m for m in draft.measures if not scale_of(m).worded]
+    outcomes = [m for m in draft.measures if scale_of(m).survives]
     work = deriving(owned, study, draft)
     derived = list(draft.derived) if work is not None else []
     scored = [r for r in responses_of(draft) if r.scored]
@@ -108,33 +128,33 @@ def _tables(owned: Owned, study: Study, seen: Sequence[TrialSeen]) -> list[Table
         Column(name="device", type="string"), Column(name="version", type="integer"), Column(name="person", type="string", title="who released it"),
         Column(name="state", type="string", title="kept counts; void, practice and outside count for nothing", one_of=("kept", "void", "practice", "outside")),
         Column(name="fault", type="string"),
-        Column(name=names[0], type="number" if numeric else "string", title="the variable", unit=draft.variable.unit if numeric else ""),
+        Column(name=names[0], type="number" if numeric else "string", title="the variable", unit=level_unit(draft.variable) if numeric else ""),
     ]  # fmt: skip
     at = 1
-    fields += [Column(name=n, type="number", title=m.rule, unit=m.unit) for n, m in zip(names[at : at + len(measures)], measures, strict=True)]
+    fields += [Column(name=n, type="number", title=m.rule, unit=scale_of(m).unit(m)) for n, m in zip(names[at : at + len(measures)], measures, strict=True)]
     at += len(measures)
     kinds = ("exact", "at_least", "at_most", "estimate")
     fields += [Column(name=n, type="string", title="a bound or an estimate", one_of=kinds) for n in names[at : at + len(measures)]]
     at += len(measures)
-    fields += [Column(name=n, type="string", title="outcome") for n in names[at : at + len(outcomes)]]
+    fields += [Column(name=n, type="string", title="outcome of the trial as a whole") for n in names[at : at + len(outcomes)]]
     at += len(outcomes)
     fields += [Column(name=n, type="number", title="by its zone") for n in names[at : at + len(scored)]]
     at += len(scored)
     fields += [Column(name=n, type="number", title="worked out", unit=d.unit) for n, d in zip(names[at:], derived, strict=True)]
     rows = []
     for t in seen:
-        place = t.place if t.place in ("practice", "outside") else str(t.row["state"])
+        place = t.place if t.place in ("practice", "outside") else str(t.state)
         worked = work.at(t) if work is not None else {}
         taken = [t.taken(m.id) for m in measures]
-        words = [t.of(m.id) for m in outcomes]
+        words = [whole_word(draft, t.readings, m.id) for m in outcomes]
         points = dict(points_at(draft, t))
         rows.append(
             [
-                t.number, t.row["block"], t.row["group_label"], t.row["device"], t.row["version"], t.row["person"], place, t.row["fault"],
-                _plain(levels.get(t.row["level"], t.row["level"])),
+                t.number, t.block, t.group, t.device, t.version, t.person, place, t.fault,
+                _plain(levels.get(t.level, t.level)),
                 *(None if r is None else float(r.value) for r in taken),
                 *(None if r is None else r.kind for r in taken),
-                *("" if r is None or not r.words else r.words[0] for r in words),
+                *(w or "" for w in words),
                 *(points.get(r.id) for r in scored),
                 *(getattr(worked.get(d.id), "value", None) for d in derived),
             ]
@@ -204,6 +224,61 @@ def study_from_package(owned: Owned, data: bytes, *, study_id: UUID, title: str,
             small = photos[v.photo]
             owned.new(Photo, id=uuid5(version_id, "photo"), version_id=version_id, jpeg=small.jpeg, width=small.width, height=small.height, taken_at=now)
     return owned.get(Study, study_id)
+
+
+def record_in(data: bytes) -> tuple[StudyRecord, str]:
+    """The record of a packed study, without a database, and its title. Raises PackageRefused, Refused, ReadingRefused."""
+    package = unpack(data)
+    packed = _record_of(package)
+    draft, title = read_form(package.files[PLAN].decode())
+    agreed = read_form(package.files[AGREED].decode())[0] if AGREED in package.files else None
+    seen = [_packed_trial(draft, n, t) for n, t in enumerate(packed.trials, 1)]
+    fills = _fills(draft, seen)
+    ran = [
+        Ran(id=t.id, block=t.block, level=t.level, state=t.state, practice=t.practice, outside=p.outside, fills=fills[t.id])
+        for t, p in zip(seen, packed.trials, strict=True)
+    ]
+    stock = take_stock(planned_turns(draft, packed.seed), ran)
+    line = in_line(draft, {(v.device, v.number): v.body for v in packed.versions if not v.withdrawn})
+    properties = {key: {**{q.name: q.value for q in one.draft.properties}, **({"mass": one.draft.mass} if one.draft.mass.strip() else {})} for key, one in line.items()}
+    ready, _ = prepare_all(draft) if draft.derived and not unreadable(draft) else ({}, ())
+    work = Deriving(draft=draft, ready=ready, levels=own_levels(draft), made=Made(properties=properties)) if ready else None
+    record = StudyRecord(
+        draft=draft, title=title, trials=[replace(t, place=stock.place[t.id], why=OUTSIDE_WHY.get(stock.why.get(t.id, ""), "")) for t in seen], stock=stock, agreed=agreed,
+        versions=tuple(told(*key, one) for key, one in line.items()), work=work,
+    )  # fmt: skip
+    return record, title
+
+
+def _packed_trial(draft: Draft, number: int, packed: _PackedTrial) -> TrialSeen:
+    trial = packed.given()
+    readings = []
+    for one, got in checked(draft, trial)[1]:
+        measure = draft.measure_of(one.measure)
+        taken = got if isinstance(got, Taken) else None
+        if taken is not None and measure is not None:
+            taken = scale_of(measure).in_plan_unit(measure, taken)
+        words = got.words if isinstance(got, Told) else ()
+        readings.append(ReadingSeen(measure=one.measure, payload=one.payload, texts=one.texts, unit=one.unit, taken=one.taken, stamps=one.stamps, source=one.source, reading=taken, words=words))
+    return TrialSeen(
+        id=UUID(int=number), number=number, block=trial.block, level=trial.level, group=trial.group, person=trial.person, device=trial.device, version=trial.version,
+        specimen=trial.specimen, rung=trial.rung, practice=trial.practice, heat=trial.heat, answered=trial.answered, state=trial.state, fault=trial.fault, note=trial.note,
+        released_at=trial.released_at, others=packed.others, readings=tuple(readings), conditions=trial.conditions,
+    )  # fmt: skip
+
+
+def _fills(draft: Draft, seen: Sequence[TrialSeen]) -> dict[UUID, bool]:
+    """On rungs only the drop that ends a specimen's ladder fills its turn; every other trial does."""
+    found: dict[UUID, bool] = {}
+    drops: dict[tuple[int, str], list[Drop]] = {}
+    for t in seen:
+        found[t.id] = True
+        if on_rungs(draft) and t.state == "kept" and not t.practice:
+            cell = drops.setdefault((t.block, t.level), [])
+            one = drop_of(draft, t.rung, whole_word(draft, t.readings))
+            cell += [one] if one is not None else []
+            found[t.id] = bracket(cell, drop_heights(draft)).over
+    return found
 
 
 class _PackedTrial(TrialRecord):

@@ -11,12 +11,13 @@ from uuid import UUID
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col
 
+from bendro.core.draft import Draft
 from bendro.core.families import known
-from bendro.core.planning.draft import Draft
 from bendro.core.planning.plan import all_level_ids
 from bendro.core.planning.record import locked_by_trials, plan_changes
 from bendro.core.planning.safety import cautions_of, check_safety, safety_mark
 from bendro.core.planning.upgrade import read_plan
+from bendro.core.record.seen import TrialSeen
 from bendro.store.owned import Owned
 from bendro.store.tables import PlanChange, PlanSignOff, Study
 
@@ -24,7 +25,7 @@ from .errors import Clash, PlanLocked, Refused
 from .plan_rows import write_plan_rows
 from .plans import plan_of
 from .record import note_event
-from .trials import Row, rows_of, seen_trials
+from .trials import rows_of, seen_trials
 
 #: Changes to the same places within this time are one change: a sentence being typed is not a history of its letters.
 ONE_CHANGE = timedelta(minutes=2)
@@ -72,8 +73,8 @@ def check_version(study: Study, version: int, wanted: dict[str, Any]) -> None:
 def keep_honest(owned: Owned, study: Study, draft: Draft) -> bool:
     """Once a trial is kept, what its reading means may not change under it. Gives whether a trial is kept. Raises PlanLocked."""
     seen, _ = seen_trials(study, rows_of(owned, study.id))
-    mine = [t.row for t in seen if t.place in ("turn", "extra")]
-    if not any(t["state"] == "kept" for t in mine):
+    mine = [t for t in seen if t.place in ("turn", "extra")]
+    if not any(t.state == "kept" for t in mine):
         return False
     before = plan_of(study)
     fixed = locked_by_trials(before, draft)
@@ -91,12 +92,12 @@ def keep_honest(owned: Owned, study: Study, draft: Draft) -> bool:
     return True
 
 
-def _check_turns_stay(trials: Sequence[Row], after: Draft) -> None:
+def _check_turns_stay(trials: Sequence[TrialSeen], after: Draft) -> None:
     """A level or a repeat that has trials is not taken out of the plan."""
-    gone = sorted({str(t["level"]) for t in trials} - all_level_ids(after))
+    gone = sorted({t.level for t in trials} - all_level_ids(after))
     if gone:
         raise PlanLocked(f"{gone[0]} has trials, so it cannot be removed.", code="level_has_trials", where="variable.levels")
-    last = max(int(t["block"]) for t in trials)
+    last = max(t.block for t in trials)
     if last > after.repeats:
         raise PlanLocked(
             f"Repeat {last} has trials, so {after.repeats} repeats are too few. Void those trials, or keep {last} repeats.",

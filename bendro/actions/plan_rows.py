@@ -9,8 +9,7 @@ from typing import Any
 
 from sqlalchemy import text
 
-from bendro.core.judgement.evidence import level_label
-from bendro.core.planning.draft import Draft
+from bendro.core.draft import Draft
 from bendro.core.planning.plan import all_level_ids, planned_levels, planned_turns, unreadable
 from bendro.store.owned import Owned
 from bendro.store.tables import Study, TrialRow
@@ -33,7 +32,7 @@ t as (insert into turn select * from nt on conflict (study_id, block, level) do 
   set position = excluded.position, group_label = excluded.group_label, lane = excluded.lane, heat = excluded.heat),
 gl as (update level set place = null where study_id = :study_id and place is not null and id not in (select id from nl)),
 gm as (update measure set place = null where study_id = :study_id and place is not null and id not in (select id from nm))
-delete from turn where study_id = :study_id and (block, level) not in (select block, level from nt)
+delete from turn where :readable and study_id = :study_id and (block, level) not in (select block, level from nt)
 """)
 
 
@@ -44,7 +43,7 @@ def plan_rows(draft: Draft, seed: int) -> Rows:
         levels = [{"id": one, "place": n, "text": one, "label": one, "value": None} for n, one in enumerate(sorted(all_level_ids(draft)), 1)]
     else:
         levels = [
-            {"id": p.id, "place": n, "text": p.text, "label": level_label(p.level, draft.variable.unit), "value": None if isinstance(p.level, str) else p.level}
+            {"id": p.id, "place": n, "text": p.text, "label": p.label, "value": None if isinstance(p.level, str) else p.level}
             for n, p in enumerate(planned_levels(draft), 1)
         ]
     measures = [
@@ -59,16 +58,19 @@ def plan_rows(draft: Draft, seed: int) -> Rows:
 
 
 def write_plan_rows(owned: Owned, study: Study, *, before: Mapping[str, Any] | None = None) -> None:
-    """Bring the rows of a study's plan to what the plan says, and give its turns out anew. before: the plan as it was
-    stored, None for a new study. Raises PlanRefused."""
-    rows = plan_rows(plan_of(study), study.seed)
+    """Bring the rows of a study's plan to what the plan says, and give its turns out anew. A plan that cannot be understood for a moment, because
+    a level is being typed, leaves its turns as they are: each keeps the trial that fills it. before: the plan as it was stored, None for a new
+    study. Raises PlanRefused."""
+    draft = plan_of(study)
+    readable = not unreadable(draft)
+    rows = plan_rows(draft, study.seed)
     if before is None or plan_rows(plan_in(before), study.seed) != rows:
-        _write(owned, study, rows)
-    if before is not None and owned.first(owned.select(TrialRow).where(TrialRow.study_id == study.id).limit(1)) is not None:
+        _write(owned, study, rows, readable=readable)
+    if before is not None and readable and owned.first(owned.select(TrialRow).where(TrialRow.study_id == study.id).limit(1)) is not None:
         give_out_turns(owned, study.id)
 
 
-def _write(owned: Owned, study: Study, rows: Rows) -> None:
+def _write(owned: Owned, study: Study, rows: Rows, *, readable: bool) -> None:
     own = {"study_id": str(study.id), "workspace_id": str(owned.workspace_id)}
     values = {name: json.dumps([{**own, **row} for row in made]) for name, made in rows.items()}
-    owned.session.execute(_WRITE, {"study_id": study.id, **values})
+    owned.session.execute(_WRITE, {"study_id": study.id, "readable": readable, **values})

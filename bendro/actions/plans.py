@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
 
-from bendro.core.planning.draft import Draft
+from bendro.core.draft import Draft
 from bendro.core.planning.upgrade import read_plan
 from bendro.store.tables import Study
 

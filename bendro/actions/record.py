@@ -14,13 +14,15 @@ from uuid import UUID, uuid5
 import orjson
 from sqlalchemy import Row, TextClause
 
-from bendro.core.measuring.taking import Read, Told, same_quantity
-from bendro.core.planning.draft import Draft
+from bendro.core.draft import Draft
+from bendro.core.measuring.scales import same_quantity
+from bendro.core.measuring.taking import Read, Told
 from bendro.core.planning.plan import all_level_ids, planned_turns
 from bendro.core.planning.safety import safety_mark
 from bendro.core.planning.stock import OUTSIDE_WHY
 from bendro.core.planning.upgrade import read_plan
 from bendro.core.record import BEHAVIOUR, ReadingRecord, TrialRecord
+from bendro.core.record.ladders import on_rungs
 from bendro.core.record.model import same_meant
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
@@ -28,7 +30,7 @@ from bendro.store.tables import Conditions, ReadingRow, Study, TrialRow
 from bendro.store.trial_writes import ADD, ADD_MANY, ADD_STRANGE, CHANGE, FILL, GIVE_UP, GIVING_OUT, LATE, LOOK, LOOK_ALONE, STRANGERS
 
 from .errors import Clash, Refused
-from .trials import Kept, on_rungs, rows_of, seen_trials
+from .trials import Kept, rows_of, seen_trials
 from .understanding import checked
 
 #: A release before or after these years is no clock of a school, and cannot be told in every time zone.

@@ -13,15 +13,15 @@ from sqlalchemy import func
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
+from bendro.core.draft import Draft
 from bendro.core.errors import PlanRefused
-from bendro.core.planning.draft import Draft
 from bendro.core.planning.order import Turn
 from bendro.core.planning.plan import check, planned_turns
-from bendro.core.planning.problem import Problem
 from bendro.core.planning.safety import RUN_HOURS, safety_mark
 from bendro.core.planning.stock import Counts, Stock
 from bendro.core.planning.upgrade import write_plan
 from bendro.core.planning.usual import usual_plan
+from bendro.core.problem import Problem
 from bendro.store.owned import Owned
 from bendro.store.tables import DeviceVersion, Event, Run, Study
 

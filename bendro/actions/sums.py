@@ -14,13 +14,14 @@ from bendro.core.errors import CoreError
 from bendro.core.judgement.pupil_sum import SumChecked, check_range, check_sum, check_worked
 from bendro.core.measuring.derived import Worked
 from bendro.core.measuring.taking import Taken, one_of
+from bendro.core.record.given import Deriving, shown_levels
 from bendro.store.owned import Owned
 from bendro.store.tables import Event, Study
 
 from .analysing import question_of
 from .plans import plan_of
 from .record import note_event
-from .responses import Deriving, deriving, levels_by_id
+from .responses import deriving
 from .trials import rows_of, seen_trials
 
 About = Literal["mean", "range"]
@@ -39,10 +40,10 @@ class Answered:
 def check_sums(owned: Owned, study_id: UUID, answers: Sequence[Answered], *, response: str = "") -> list[SumChecked | str]:
     """Each answer marked: right, with the slip named, or a sentence where it is no number or the level has nothing kept. response: the
     measure or what is worked out, "" for the first measure. Raises Refused."""
-    trials, _ = question_of(owned, study_id, response=response)
+    trials, asked = question_of(owned, study_id, response=response)
     study = owned.get(Study, study_id)
     draft = plan_of(study)
-    levels = levels_by_id(draft)
+    levels = shown_levels(draft)
     work = deriving(owned, study, draft)
     worked = work is not None and response in work.ready
     means = _worked_from_means(owned, study, work, response) if work is not None and worked else {}
@@ -52,11 +53,11 @@ def check_sums(owned: Owned, study_id: UUID, answers: Sequence[Answered], *, res
         kept = [t.value or 0.0 for t in mine if t.state == "kept"]
         try:
             if worked:
-                made.append(check_worked(one.text, kept, means.get(one.level)))
+                made.append(check_worked(one.text, kept, means.get(one.level), unit=asked.unit or ""))
                 continue
             step = min((t.resolution for t in mine if t.resolution and t.state == "kept"), default=0.01)
             check = check_sum if one.about == "mean" else check_range
-            made.append(check(one.text, kept, [t.value or 0.0 for t in mine if t.state == "void"], step=step))
+            made.append(check(one.text, kept, [t.value or 0.0 for t in mine if t.state == "void"], step=step, unit=asked.unit or ""))
         except CoreError as why:
             made.append(why.says)
     return made
@@ -66,8 +67,8 @@ def _worked_from_means(owned: Owned, study: Study, work: Deriving, response: str
     """What the plan works out, for each level (by its identity) from the means of its kept readings."""
     seen, _ = seen_trials(study, rows_of(owned, study.id))
     found: dict[str, float] = {}
-    for level in {t.row["level"] for t in seen}:
-        mine = [t for t in seen if t.counts and t.row["level"] == level]
+    for level in {t.level for t in seen}:
+        mine = [t for t in seen if t.counts and t.level == level]
         if not mine:
             continue
         taken: dict[tuple[str, int], list[Taken]] = {}

@@ -11,31 +11,34 @@ from typing import Literal, cast
 from uuid import UUID, uuid5
 
 from bendro.core.analyse import FAILED_WORDS, SURVIVED_WORDS
+from bendro.core.draft import MOST_MEASURES, MOST_TIMERS, Draft, MeasureDraft, Order, VariableDraft
 from bendro.core.errors import TableRefused
 from bendro.core.measuring.derived import Worked
-from bendro.core.measuring.taking import Read, Taken, TimersBy, Told, take, understand
-from bendro.core.planning.draft import MOST_MEASURES, MOST_TIMERS, Draft, MeasureDraft, VariableDraft
+from bendro.core.measuring.scales import scale_of, understand
+from bendro.core.measuring.taking import Read, Taken, TimersBy, Told, take
 from bendro.core.planning.ideas import question_for
-from bendro.core.planning.order import Order
-from bendro.core.planning.plan import MOST_LEVELS, planned_levels, settings_of, unreadable
+from bendro.core.planning.plan import MOST_LEVELS, level_unit, planned_levels, settings_of, unreadable
 from bendro.core.readings.units import find_unit, quantities_of
 from bendro.core.record import BEHAVIOUR, ReadingRecord, TrialRecord
+from bendro.core.record.given import points_at
+from bendro.core.record.ladders import payloads_of, whole_word
+from bendro.core.record.responses import ResponseSeen, responses_of
+from bendro.core.record.seen import TrialSeen
 from bendro.core.trials import Level, Trial
-from bendro.files.trial_table import RESERVED, Column, Table, TableTrials, parse_table, take_trials, write_table
+from bendro.files.trial_table import HELD_IN, RESERVED, Column, Table, TableTrials, parse_table, take_trials, write_table
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
 from .plans import plan_of
 from .record import Ready, add_many
-from .responses import ResponseSeen, deriving, points_at, responses_of
+from .responses import deriving
 from .studies import add_study
-from .trials import TrialSeen, rows_of, seen_trials
+from .trials import rows_of, seen_trials
 
 _BARE = re.compile(r"[\s\d.,+−-]+")
 _TIMER = re.compile(r"timer (\d)$", re.I)
 #: Columns in which Bendro writes what the table's shape has no name for.
 BEHAVIOURS_IN, BETWEEN, OWN = "behaviour", "; ", ("version", "specimen", "rung")
-HELD_IN = "held: "
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,14 +60,14 @@ def study_table(owned: Owned, study_id: UUID) -> str:
     draft = plan_of(study)
     seen, _ = seen_trials(study, rows_of(owned, study_id))
     columns = [*_trial_columns(seen), *_level_columns(draft), *_measure_columns(draft, seen), *_worked_out(owned, study, draft, seen)]
-    if any(t.row["heat"] for t in seen):
-        heats = {heat: n for n, heat in enumerate(dict.fromkeys(t.row["heat"] for t in seen if t.row["heat"]), 1)}
-        columns.append(_Out(head="heat", cell=lambda t: heats.get(t.row["heat"], "")))
+    if any(t.heat for t in seen):
+        heats = {heat: n for n, heat in enumerate(dict.fromkeys(t.heat for t in seen if t.heat), 1)}
+        columns.append(_Out(head="heat", cell=lambda t: heats.get(t.heat, "")))
     if any(r.taken not in PLAIN for t in seen for r in t.readings):
         columns.append(_Out(head="taken", cell=lambda t: ", ".join(dict.fromkeys(r.taken for r in t.readings if r.measure != BEHAVIOUR))))
     columns.append(_Out(head=BEHAVIOURS_IN, cell=lambda t: BETWEEN.join(t.behaviours)))
     columns += [_held_column(name) for name in dict.fromkeys(k for t in seen for k in t.conditions)]
-    columns += [_other_column(name) for name in dict.fromkeys(name for t in seen for name, _ in t.row["others"])]
+    columns += [_other_column(name) for name in dict.fromkeys(name for t in seen for name, _ in t.others)]
     return write_table([c.head for c in columns], [[c.cell(t) for c in columns] for t in seen])
 
 
@@ -73,26 +76,26 @@ def _held_column(name: str) -> _Out:
 
 
 def _other_column(name: str) -> _Out:
-    return _Out(head=name, cell=lambda t: dict(t.row["others"]).get(name, ""))
+    return _Out(head=name, cell=lambda t: next((text for own, text in t.others if own == name), ""))
 
 
 def _trial_columns(seen: Sequence[TrialSeen]) -> list[_Out]:
     def column(head: str, key: str) -> _Out:
-        return _Out(head=head, cell=lambda t: t.row[key])
+        return _Out(head=head, cell=lambda t: getattr(t, key))
 
-    made = [_Out(head="trial", cell=lambda t: t.number), column("block", "block"), column("group", "group_label")]
-    made += [column(name, name) for name in ("device", *OWN) if any(t.row[name] for t in seen)]
+    made = [_Out(head="trial", cell=lambda t: t.number), column("block", "block"), column("group", "group")]
+    made += [column(name, name) for name in ("device", *OWN) if any(getattr(t, name) for t in seen)]
     return [
         *made,
         column("person", "person"),
-        _Out(head="state", cell=lambda t: "void" if t.place in ("outside", "practice") else t.row["state"]),
+        _Out(head="state", cell=lambda t: "void" if t.place in ("outside", "practice") else t.state),
         _Out(head="fault", cell=_fault),
         column("note", "note"),
     ]
 
 
 def _fault(t: TrialSeen) -> str:
-    own = str(t.row["fault"])
+    own = str(t.fault)
     return own or ("practice" if t.place == "practice" else f"outside the plan: {t.why}" if t.place == "outside" else "")
 
 
@@ -102,12 +105,12 @@ def _level_columns(draft: Draft) -> list[_Out]:
         settings = settings_of(draft) if not unreadable(draft) else {}
 
         def one(at: int, variable: VariableDraft) -> _Out:
-            return _Out(head=_head(variable.name, variable.unit), cell=lambda t: _plain(settings[t.row["level"]][at]) if t.row["level"] in settings else t.row["level"])
+            return _Out(head=_head(variable.name, level_unit(variable)), cell=lambda t: _plain(settings[t.level][at]) if t.level in settings else t.level)
 
         return [one(0, draft.variable), one(1, draft.second)]
     texts = {p.id: p.text for p in planned_levels(draft)} if not unreadable(draft) else {}
-    head = _head(draft.variable.name, draft.variable.unit)
-    return [_Out(head=head, cell=lambda t: str(texts.get(t.row["level"], t.row["level"])).replace("−", "-"))]
+    head = _head(draft.variable.name, level_unit(draft.variable))
+    return [_Out(head=head, cell=lambda t: str(texts.get(t.level, t.level)).replace("−", "-"))]
 
 
 def _plain(level: Level) -> str:
@@ -121,11 +124,14 @@ def _head(name: str, unit: str) -> str:
 def _measure_columns(draft: Draft, seen: Sequence[TrialSeen]) -> list[_Out]:
     made = []
     for at, m in enumerate(draft.measures):
-        payloads = len(draft.payloads) if m.each_payload and len(draft.payloads) > 1 else 1
+        payloads = payloads_of(draft, m.id)
+        own = scale_of(m).column if at == 0 else ""  # the table's own word for it
+        if own and payloads > 1:  # of the trial as a whole; each payload follows
+            made.append(_Out(head=own, cell=lambda t: whole_word(draft, t.readings) or ""))
         for payload in range(1, payloads + 1):
             name = m.name if payloads == 1 else f"{m.name}, payload {payload}"
-            if m.scale == "outcome" and at == 0 and payloads == 1:
-                name = "outcome"  # the table's own word for it
+            if own and payloads == 1:
+                name = own
             timers = m.timers > 1 and at == 0
             made.append(_reading_column(m, name, payload, together=timers))
             if timers:
@@ -135,7 +141,7 @@ def _measure_columns(draft: Draft, seen: Sequence[TrialSeen]) -> list[_Out]:
 
 
 def _reading_column(m: MeasureDraft, name: str, payload: int, *, together: bool) -> _Out:
-    unit = "" if m.scale in ("outcome", "behaviour", "order") else m.unit
+    unit = scale_of(m).unit(m)
 
     def cell(t: TrialSeen) -> str:
         found = t.of(m.id, payload)
@@ -395,7 +401,7 @@ def _a_reading(measure: MeasureDraft, taken: TableTrials, trial: Trial | None) -
     """The reading that the table reader has understood already."""
     if trial is None:
         return []
-    if measure.scale == "outcome":
+    if scale_of(measure).survives:
         if not trial.outcome:
             return []
         return [(ReadingRecord(measure=measure.id, texts=[trial.outcome[:60]], taken="table"), understand(measure, [trial.outcome]) if trial.state == "kept" else None)]

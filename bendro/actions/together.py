@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from uuid import UUID
 
-from bendro.core.analyse import Question
-from bendro.core.judgement.pooling import Part, test_of
-from bendro.core.planning.draft import Draft
+from bendro.core.conclusion.together import Part, test_of
+from bendro.core.context import Context
+from bendro.core.draft import Draft
+from bendro.core.measuring.scales import scale_of
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
@@ -40,7 +41,7 @@ def tests_of(owned: Owned) -> tuple[SameTest, ...]:
 
 
 def _key(draft: Draft) -> tuple[str, ...]:
-    asked = Question(factor=draft.variable.name, response=draft.measure.name, survival=draft.measure.scale == "outcome")
+    asked = Context(factor=draft.variable.name, response=draft.measure.name, survival=scale_of(draft.measure).survives)
     return (*test_of(asked, draft.family), draft.second.name if draft.second else "")
 
 

@@ -3,24 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any, cast
 from uuid import UUID
 
 from sqlalchemy import CursorResult, and_, or_
 from sqlmodel import col, select
 
-from bendro.core.judgement.evidence import level_label
+from bendro.core.draft import Draft, MeasureDraft
 from bendro.core.measuring.before_keeping import Bounds, Others, Question, bounds_of, questions
-from bendro.core.measuring.drops import Bracket, Drop, bracket
-from bendro.core.measuring.taking import STEADY, Read, Taken, Told, same_quantity, survived, worst_word
+from bendro.core.measuring.drops import Drop, bracket
+from bendro.core.measuring.scales import same_quantity, scale_of
+from bendro.core.measuring.taking import STEADY, Read, Taken, Told, whole_of
 from bendro.core.measuring.thumb import Thumb, share_says
-from bendro.core.planning.draft import Draft, MeasureDraft
 from bendro.core.planning.plan import planned_levels, planned_turns
 from bendro.core.planning.safety import drop_heights
 from bendro.core.planning.stock import OUTSIDE_WHY, Place, Ran, Stock, take_stock
-from bendro.core.readings import convert, read
+from bendro.core.readings import convert
 from bendro.core.record import BEHAVIOUR, ReadingRecord
+from bendro.core.record.ladders import drop_of, on_rungs, payloads_of, whole_word
+from bendro.core.record.seen import ReadingSeen, TrialSeen
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
 from bendro.store.tables import Conditions, Event, ReadingRow, Run, Study, TrialRow, TurnRow
@@ -48,57 +50,6 @@ class Kept:
     why: str = ""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ReadingSeen:
-    """A reading in the plan's unit; None where nothing was understood, or it cannot be expressed in it."""
-
-    measure: str
-    payload: int
-    texts: Sequence[str]
-    unit: str
-    taken: str
-    stamps: Sequence[float]
-    source: str
-    reading: Taken | None
-    words: tuple[str, ...]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TrialSeen:
-    """A trial with its readings and its place in the plan. why: the reason why it stands outside. conditions: as they stood."""
-
-    row: Row
-    number: int
-    readings: tuple[ReadingSeen, ...]
-    place: Place
-    why: str
-    conditions: Mapping[str, str] = field(default_factory=dict)
-
-    @property
-    def id(self) -> UUID:
-        found: UUID = self.row["id"]
-        return found
-
-    def of(self, measure_id: str, payload: int = 1) -> ReadingSeen | None:
-        """The reading of a measure, or None."""
-        return next((r for r in self.readings if (r.measure, r.payload) == (measure_id, payload)), None)
-
-    def taken(self, measure_id: str, payload: int = 1) -> Taken | None:
-        """The number read for a measure, in its unit, or None."""
-        found = self.of(measure_id, payload)
-        return None if found is None else found.reading
-
-    @property
-    def behaviours(self) -> tuple[str, ...]:
-        found = self.of(BEHAVIOUR)
-        return () if found is None else found.words or tuple(found.texts)
-
-    @property
-    def counts(self) -> bool:
-        """Kept, in the plan, and no practice."""
-        return self.row["state"] == "kept" and self.place in ("turn", "extra")
-
-
 def last_run(owned: Owned, study_id: UUID) -> Run | None:
     """The run opened last, or None."""
     found: Run | None = owned.first(owned.select(Run).where(Run.study_id == study_id).order_by(col(Run.opened_at).desc()).limit(1))
@@ -111,15 +62,13 @@ def in_plan_unit(measure: MeasureDraft | None, row: Row) -> tuple[Taken | None, 
         return None, (), False
     if row["words"] is not None:
         words = tuple(row["words"])
-        return None, words, measure.scale in ("outcome", "behaviour")
+        return None, words, scale_of(measure).worded
     if row["value"] is None:
         return None, (), True
     taken = Taken(
         kind=row["kind"], value=row["value"], resolution=row["resolution"] or 0.0, doubt=row["doubt"] or 0.0, unit=row["unit"], **_raw(row["raw"])
     )
-    if measure.scale == "order":
-        return taken, (), True
-    return (taken.in_unit(measure.unit), (), True) if same_quantity(row["unit"], measure) else (None, (), False)
+    return (scale_of(measure).in_plan_unit(measure, taken), (), True) if same_quantity(row["unit"], measure) else (None, (), False)
 
 
 def _raw(held: Mapping[str, Any] | None) -> dict[str, Any]:
@@ -179,7 +128,7 @@ def seen_trials(study: Study, held: Held) -> tuple[list[TrialSeen], Stock]:
         seen = [_reading_seen(draft, r) for r in held.readings.get(t["id"], ())]
         read_in[t["id"]] = [s for s, _ in seen]
         fits[t["id"]] = all(ok for s, ok in seen if s.measure == draft.measure.id)
-    over = _overs(draft, held.trials, {i: _outcome_of(draft, seen) for i, seen in read_in.items()})
+    over = _overs(draft, held.trials, {i: whole_word(draft, seen) for i, seen in read_in.items()})
     ran = [
         Ran(
             id=r["id"], block=r["block"], level=r["level"], state=r["state"], practice=r["practice"], fills=over.get(r["id"], True), holds=r["holds"],
@@ -189,55 +138,29 @@ def seen_trials(study: Study, held: Held) -> tuple[list[TrialSeen], Stock]:
     ]  # fmt: skip
     stock = take_stock(planned_turns(draft, study.seed), ran)
     made = [
-        TrialSeen(
-            row=row,
-            number=number,
-            readings=tuple(read_in[row["id"]]),
-            place=stock.place[row["id"]],
-            why=OUTSIDE_WHY[stock.why[row["id"]]] if row["id"] in stock.why else "",
-            conditions=held.conditions.get(row["conditions_id"], {}) if row["conditions_id"] else {},
+        _seen(
+            row,
+            number,
+            tuple(read_in[row["id"]]),
+            stock.place[row["id"]],
+            OUTSIDE_WHY[stock.why[row["id"]]] if row["id"] in stock.why else "",
+            held.conditions.get(row["conditions_id"], {}) if row["conditions_id"] else {},
         )
         for number, row in enumerate(held.trials, 1)
     ]
     return made, stock
 
 
-def _outcome_of(draft: Draft, readings: Sequence[ReadingSeen]) -> str:
-    """On rungs, what became of a drop: a specimen survived when each of its payloads did."""
-    return worst_word(draft.measure, [r.words[0] for r in readings if r.measure == draft.measure.id and r.words]) if draft.measure.words else ""
+def _seen(row: Row, number: int, readings: tuple[ReadingSeen, ...], place: Place, why: str, conditions: Mapping[str, str]) -> TrialSeen:
+    return TrialSeen(
+        id=row["id"], number=number, block=row["block"], level=row["level"], group=row["group_label"], person=row["person"], device=row["device"],
+        version=row["version"], specimen=row["specimen"], rung=row["rung"], practice=row["practice"], heat=row["heat"], answered=row["answered"],
+        kept_by=row["kept_by"], state=row["state"], fault=row["fault"], note=row["note"], released_at=row["released_at"], revision=row["revision"], others=row["others"],
+        readings=readings, place=place, why=why, conditions=conditions,
+    )  # fmt: skip
 
 
-def on_rungs(draft: Draft) -> bool:
-    """Whether each trial is one drop of a specimen at a rung."""
-    return draft.measure.scale == "outcome" and draft.drop is not None and draft.drop.plan != "one_height"
-
-
-def drop_of(draft: Draft, row: Row, word: str) -> Drop | None:
-    """A trial as a drop at its rung; None where the rung or the outcome is not known."""
-    passed = survived(draft.measure, word) if word else None
-    if passed is None or draft.drop is None or not row["rung"].strip():
-        return None
-    return Drop(height=read(row["rung"], "length", draft.drop.unit).to(draft.drop.unit), survived=passed)
-
-
-def drops_of(draft: Draft, trials: Sequence[TrialSeen]) -> dict[tuple[int, str], list[Drop]]:
-    """The counted drops of each specimen in the order of release, by the block and level of its turn."""
-    drops: dict[tuple[int, str], list[Drop]] = {}
-    for t in trials:
-        if t.counts:
-            one = drop_of(draft, t.row, _outcome_of(draft, t.readings))
-            if one is not None:
-                drops.setdefault((t.row["block"], t.row["level"]), []).append(one)
-    return drops
-
-
-def brackets_of(draft: Draft, trials: Sequence[TrialSeen]) -> dict[tuple[int, str], Bracket]:
-    """What the drops of each specimen tell, by the block and level of its turn."""
-    rungs = drop_heights(draft)
-    return {cell: bracket(made, rungs) for cell, made in drops_of(draft, trials).items()}
-
-
-def _overs(draft: Draft, trials: Sequence[Row], words: Mapping[UUID, str]) -> dict[UUID, bool]:
+def _overs(draft: Draft, trials: Sequence[Row], words: Mapping[UUID, str | None]) -> dict[UUID, bool]:
     """On rungs, whether a drop ends its specimen's turn: the others only lead to it."""
     if not on_rungs(draft):
         return {}
@@ -248,7 +171,7 @@ def _overs(draft: Draft, trials: Sequence[Row], words: Mapping[UUID, str]) -> di
         if t["state"] != "kept" or t["practice"]:
             continue
         cell = drops.setdefault((t["block"], t["level"]), [])
-        one = drop_of(draft, t, words.get(t["id"], ""))
+        one = drop_of(draft, t["rung"], words.get(t["id"]))
         if one is not None:
             cell.append(one)
         found[t["id"]] = bracket(cell, rungs).over
@@ -269,16 +192,14 @@ def taken_back(owned: Owned, study_id: UUID) -> list[TrialSeen]:
 
 
 def _alone(draft: Draft, row: Row, readings: Sequence[Row], held: Held) -> TrialSeen:
-    return TrialSeen(
-        row=row, number=0, readings=tuple(_reading_seen(draft, r)[0] for r in readings), place="turn", why="",
-        conditions=held.conditions.get(row["conditions_id"], {}) if row["conditions_id"] else {},
-    )  # fmt: skip
+    own = held.conditions.get(row["conditions_id"], {}) if row["conditions_id"] else {}
+    return _seen(row, 0, tuple(_reading_seen(draft, r)[0] for r in readings), "turn", "", own)
 
 
 def seen_at_once(draft: Draft, kept: Kept, conditions: Mapping[str, str]) -> TrialSeen:
     """A trial just stored whose place was told by the save itself."""
     seen = tuple(_reading_seen(draft, r)[0] for r in kept.readings)
-    return TrialSeen(row=kept.trial, number=kept.number, readings=seen, place=cast(Place, kept.place), why=kept.why, conditions=conditions)
+    return _seen(kept.trial, kept.number, seen, cast(Place, kept.place), kept.why, conditions)
 
 
 def one_trial(owned: Owned, study_id: UUID, kept: Kept, conditions: Mapping[str, str]) -> TrialSeen:
@@ -319,7 +240,8 @@ def stocks_of(owned: Owned, studies: Sequence[tuple[Study, Draft]]) -> dict[UUID
 def _stock(study: Study, draft: Draft, trials: Mapping[UUID, Sequence[Row]]) -> Stock:
     first = draft.measure
     own = {i: next((r for r in rows if r["measure"] == first.id), rows[0]) for i, rows in trials.items()}
-    words = {i: worst_word(first, [r["words"][0] for r in rows if r["measure"] == first.id and r["words"]]) for i, rows in trials.items()} if first.words else {}
+    payloads = payloads_of(draft, first.id)
+    words = {i: whole_of(first, [r["words"][0] for r in rows if r["measure"] == first.id and r["words"]], payloads) for i, rows in trials.items()} if first.words else {}
     over = _overs(draft, list(own.values()), words)
     ran = [
         Ran(
@@ -349,7 +271,7 @@ def look_at(owned: Owned, study_id: UUID, given: ReadingRecord, *, besides: UUID
     measure = draft.measure_of(given.measure)
     if isinstance(got, Told):
         return Looked(reading=None, words=got.words)
-    if got is None or measure is None or measure.scale == "order":
+    if got is None or measure is None or not scale_of(measure).number:
         return Looked(reading=got, words=())
     taken = got.in_unit(measure.unit)
     seen = [t for t in seen_trials(study, rows_of(owned, study_id))[0] if t.id != besides]
@@ -359,8 +281,8 @@ def look_at(owned: Owned, study_id: UUID, given: ReadingRecord, *, besides: UUID
 
 def _others(draft: Draft, trials: Sequence[TrialSeen], measure_id: str, level: str) -> Others:
     by_level = _by_level(trials, measure_id)
-    before = next((t.taken(measure_id) for t in reversed(trials) if t.row["state"] == "kept"), None)
-    label = next((level_label(p.level, draft.variable.unit) for p in planned_levels(draft) if p.id == level), "")
+    before = next((t.taken(measure_id) for t in reversed(trials) if t.state == "kept"), None)
+    label = next((p.label for p in planned_levels(draft) if p.id == level), "")
     return Others(
         at=by_level.pop(level, []), elsewhere=list(by_level.values()), before=None if before is None else before.value, label=label
     )  # fmt: skip
@@ -371,7 +293,7 @@ def _by_level(trials: Sequence[TrialSeen], measure_id: str) -> dict[str, list[fl
     made: dict[str, list[float]] = {}
     for t in trials:
         if t.counts:
-            made.setdefault(t.row["level"], []).extend(
+            made.setdefault(t.level, []).extend(
                 r.reading.value for r in t.readings if r.measure == measure_id and r.reading is not None and r.reading.kind in ("exact", "estimate")
             )
     return made
@@ -379,7 +301,7 @@ def _by_level(trials: Sequence[TrialSeen], measure_id: str) -> dict[str, list[fl
 
 def usual_of(draft: Draft, trials: Sequence[TrialSeen]) -> dict[str, Bounds]:
     """For each measure that is a number, between which values a reading is not asked about."""
-    return {m.id: bounds_of(m, _by_level(trials, m.id)) for m in draft.measures if m.scale in ("quantity", "count", "zone")}
+    return {m.id: bounds_of(m, _by_level(trials, m.id)) for m in draft.measures if scale_of(m).number}
 
 
 def timing_of(draft: Draft, trials: Sequence[TrialSeen], thumbs: Sequence[Thumb]) -> str:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from bendro.core.draft import Draft, MeasureDraft
 from bendro.core.errors import CoreError
-from bendro.core.measuring.taking import Read, same_quantity, understand
-from bendro.core.planning.draft import Draft, MeasureDraft
+from bendro.core.measuring.scales import same_quantity, understand
+from bendro.core.measuring.taking import Read
 from bendro.core.record import BEHAVIOUR, ReadingRecord, TrialRecord
 
 from .errors import Refused

@@ -13,8 +13,8 @@ from uuid import UUID, uuid5
 from pydantic import Field, ValidationError
 
 from bendro.core.building.version import VersionDraft
+from bendro.core.draft import Draft, Typed
 from bendro.core.errors import CoreError, PlanRefused
-from bendro.core.planning.draft import Draft, Typed
 from bendro.core.planning.upgrade import read_plan
 from bendro.core.record import TrialRecord
 from bendro.store.errors import NotFound

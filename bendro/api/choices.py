@@ -1,13 +1,24 @@
-"""Prints for the pages what the core calls things, the choices of a plan and what the audit looks for: `python -m bendro.api.choices > web/src/planning/choices.gen.ts`."""
+"""Prints for the pages what the core calls things: the choices of a plan and what the audit looks for, or with the word `scales` what the
+lane must know of scales. `bin/types` keeps both in the web."""
 
 import json
+import sys
+from typing import get_args
 
+from bendro.core.draft import Scale
 from bendro.core.judgement.audit import LOOKS_FOR
+from bendro.core.measuring.scales import scale_named
 from bendro.core.planning.choices import CHOICES, UNITS_OFFERED
 
 
 def _said(made: object) -> str:
     return json.dumps(made, ensure_ascii=False)
+
+
+def _scale(name: Scale) -> dict[str, object]:
+    """What the pages must know of a scale."""
+    rules = scale_named(name)
+    return {"shape": rules.shape, **{is_so: getattr(rules, is_so) for is_so in ("number", "worded", "counted", "whole", "scored", "survives", "answers")}}
 
 
 def choices_file() -> str:
@@ -26,5 +37,11 @@ def choices_file() -> str:
     )
 
 
+def scales_file() -> str:
+    """The file as kept in web/src/data/scales.gen.ts: of its own, since a run loads it and not the choices of a plan."""
+    scales = "".join(f"  {name}: {_said(_scale(name))},\n" for name in get_args(Scale))
+    return f"// Made by bin/types from bendro/core/measuring/scales; change it there.\nexport const SCALES = {{\n{scales}}} as const\n"
+
+
 if __name__ == "__main__":
-    print(choices_file(), end="")
+    print(scales_file() if sys.argv[1:] == ["scales"] else choices_file(), end="")

@@ -15,7 +15,8 @@ from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from multiprocessing.connection import wait
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.core.errors import CoreError
 from bendro.core.trials import Trial
 
@@ -32,7 +33,7 @@ class _Refused:
     where: str | None
 
 
-def work(trials: Sequence[Trial], asked: Question) -> str | _Refused:
+def work(trials: Sequence[Trial], asked: Context) -> str | _Refused:
     """The analysis as the API tells it, or why there is none; plain enough to go from one process to another."""
     try:
         return analyse(trials, asked).model_dump_json()
@@ -71,7 +72,7 @@ class Computing:
         self._pool: ProcessPoolExecutor | None = None
         self._warm = False
 
-    def answer(self, state: object, asked: Callable[[], tuple[Sequence[Trial], Question]]) -> str:
+    def answer(self, state: object, asked: Callable[[], tuple[Sequence[Trial], Context]]) -> str:
         """The analysis of this state, as text. asked: gives the trials and what is asked of them, called only where the state is not
         known. Raises CoreError as `analyse` does."""
         with self._lock:
@@ -95,7 +96,7 @@ class Computing:
             raise CoreError(told.says, code=told.code, where=told.where)
         return told
 
-    def _work(self, trials: Sequence[Trial], asked: Question) -> str | _Refused:
+    def _work(self, trials: Sequence[Trial], asked: Context) -> str | _Refused:
         with self._lock:
             if self._pool is None:
                 self._pool = ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"), initializer=_begin)

@@ -22,9 +22,9 @@ from bendro.actions import instruments as doing
 from bendro.actions.accounts import digest, who
 from bendro.actions.errors import Refused
 from bendro.actions.plans import plan_of
+from bendro.core.draft import MeasureDraft
 from bendro.core.measuring.heard import Got, Heard
 from bendro.core.measuring.thumb import Thumb, thumb_says
-from bendro.core.planning.draft import MeasureDraft
 from bendro.instruments.simulate import events
 from bendro.live.lanes import lanes
 from bendro.live.standing import Standing, until_either

@@ -6,13 +6,12 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 from pydantic import TypeAdapter
 
-from bendro.actions import copying, plan_record, responses, studies, trials
+from bendro.actions import copying, plan_record, studies, trials
 from bendro.actions.analysing import state_of
 from bendro.actions.instruments import thumbs_of
 from bendro.actions.plans import plan_of
 from bendro.actions.studies import Standing
 from bendro.core.families import Family, families
-from bendro.core.judgement.evidence import level_label
 from bendro.core.measuring.heard import instruments_for
 from bendro.core.physics.calculators import CALCULATORS
 from bendro.core.planning.choices import label_of
@@ -20,6 +19,8 @@ from bendro.core.planning.ideas import kept_same
 from bendro.core.planning.outlook import roles
 from bendro.core.planning.plan import planned_levels, unreadable
 from bendro.core.planning.safety import cautions_of, check_safety, drop_heights, limits_in_words, safety_mark
+from bendro.core.record.ladders import on_rungs
+from bendro.core.record.responses import factors_of, responses_of
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
@@ -88,14 +89,14 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "problems": [ProblemOut.model_validate(p) for p in s.problems],
             "levels": []
             if unreadable(draft)
-            else [LevelOut(id=p.id, text=p.text, label=level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)],
+            else [LevelOut(id=p.id, text=p.text, label=p.label) for p in planned_levels(draft)],
             "turns": [TurnOut.model_validate(t) for t in studies.turns_of(study)],
             "roles": roles(draft.people, max(1, min(draft.repeats, 12))),
             "timing": trials.timing_of(draft, seen, list(thumbs_of(owned, study.id).values())) if draft.measure.timed else "",
             "usual": {} if unreadable(draft) else trials.usual_of(draft, seen),
-            "responses": [ResponseOut.model_validate(r) for r in responses.responses_of(draft)],
-            "factors": [FactorOut.model_validate(f) for f in responses.factors_of(draft, seen)],
-            "rungs": drop_heights(draft) if trials.on_rungs(draft) and not unreadable(draft) and not check_safety(draft) else [],
+            "responses": [ResponseOut.model_validate(r) for r in responses_of(draft)],
+            "factors": [FactorOut.model_validate(f) for f in factors_of(draft, seen)],
+            "rungs": drop_heights(draft) if on_rungs(draft) and not unreadable(draft) and not check_safety(draft) else [],
             "cautions": cautions_of(draft),
             "limits_said": limits_in_words(draft),
             "held_said": [HeldOut(name=k.name, how=k.how) for k in kept_same(draft) if k.how],

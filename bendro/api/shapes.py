@@ -8,7 +8,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from bendro.core.planning.draft import storable
+from bendro.core.draft import storable
 
 
 class Body(BaseModel):

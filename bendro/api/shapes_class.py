@@ -68,6 +68,7 @@ class HeatsOut(Answered):
     places: list[RankOut]
     p: float | None
     kendall_w: float | None
+    says: str
 
 
 class PicturesOut(Answered):

@@ -144,6 +144,19 @@ class DerivedOut(Answered):
     says: str
 
 
+class GivenOut(Answered):
+    """What a trial gives for a response (id), as every table and picture has it: value, a bound where kind says so; word and survived: what
+    became of it as a whole; text: as it is read aloud; says: why it gives nothing, "" where it does."""
+
+    id: str
+    value: float | None
+    kind: Literal["exact", "at_least", "at_most", "estimate"]
+    word: str | None
+    survived: bool | None
+    text: str
+    says: str
+
+
 class TrialOut(Answered):
     """number: in the order of release. place: whether it fills a turn of the plan, is a further one of the same turn, stands
     outside the plan, or is a practice; why: the reason then. kept_by: the teacher in whose sign-in it was kept, where another sent it.
@@ -162,6 +175,7 @@ class TrialOut(Answered):
     practice: bool
     readings: list[ReadingSeenOut]
     derived: list[DerivedOut]
+    given: list[GivenOut]
     conditions: dict[str, str]
     heat: str
     answered: list[str]

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from pydantic import Field
 
+from bendro.core.conclusion.model import Conclusion, Placed
 from bendro.core.report.poster import Part
 from bendro.core.results import Analysis
 
@@ -22,11 +23,12 @@ class ReportBody(Body):
 
 class NextBody(ReportBody):
     """best: identity of the level that is held. change: the one thing that is changed next; between: the same thing instead, at levels about
-    the best."""
+    the best; past: at levels past it."""
 
     best: str = Field(max_length=130)
     change: str = Field(default="", max_length=60)
     between: bool = False
+    past: bool = False
 
 
 class OwnBody(Body):
@@ -39,7 +41,7 @@ class OwnBody(Body):
 
 
 class WhatIfBody(Body):
-    """The same trials judged otherwise: core.judgement.what_if. response: as in the analysis."""
+    """The same trials judged otherwise: core.conclusion.what_if. response: as in the analysis."""
 
     response: str = Field(default="", max_length=12)
     evidence: Literal["shuffle", "interval", "ranges"] | None = None
@@ -132,32 +134,15 @@ class StraighterOut(Answered):
     says: str
 
 
-class TwoOut(Answered):
-    """Two planned variables: p of each and of their interaction, None where it cannot be weighed yet."""
-
-    says: str
-    p_first: float | None
-    p_second: float | None
-    p_interaction: float | None
-
-
-class PlaceTakenOut(Answered):
-    """A place of a contest by the rule agreed, shared where the rule cannot tell devices apart."""
-
-    place: int
-    names: list[str]
-    why: str
-
-
 class BesideOut(Answered):
-    """What stands beside the numbers: ladders of specimens, behaviours by level, straightness against distance."""
+    """What stands beside the numbers: ladders of specimens, behaviours by level, straightness against distance (decided: the
+    decision with two measures, "" where none was agreed)."""
 
     ladders: list[LadderOut]
     behaviours: list[BehavioursOut]
     by_version: list[BehavioursOut]
     straighter: list[StraighterOut]
-    two: TwoOut | None
-    places: list[PlaceTakenOut]
+    decided: str
 
 
 class TableColumnOut(Answered):
@@ -174,18 +159,6 @@ class TableOut(Answered):
     rows: int
 
 
-class StepOut(Answered):
-    """A step of the podium. shape: which level it is in the order of the plan. apart_from_next: whether the trials can tell it from the
-    one that stands next, None where that was not looked at (or by an earlier version)."""
-
-    place: int
-    shared: bool
-    label: str
-    number: str
-    shape: int
-    apart_from_next: bool | None = None
-
-
 class SectionsOut(Answered):
     """What stands in the parts of a poster and report before anything is written over them."""
 
@@ -197,6 +170,7 @@ class SectionsOut(Answered):
     fairer: str
     next: str
     method: list[str]
+    besides: list[str]
     stems: list[str]
     marker: list[str]
     does: str
@@ -214,6 +188,7 @@ class FollowingOut(Answered):
     why: str
     ideas: list[str]
     between: list[str]
+    past: list[str]
 
 
 class OwnOut(Answered):
@@ -243,14 +218,28 @@ class LookOut(Answered):
     sketch: list[list[tuple[float, float]]]
 
 
+class CardOut(Answered):
+    """What a product card says, as it was when it was made; "" where it was not known."""
+
+    name: str
+    mass: str
+    parts: str
+    one: str
+    thousand: str
+    assembly: str
+
+
 class ReportOut(ReportLineOut):
-    """A report as it was frozen. trials: none where they were too many. changed: what the study says otherwise now."""
+    """A report as it was frozen. trials: none where they were too many. conclusion, card: None in a report of an earlier version, whose places
+    stand beside. changed: what the study says otherwise now."""
 
     study: StudyOut
     trials: list[TrialOut]
     analysis: Analysis
-    steps: list[StepOut]
-    steps_said: str
+    conclusion: Conclusion | None
+    card: CardOut | None
+    places: list[Placed]
+    places_said: str
     looks: list[LookOut]
     sections: SectionsOut
     workings: list[WorkingOut]

@@ -10,8 +10,8 @@ from pydantic import Field
 
 from bendro.core.building.side_view import SideView
 from bendro.core.building.version import Change, VersionDraft
+from bendro.core.draft import Draft
 from bendro.core.planning.arithmetic import RuleMet
-from bendro.core.planning.draft import Draft
 
 from .shapes import Answered, Body, ProblemOut
 from .shapes_lane import BoundsOut, TurnOut
@@ -128,7 +128,8 @@ class LevelOut(Answered):
 
 
 class ResponseOut(Answered):
-    """Something that can be analysed: a measure, or what is worked out. scored: the points of a landing."""
+    """Something that can be analysed: a measure, or what is worked out. scored: the points of a landing. by_size: how far off the line,
+    whichever side."""
 
     id: str
     name: str
@@ -137,6 +138,7 @@ class ResponseOut(Answered):
     better: Literal["high", "low"]
     derived: bool
     scored: bool
+    by_size: bool
 
 
 class FactorOut(Answered):

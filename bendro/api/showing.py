@@ -9,8 +9,9 @@ from uuid import UUID
 from fastapi import APIRouter, Response
 
 from bendro import __version__
-from bendro.actions import besides, reports, trials
+from bendro.actions import reports, trials
 from bendro.actions.reports import Shown
+from bendro.core.conclusion.model import Conclusion
 from bendro.core.results import Analysis
 from bendro.store.owned import Owned
 from bendro.store.tables import Report, Study
@@ -21,7 +22,7 @@ from .shapes_class import MarkingOut
 from .shapes_shown import FollowingOut, NextBody, OwnBody, ReportBody, ReportLineOut, ReportOut
 from .shapes_study import StudyOut
 from .trial_documents import trial_documents
-from .verdicts import worked_out
+from .verdicts import concluded, worked_out
 
 router = APIRouter(prefix="/api", tags=["showing"])
 
@@ -34,14 +35,14 @@ def _analysis(mine: Owned, study_id: UUID) -> Analysis:
 def make_report(study_id: UUID, body: ReportBody, mine: Mine, now: Now) -> Response:
     study = mine.get(Study, study_id)
     seen = trials.study_trials(mine, study_id)
+    analysis, conclusion = _analysis(mine, study_id), concluded(mine, study_id)
     shown = Shown(
         study=study_out(mine, study).model_dump(mode="json"),
         trials=list(trial_documents(mine, study_id, seen)) if len(seen) <= reports.MOST_TRIALS else [{}] * len(seen),
-        analysis=_analysis(mine, study_id),
+        analysis=analysis,
+        conclusion=conclusion,
     )
-    row = reports.make_report(
-        mine, study_id, report_id=body.id, seen=seen, shown=shown, places=besides.beside(mine, study_id).places, made_by=__version__, now=now
-    )  # fmt: skip
+    row = reports.make_report(mine, study_id, report_id=body.id, shown=shown, made_by=__version__, now=now)
     return Response(json.dumps(_whole(row, ()), ensure_ascii=False), media_type="application/json", status_code=201)
 
 
@@ -65,15 +66,20 @@ def marking(mine: Mine) -> list[MarkingOut]:
 @router.get("/studies/{study_id}/following", operation_id="what_follows")
 def what_follows(study_id: UUID, mine: Mine) -> FollowingOut:
     """The best by the rule agreed, and what could be changed next."""
-    places = besides.beside(mine, study_id).places
-    return FollowingOut.model_validate(reports.what_follows(mine, study_id, _analysis(mine, study_id), places))
+    return FollowingOut.model_validate(reports.what_follows(mine, study_id, concluded(mine, study_id)))
 
 
 @router.post("/studies/{study_id}/following", operation_id="make_next", status_code=201)
 def make_next(study_id: UUID, body: NextBody, mine: Mine, now: Now) -> StudyOut:
     """The study that follows: the best held, one thing changed. id: of the new study."""
-    made = reports.make_next(mine, study_id, next_id=body.id, best=body.best, change=body.change, between=body.between, now=now)
+    made = reports.make_next(mine, study_id, next_id=body.id, best=body.best, change=body.change, between=body.between, past=body.past, now=now)
     return study_out(mine, made)
+
+
+@router.get("/studies/{study_id}/conclusion", operation_id="conclusion", response_model=Conclusion)
+def conclusion(study_id: UUID, mine: Mine) -> Conclusion:
+    """What the study found, whole: every surface renders it."""
+    return concluded(mine, study_id)
 
 
 @router.get("/studies/{study_id}/reports", operation_id="reports")
@@ -108,4 +114,15 @@ def _line(row: Report) -> dict[str, Any]:
 
 
 def _whole(row: Report, changed: tuple[str, ...]) -> dict[str, Any]:
-    return {**_line(row), "looks": [], "steps_said": "", **row.frozen, "changed": list(changed)}  # reports of an earlier version have no looks, and no line beside the podium
+    """A report as it was frozen; one of an earlier version has its places as steps, and neither a conclusion nor a card."""
+    older: dict[str, Any] = {"looks": [], "conclusion": None, "card": None}
+    frozen = {k: v for k, v in row.frozen.items() if k not in ("steps", "steps_said")}
+    sections = {"besides": [], **row.frozen["sections"]}
+    places = [_step(s) for s in row.frozen["steps"]] if "steps" in row.frozen else row.frozen["conclusion"]["places"]
+    said = row.frozen.get("steps_said", "") if "steps" in row.frozen else row.frozen["conclusion"]["places_said"]
+    return {**_line(row), **older, **frozen, "sections": sections, "places": places, "places_said": said, "changed": list(changed)}
+
+
+def _step(s: dict[str, Any]) -> dict[str, Any]:
+    """A step of a podium, as reports before this version have it, as a place."""
+    return {"level": s["label"], "label": s["label"], "shape": s["shape"], "place": s["place"], "shared": s["shared"], "result": s["number"], "why": "", "apart_from_next": s.get("apart_from_next"), "outside": None}

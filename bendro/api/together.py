@@ -6,8 +6,8 @@ from fastapi import APIRouter, Query
 
 from bendro.actions import together
 from bendro.actions.sums import last_checked
-from bendro.core.judgement.evidence import level_label
-from bendro.core.judgement.pooling import judged, record_of, record_said, runners
+from bendro.core.conclusion.together import judged, record_of, record_said, runners
+from bendro.core.written import level_label
 
 from .needs import Mine
 from .shapes_class import MarkTogether, RecordOut, RunnerOut, SameTestOut, StudyOfTest, TogetherOut
@@ -52,7 +52,7 @@ def judged_together(mine: Mine, study: list[UUID] = Query(max_length=together.MO
     mine.session.close()  # nothing of the database is held while it is worked out
     found = judged(parts)
     trials, asked = found.trials, found.asked
-    record = record_of(trials, best_is=asked.best_is)
+    record = record_of(trials, best_is=asked.best_is, unit=asked.unit, whole=asked.whole or asked.are_counted)
     best = None if record is None else RecordOut(name=record.name, says=record_said(record, asked))
     return TogetherOut(
         analysis=found.analysis,

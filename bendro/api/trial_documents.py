@@ -9,31 +9,31 @@ from uuid import UUID
 
 from bendro.actions import responses
 from bendro.actions.plans import plan_of
-from bendro.actions.responses import Deriving
-from bendro.actions.trials import ReadingSeen, TrialSeen
+from bendro.core.draft import Draft
 from bendro.core.measuring.derived import Worked
 from bendro.core.measuring.zones import points_text
-from bendro.core.planning.draft import Draft
-from bendro.core.record import TrialRecord
-from bendro.core.statistics.describe import written_of
+from bendro.core.record.given import Deriving, given, points_at
+from bendro.core.record.responses import responses_of
+from bendro.core.record.seen import ReadingSeen, TrialSeen
+from bendro.core.written import written_of
 from bendro.store.owned import Owned
-from bendro.store.tables import Study, TrialRow
+from bendro.store.tables import Study
 
 #: What a row has as the trial was given.
-_SAME = tuple(name for name in TrialRecord.model_fields if name in TrialRow.model_fields and name not in ("released_at", "plan_version", "tablet", "tablet_number", "clock_ahead_s"))
+_SAME = ("block", "level", "group", "person", "device", "version", "specimen", "rung", "practice", "heat", "answered", "state", "fault", "note", "kept_by", "revision")
 
 
 def trial_document(seen: TrialSeen, draft: Draft | None, work: Deriving | None, *, clock_off_s: float = 0.0) -> dict[str, Any]:
     """A trial as `TrialOut` has it; draft: the plan by which its points are told, where it counts. Built by hand: a page of ten thousand
     is not checked a second time on its way out."""
-    row, released = seen.row, seen.row["released_at"]
+    released, inside = seen.released_at, seen.place != "outside"
     return {
-        **{k: row[k] for k in _SAME},
-        "id": str(row["id"]),
-        "group": row["group_label"],
+        **{k: getattr(seen, k) for k in _SAME},
+        "id": str(seen.id),
         "released_at": (released if isinstance(released, str) else released.astimezone(UTC).isoformat()).replace("+00:00", "Z"),
         "readings": [_reading(r) for r in seen.readings],
-        "derived": [] if seen.place == "outside" or row["state"] != "kept" else [*_points(seen, draft), *_worked(seen, work)],
+        "derived": [*_points(seen, draft), *_worked(seen, work)] if inside and seen.state == "kept" else [],
+        "given": _given(seen, draft, work) if inside and draft is not None else [],
         "conditions": dict(seen.conditions),
         "number": seen.number,
         "place": seen.place,
@@ -58,8 +58,18 @@ def _reading(r: ReadingSeen) -> dict[str, Any]:
 
 def _points(seen: TrialSeen, draft: Draft | None) -> list[dict[str, Any]]:
     """What the landings of a trial score, under the identity of their measure: there the reading itself is a place."""
-    got = [] if draft is None else responses.points_at(draft, seen)
+    got = [] if draft is None else points_at(draft, seen)
     return [{"id": one, "value": points, "text": points_text(points), "says": ""} for one, points in got]
+
+
+def _given(seen: TrialSeen, draft: Draft, work: Deriving | None) -> list[dict[str, Any]]:
+    """What a trial gives for every measure that is read, by the core's one rule; what is worked out stands under derived."""
+    made = []
+    for one in responses_of(draft):
+        if not one.derived and one.shape != "behaviour":
+            got = given(draft, seen, one, work)
+            made.append({"id": one.id, "value": got.value, "kind": got.kind, "word": got.word, "survived": got.survived, "text": got.text, "says": got.why})
+    return made
 
 
 def _worked(seen: TrialSeen, work: Deriving | None) -> list[dict[str, Any]]:

@@ -8,15 +8,19 @@ from uuid import UUID
 
 from sqlalchemy.exc import SQLAlchemyError
 
+from bendro import __version__
 from bendro.actions import analysing
-from bendro.core.analyse import Question
+from bendro.core.conclusion.model import Conclusion
+from bendro.core.context import Context
 from bendro.core.errors import CoreError
+from bendro.core.results import Analysis
 from bendro.core.trials import Trial
 from bendro.store.connect import session as open_session
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
 
 from .computing import computing
+from .told import told
 
 #: So many studies can be followed at once.
 MOST_FOLLOWED = 500
@@ -25,12 +29,22 @@ MOST_FOLLOWED = 500
 def worked_out(mine: Owned, study_id: UUID, response: str = "", factor: str = "") -> str:
     """The analysis of a study as it stands. Raises CoreError, Refused and NotFound."""
 
-    def asked() -> tuple[list[Trial], Question]:
+    def asked() -> tuple[list[Trial], Context]:
         found = analysing.question_of(mine, study_id, response=response, factor=factor)
         mine.session.close()  # nothing of the database is held while it is worked out
         return found
 
     return computing.answer((*analysing.state_of(mine, study_id), response, factor), asked)
+
+
+def concluded(mine: Owned, study_id: UUID) -> Conclusion:
+    """The conclusion of a study as it stands, once for each state of it. Raises CoreError, Refused and NotFound."""
+    state = analysing.state_of(mine, study_id)
+
+    def made() -> bytes:
+        return analysing.conclude(mine, study_id, lambda response: Analysis.model_validate_json(worked_out(mine, study_id, response)), core=__version__).model_dump_json().encode()
+
+    return Conclusion.model_validate_json(told.answer(("conclusion", *state), mine, made))
 
 
 class Following:

@@ -8,11 +8,14 @@ from starlette.concurrency import run_in_threadpool
 
 from bendro.actions import analysing, besides, packages, spreadsheet, sums, tables, waiting
 from bendro.actions.pictures import pictures_of
-from bendro.core.analyse import Question
+from bendro.core.conclusion.model import Conclusion
+from bendro.core.conclusion.what_if import WhatIf, if_so, in_words
+from bendro.core.context import Context
+from bendro.core.errors import CoreError
 from bendro.core.judgement.pupil_sum import SumChecked
-from bendro.core.judgement.what_if import WhatIf, if_so, in_words
 from bendro.core.results import Analysis
 from bendro.core.trials import Trial
+from bendro.store.owned import Owned
 
 from .computing import computing
 from .needs import Mine, Now, Teacher
@@ -34,7 +37,7 @@ from .shapes_shown import (
 )
 from .shapes_study import StudyOut
 from .told import told
-from .verdicts import following, worked_out
+from .verdicts import concluded, following, worked_out
 
 router = APIRouter(prefix="/api", tags=["working out"])
 ODS = "application/vnd.oasis.opendocument.spreadsheet"
@@ -54,7 +57,7 @@ def what_if(study_id: UUID, body: WhatIfBody, mine: Mine) -> SupposedOut:
     """The verdict as it would be, beside the one that stands; nothing is stored."""
     what = WhatIf.model_validate(body.model_dump(exclude={"response"}))
 
-    def asked() -> tuple[list[Trial], Question]:
+    def asked() -> tuple[list[Trial], Context]:
         found = if_so(*analysing.question_of(mine, study_id, response=body.response), what)
         mine.session.close()
         return found
@@ -78,10 +81,18 @@ def _sum(checked: SumChecked | str) -> SumOut:
     return SumOut(right=checked.right, slip=checked.slip, says=checked.says, working=list(checked.working))
 
 
+def _concluded(mine: Owned, study_id: UUID) -> Conclusion | None:
+    """The conclusion of a study; None where its plan or its trials do not allow one yet."""
+    try:
+        return concluded(mine, study_id)
+    except CoreError:  # what is missing is told on the page of the plan; the file goes without it
+        return None
+
+
 @router.get("/studies/{study_id}/package.zip", operation_id="study_package", response_class=Response)
 def study_package(study_id: UUID, mine: Mine, photos: bool = True) -> Response:
     """The whole study as a data package (datapackage.json, tables with their schemas, the plan and the record)."""
-    return Response(packages.study_package(mine, study_id, photos=photos), media_type="application/zip")
+    return Response(packages.study_package(mine, study_id, _concluded(mine, study_id), photos=photos), media_type="application/zip")
 
 
 _ZIP = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
@@ -124,7 +135,7 @@ def how(
     second: str | None = Query(None, max_length=60),
     response: str = Query("", max_length=12),
 ) -> WorkingOut:
-    return WorkingOut.model_validate(analysing.how(mine, study_id, about=about, first=first, second=second, response=response))
+    return WorkingOut.model_validate(analysing.how(mine, study_id, about=about, first=first, second=second, response=response, analysed=lambda one: Analysis.model_validate_json(worked_out(mine, study_id, one))))
 
 
 @router.get(
@@ -149,7 +160,7 @@ def trial_table(study_id: UUID, mine: Mine) -> Response:
 )
 def study_spreadsheet(study_id: UUID, mine: Mine) -> Response:
     return Response(
-        spreadsheet.study_ods(mine, study_id),
+        spreadsheet.study_ods(mine, study_id, _concluded(mine, study_id)),
         media_type=ODS,
         headers={"Content-Disposition": f'attachment; filename="study-{str(study_id)[:8]}.ods"'},
     )

@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from typing import Literal, cast
 
+from .context import Context
 from .errors import TableRefused
 from .judgement.audit import audit
-from .judgement.deciding import School, Stage
 from .judgement.evidence import Evidence
-from .judgement.judged import Asked
+from .judgement.in_numbers import in_numbers
+from .judgement.judged import decimals_of_means, judge
 from .judgement.places import ranked
+from .judgement.two import like_pairs, two_found
 from .judgement.verdict import verdict
-from .judgement.wording import ReadingLevel
 from .results import (
+    Against,
     Analysis,
     DifferenceEffect,
     Effect,
     Factor,
+    Finding,
     Groups,
     GroupsEffect,
     LevelName,
@@ -31,10 +34,11 @@ from .results import (
 )
 from .statistics.blocks import adjusted, blocked
 from .statistics.compare import paired, three_or_more, two_levels
-from .statistics.describe import Doubt, ResultOf, describe, differences_in_columns, in_columns
+from .statistics.describe import describe, differences_in_columns, in_columns, reading_decimals
 from .statistics.survival import survival
-from .statistics.trend import ALL_FORMS, FormName, fit_trend
+from .statistics.trend import fit_trend
 from .trials import Level, Trial
+from .written import at_place, level_label, with_unit
 
 #: A trend over at least this many levels, each tried once, has its repeats across the levels.
 LEVELS_AS_REPEATS = 5
@@ -42,49 +46,8 @@ SURVIVED_WORDS = {"survived", "survive", "pass", "passed", "yes", "y", "1", "tru
 FAILED_WORDS = {"failed", "fail", "no", "n", "0", "false", "broken", "cracked", "lost"}
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Question:
-    """What is asked of the trials and by which school. treat_as None: numbers as a trend from three levels on, names as
-    levels. survived_when: outcome words that count as survival, when the study has its own scale."""
-
-    factor: str
-    response: str
-    factor_unit: str | None = None
-    unit: str | None = None
-    treat_as: Literal["number", "group"] | None = None
-    pair_by: str | None = None
-    adjust_for: str | None = None
-    evidence: School = "shuffle"
-    reading: ReadingLevel = "middle"
-    doubt: Doubt = "ci95"
-    best_is: Literal["high", "low"] = "high"
-    forms: Sequence[FormName] = ALL_FORMS
-    expect: str | None = None
-    survived_when: frozenset[str] | None = None
-    level_order: tuple[Level, ...] = ()  # of names, when the plan gives one
-    hold: Mapping[str, float | None] = field(default_factory=dict)  # columns meant to stay the same, with a tolerance
-    prediction: str | None = None
-    measuring_rule: str | None = None
-    hand_timed: bool | None = None
-    rounds: bool = False  # design rounds: the levels are versions, the newest last
-    contest: bool = False  # every group releases its own device
-    ask_about_odd: bool = True
-    result: ResultOf = "mean"
-    changed_since: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
-    judging_changed: tuple[str, ...] | None = None  # None: there is no record of the plan
-    planned: bool = False  # the trials belong to a plan
-    survival: bool = False  # outcomes are judged, not numbers
-    not_planned: bool = False  # compared over something that was recorded beside the variable
-    stage: Stage = "whole"  # planned trials to come, or added (judgement.deciding)
-    counted: bool = False  # readings are counts or points
-
-    @property
-    def are_counted(self) -> bool:
-        return self.counted or self.unit == "count"
-
-
-def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] = ()) -> Analysis:
-    """Describe every level, weigh the effect, audit, and give the verdict. Raises TableRefused where the question does
+def analyse(trials: Sequence[Trial], asked: Context, *, skipped: Sequence[str] = (), also: Sequence[Finding] = ()) -> Analysis:
+    """Describe every level, weigh the effect, audit, and give the verdict. also: doubts that were found elsewhere. Raises TableRefused where the question does
     not fit the trials."""
     numeric, by_level, summaries = _described(trials, asked)
     treated: Literal["number", "group"] = asked.treat_as or ("number" if numeric and not (asked.pair_by or asked.adjust_for) else "group")
@@ -92,49 +55,100 @@ def analyse(trials: Sequence[Trial], asked: Question, *, skipped: Sequence[str] 
     counted = {level: rows for level, rows in counted.items() if rows}
     kept = sum(t.state == "kept" for t in trials)
     effect = _effect(counted, asked, treated, explicit=asked.treat_as is not None) if counted else _nothing_counted(kept, asked)
-    effect = _written_out(effect)
+    effect = _written_out(effect, decimals_of_means(summaries))
     shown = [s for s in summaries if s.n_kept or s.n_void]
     findings, clean = audit(_evidence(trials, shown, effect, len(counted), asked))
+    findings = (*findings, *(f for f in also if f.code not in {own.code for own in findings}))
     judged, weighed = effect, [s for s in summaries if s.n_kept]
-    if asked.rounds and len(weighed) > 2:  # what is asked is only whether the newest version beats the one before
-        (a, first), (b, second) = list(counted.items())[-2:]
-        judged, weighed = DifferenceEffect(difference=two_levels((a, b), first, second, counted=asked.are_counted)), weighed[-2:]
-    said = verdict(
-        judged,
-        weighed,
-        findings,
-        Asked(
-            factor=asked.factor,
-            factor_unit=asked.factor_unit,
-            response=asked.response,
-            unit=asked.unit,
-            school=asked.evidence,
-            reading=asked.reading,
-            best_is=asked.best_is,
-            expect=asked.expect,
-            rounds=asked.rounds,
-            contest=asked.contest,
-            planned=asked.planned,
-            survival=asked.survival or asked.response == "outcome",
-            stage=asked.stage,
-            result=asked.result,
-        ),
+    against: tuple[Against, ...] = ()
+    if asked.rounds and len(weighed) > 1:  # what is asked is whether the newest version beats the one it was made from
+        newest = weighed[-1]
+        other, role = made_from(weighed, asked)
+        judged, weighed = _two_of(counted, other.level, newest.level, asked), [other, newest]
+        against = _against(counted, summaries, newest, other, role, asked)
+    two = two_found(counted, asked) if asked.two is not None and isinstance(effect, GroupsEffect) else None
+    said = verdict(judged, weighed, findings, asked, two=two)
+    ranking = ranked(
+        summaries, effect, unit=asked.unit, best_is=asked.best_is, clear=said.answer == "clear", agreed=asked.agreed, outside=asked.outside
     )
     return Analysis(
         factor=Factor(name=asked.factor, unit=asked.factor_unit, treated_as=treated),
         response=Response(name=asked.response, unit=asked.unit),
         levels=summaries,
-        effect=effect,
+        effect=like_pairs(effect, asked) if two is not None else effect,
         audit=findings,
         audit_checked=clean,
         verdict=said,
-        ranking=ranked(summaries, effect, unit=asked.unit, best_is=asked.best_is, clear=said.answer == "clear"),
+        ranking=ranking,
+        two=two,
+        against=against,
+        in_numbers=in_numbers(judged if asked.rounds else effect, asked),
+        lean=_lean(trials, asked) if asked.by_size else None,
         skipped=tuple(skipped),
     )
 
 
+def made_from(weighed: Sequence[LevelSummary], asked: Context) -> tuple[LevelSummary, Literal["made_from", "before"]]:
+    """The tried version that the newest was made from, or one further back in its line where that was never tried; the one before it where
+    nothing is written of its line. weighed: versions with kept trials, the newest last."""
+    tried = {_version(s): s for s in weighed[:-1]}
+    at = asked.made_from.get(_version(weighed[-1]))
+    seen: set[str] = set()
+    while at is not None and at not in tried and at not in seen:
+        seen.add(at)
+        at = asked.made_from.get(at)
+    return (tried[at], "made_from") if at in tried else (weighed[-2], "before")
+
+
+def _version(s: LevelSummary) -> str:
+    return s.level if isinstance(s.level, str) else f"{s.level:g}"
+
+
+def _two_of(counted: Mapping[LevelName, list[Trial]], other: LevelName, newest: LevelName, asked: Context) -> Effect:
+    if asked.judges_survival:
+        outcomes = {level: [_survived(t, asked) for t in counted[level]] for level in (other, newest)}
+        return SurvivalEffect(survival=survival(outcomes, numeric=False))
+    return DifferenceEffect(difference=two_levels((other, newest), counted[other], counted[newest], counted=asked.are_counted))
+
+
+def _against(
+    counted: Mapping[LevelName, list[Trial]],
+    summaries: Sequence[LevelSummary],
+    newest: LevelSummary,
+    other: LevelSummary,
+    role: Literal["made_from", "before"],
+    asked: Context,
+) -> tuple[Against, ...]:
+    """The newest version against the one it was made from, and against the best so far where that is another."""
+    plain = ranked([s for s in summaries if s.n_kept and s is not newest], NoEffect(reason="one_level", says=""), unit=asked.unit, best_is=asked.best_is, clear=False)
+    best = plain[0].level if plain and not asked.judges_survival else None
+    pairs: list[tuple[LevelName, Literal["made_from", "best_so_far", "before"]]] = [(other.level, role)]
+    if best is not None and best != other.level:
+        pairs.append((best, "best_so_far"))
+    made = []
+    for level, what in pairs:
+        found = judge(_two_of(counted, level, newest.level, asked), [s for s in summaries if s.level in (level, newest.level)], asked)
+        called = {"made_from": "the one it was made from", "best_so_far": "the best so far", "before": "the one before"}[what]
+        one, two = level_label(newest.level, None), level_label(level, None)
+        says = found.headline if found.answer != "cannot_tell" else f"The trials cannot tell whether {asked.factor} {one} beats {asked.factor} {two}."
+        made.append(Against(newest=newest.level, other=level, role=what, answer=found.answer, says=f"Against {asked.factor} {two}, {called}: {says[:1].lower() if says[1:2].islower() else says[:1]}{says[1:]}"))
+    return tuple(made)
+
+
+def _lean(trials: Sequence[Trial], asked: Context) -> str | None:
+    """To which side distances off the line lean, all levels together; None where nothing leans."""
+    rows = [t.lean for t in trials if t.counts and t.lean is not None]
+    if len(rows) < 2 or not any(rows):
+        return None
+    left, right = sum(v < 0 for v in rows), sum(v > 0 for v in rows)
+    middle = math.fsum(rows) / len(rows)
+    side = "left" if middle < 0 else "right"
+    places = reading_decimals([t for t in trials if t.counts])
+    return f"{left} landed left and {right} right of the line; the middle of all lies {with_unit(at_place(abs(middle), places), asked.unit)} to the {side}."
+
+
 def _described(
-    trials: Sequence[Trial], asked: Question
+    trials: Sequence[Trial], asked: Context
 ) -> tuple[bool, Mapping[LevelName, list[Trial]], tuple[LevelSummary, ...]]:
     """Whether the levels are numbers, the trials of each level, and every level described. Raises TableRefused."""
     placed = [t for t in trials if t.level is not None]
@@ -151,10 +165,11 @@ def _described(
         describe(level, rows, unit=asked.unit, doubt=asked.doubt, best_is=asked.best_is, result=asked.result)
         for level, rows in by_level.items()
     ]
-    return numeric, by_level, in_columns(alone, unit=asked.unit, result=asked.result)
+    written = in_columns(alone, unit=asked.unit, result=asked.result, whole=asked.whole or asked.are_counted, least=asked.least, most=asked.most)
+    return numeric, by_level, written
 
 
-def described(trials: Sequence[Trial], asked: Question) -> tuple[LevelSummary, ...]:
+def described(trials: Sequence[Trial], asked: Context) -> tuple[LevelSummary, ...]:
     """Every level described, with its numbers written as in the table. Raises TableRefused."""
     return _described(trials, asked)[2]
 
@@ -171,46 +186,27 @@ def can_pair(trials: Sequence[Trial], column: str = "block") -> bool:
     return len(levels) >= 2 and len(whole) >= 2
 
 
-def _written_out(effect: Effect) -> Effect:
+def _written_out(effect: Effect, most: int | None) -> Effect:
     """The effect with its differences written as a table shows them."""
     if isinstance(effect, GroupsEffect):
         pairs = effect.groups.pairs
-        shown = differences_in_columns([(p.estimate, p.ci95, p.p_adjusted) for p in pairs])
+        shown = differences_in_columns([(p.estimate, p.ci95, p.p_adjusted) for p in pairs], most)
         written = tuple(p.model_copy(update={"shown": text}) for p, text in zip(pairs, shown, strict=True))
         return effect.model_copy(update={"groups": effect.groups.model_copy(update={"pairs": written})})
     if isinstance(effect, DifferenceEffect | PairedEffect):
         d = effect.difference
-        (text,) = differences_in_columns([(d.estimate, d.ci95, d.p_shuffle)])
+        (text,) = differences_in_columns([(d.estimate, d.ci95, d.p_shuffle)], most)
         return effect.model_copy(update={"difference": d.model_copy(update={"shown": text})})
     return effect
 
 
-def _evidence(trials: Sequence[Trial], shown: Sequence[LevelSummary], effect: Effect, levels: int, asked: Question) -> Evidence:
+def _evidence(trials: Sequence[Trial], shown: Sequence[LevelSummary], effect: Effect, levels: int, asked: Context) -> Evidence:
     """What the audit may look at. shown: levels with any trial; levels: how many have a kept one."""
-    return Evidence(
-        trials=trials,
-        levels=shown,
-        factor=asked.factor,
-        factor_unit=asked.factor_unit,
-        response=asked.response,
-        unit=asked.unit,
-        single_by_design=isinstance(effect, TrendEffect) and levels >= LEVELS_AS_REPEATS,
-        blocks_are_repeats=asked.pair_by is not None,
-        hold=asked.hold,
-        used=frozenset(c.casefold() for c in (asked.pair_by, asked.adjust_for, asked.factor) if c),
-        prediction=asked.prediction,
-        measuring_rule=asked.measuring_rule,
-        hand_timed=asked.hand_timed,
-        ask_about_odd=asked.ask_about_odd,
-        changed_since=asked.changed_since,
-        judging_changed=asked.judging_changed or (),
-        judging_known=asked.judging_changed is not None,
-        own_device=asked.contest,
-        not_planned=asked.not_planned,
-    )
+    single = isinstance(effect, TrendEffect) and levels >= LEVELS_AS_REPEATS
+    return Evidence(trials=trials, levels=shown, asked=asked, single_by_design=single)
 
 
-def evidence_of(trials: Sequence[Trial], found: Analysis, asked: Question) -> Evidence:
+def evidence_of(trials: Sequence[Trial], found: Analysis, asked: Context) -> Evidence:
     """What the audit looked at for an analysis."""
     shown = [s for s in found.levels if s.n_kept or s.n_void]
     return _evidence(trials, shown, found.effect, sum(1 for s in shown if s.n_kept), asked)
@@ -225,8 +221,8 @@ def _by_level(trials: Sequence[Trial], numeric: bool, order: Sequence[Level]) ->
     return dict(sorted(found.items(), key=lambda p: cast(float, p[0]))) if numeric else found
 
 
-def _effect(counted: Mapping[LevelName, list[Trial]], asked: Question, treated: str, *, explicit: bool) -> Effect:
-    if asked.survival or asked.response == "outcome":
+def _effect(counted: Mapping[LevelName, list[Trial]], asked: Context, treated: str, *, explicit: bool) -> Effect:
+    if asked.judges_survival:
         outcomes = {level: [_survived(t, asked) for t in rows] for level, rows in counted.items()}
         return SurvivalEffect(survival=survival(outcomes, numeric=all(isinstance(v, float | int) for v in outcomes)))
     if len(counted) == 1 and asked.rounds:
@@ -248,13 +244,13 @@ def _effect(counted: Mapping[LevelName, list[Trial]], asked: Question, treated: 
     return GroupsEffect(groups=three_or_more(counted, best_is=asked.best_is, counted=asked.are_counted))
 
 
-def _nothing_counted(kept: int, asked: Question) -> NoEffect:
+def _nothing_counted(kept: int, asked: Context) -> NoEffect:
     if not kept:
         return NoEffect(reason="no_trials", says="No kept trial yet.")
     return NoEffect(reason="no_reading", says=f"One trial is kept, but it has no {asked.response}." if kept == 1 else f"{kept} trials are kept, but none of them has {asked.response}.")
 
 
-def _survived(trial: Trial, asked: Question) -> bool:
+def _survived(trial: Trial, asked: Context) -> bool:
     word = (trial.outcome or "").strip().casefold()
     if asked.survived_when is not None:
         return word in asked.survived_when
@@ -279,7 +275,7 @@ def _exact_only(rows: Sequence[Trial], how: str) -> None:
         )
 
 
-def _adjusted(counted: Mapping[LevelName, list[Trial]], asked: Question) -> Groups:
+def _adjusted(counted: Mapping[LevelName, list[Trial]], asked: Context) -> Groups:
     name = cast(str, asked.adjust_for)
     rows = [t for trials in counted.values() for t in trials]
     _exact_only(rows, f"at a common slope of {name}")
@@ -300,7 +296,7 @@ def _adjusted(counted: Mapping[LevelName, list[Trial]], asked: Question) -> Grou
     )
 
 
-def _within(counted: Mapping[LevelName, list[Trial]], asked: Question) -> Effect:
+def _within(counted: Mapping[LevelName, list[Trial]], asked: Context) -> Effect:
     """Two levels: pairs by the column; more: the additive level + block model."""
     name = cast(str, asked.pair_by)
     rows = [t for trials in counted.values() for t in trials]
@@ -312,7 +308,7 @@ def _within(counted: Mapping[LevelName, list[Trial]], asked: Question) -> Effect
             code="pair_missing",
             where=f"row {lacking.row}, column {name}",
         )
-    if len(counted) > 2:
+    if len(counted) > 2 or asked.not_planned:
         return GroupsEffect(
             groups=blocked(
                 [cast(float, t.value) for t in rows],

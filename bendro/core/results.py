@@ -31,7 +31,7 @@ class Response(Result):
 
 
 class LevelShown(Result):
-    """A level's numbers as they are shown, without their unit; one column has one number of decimals."""
+    """A level's numbers as they are shown, without their unit (the rule stands in `written`)."""
 
     mean: str
     median: str
@@ -41,6 +41,9 @@ class LevelShown(Result):
     result: str
     best: str | None = None
     total: str | None = None
+    smallest: str | None = None
+    largest: str | None = None
+    range: str | None = None
 
 
 class LevelSummary(Result):
@@ -71,8 +74,9 @@ class LevelSummary(Result):
     result: float | None = None  # what the study calls the result of a level: mean, median, best or total
     result_quoted: str | None = None
     odd_rows: tuple[int, ...] = ()
-    places: int | None = None  # decimals that this level's own doubt allows its mean
+    places: int | None = None  # decimals of its mean
     reading_places: int | None = None  # decimals of a single reading
+    total_places: int | None = None  # decimals of what is added
     shown: LevelShown | None = None
 
 
@@ -283,10 +287,14 @@ class Act(Result):
 
 
 class Finding(Result):
-    """One doubt: evidence in numbers, one sentence for the class, one action."""
+    """One doubt: evidence in numbers, one sentence for the class, one action. caps: the most that the answer can be while it stands. design: more
+    than the variable was changed, so that the verdict is about the design. about: the levels that it bears on; all where empty."""
 
     code: str
     severity: Severity
+    caps: Literal["none", "leaning", "cannot_tell"] = "none"
+    design: bool = False
+    about: tuple[str, ...] = ()
     says: str
     do: str
     evidence: dict[str, float | str] = Field(default_factory=dict)
@@ -301,7 +309,8 @@ class Span(Result):
 
 
 class Verdict(Result):
-    """says: the spans read one after the other. beside: what must be said of the way of judging itself."""
+    """headline: the spans read one after the other: one sentence; more: what is said after it; says: both. beside: what must be said of
+    the way of judging itself."""
 
     answer: Answer
     says: str
@@ -314,21 +323,69 @@ class Verdict(Result):
     beside: str | None = None
     prediction: str | None = None
     limits: tuple[str, ...] = ()
+    headline: str = ""
     spans: tuple[Span, ...] = ()
+    more: tuple[Span, ...] = ()
 
 
 class Ranked(Result):
-    """One level in the order of the results. place: by the rule agreed, shared only where results are equal to the last digit of the
-    readings. value: the result, of outcomes the share that survived; result: the same as written, with its unit. apart_from_next: whether the trials can tell it from the level that stands next; None for the last, and where that was
-    not looked at. outside: why it stands below the line, None where it does not."""
+    """One level in the order of the results. place: by the rule agreed, shared only where results are equal as written; None below the line.
+    value: the result, of outcomes the share that survived; result: the same as written, with its unit. why: what decided, where the plan has a rule of
+    its own. apart_from_next: whether the trials can tell it from the level that stands next; None for the last, and where that was not looked at.
+    outside: why it stands below the line, None where it does not."""
 
     level: LevelName
-    place: int
+    place: int | None
     shared: bool
-    value: float
+    value: float | None
     result: str
+    why: str = ""
     apart_from_next: bool | None
     outside: str | None = None
+
+
+class MainEffect(Result):
+    """What one of two variables does, at like values of the other. levels: its own, best first, each with its mean over the other's levels as
+    written. size: between the best and the worst, as text; interval: of it, with its unit."""
+
+    name: str
+    unit: str | None
+    levels: tuple[LevelName, ...]
+    means: tuple[str, ...]
+    answer: Answer
+    p: float | None
+    size: str | None
+    interval: str | None
+
+
+class LikePlace(Result):
+    """The best of the first variable at one value of the second."""
+
+    at: LevelName
+    best: LevelName
+    result: str
+
+
+class TwoFound(Result):
+    """Two variables at once. depends: whether what the first does depends on the second, None where that cannot be weighed; p_depends: its
+    p. at_each: the best of the first at each value of the second. says: whether one depends on the other, in a sentence."""
+
+    first: MainEffect
+    second: MainEffect
+    depends: bool | None
+    p_depends: float | None
+    at_each: tuple[LikePlace, ...]
+    says: str = ""
+
+
+class Against(Result):
+    """Design rounds: the newest version against another. says: a sentence."""
+
+    newest: LevelName
+    other: LevelName
+    role: Literal["made_from", "best_so_far", "before"]
+    answer: Answer
+    says: str
 
 
 class Analysis(Result):
@@ -340,4 +397,8 @@ class Analysis(Result):
     audit_checked: tuple[str, ...] = ()
     verdict: Verdict
     ranking: tuple[Ranked, ...] = ()
+    two: TwoFound | None = None
+    against: tuple[Against, ...] = ()
+    in_numbers: tuple[str, ...] = ()  # the effect in numbers, as lines to be read
+    lean: str | None = None  # of distances off the line: to which side, in a sentence
     skipped: tuple[str, ...] = ()

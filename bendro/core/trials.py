@@ -10,6 +10,8 @@ from .readings import Kind
 
 State = Literal["kept", "void"]
 Level = float | str
+#: Which end of a reading is best.
+Better = Literal["high", "low"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,6 +34,7 @@ class Trial:
     device: str | None = None
     person: str | None = None
     outcome: str | None = None
+    lean: float | None = None  # of a distance off the line, the value with its sign
     timers: tuple[float, ...] = ()  # the times of several timers on one fall, unit of value
     timers_apart: tuple[int, ...] = ()  # positions of those that stand apart from the others
     others: Mapping[str, Level | None] = field(default_factory=dict)

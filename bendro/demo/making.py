@@ -11,8 +11,8 @@ import numpy as np
 
 from bendro.actions.record import put_trial
 from bendro.actions.studies import make_study, open_run
+from bendro.core.draft import Draft, MeasureDraft, VariableDraft
 from bendro.core.families import family
-from bendro.core.planning.draft import Draft, MeasureDraft, VariableDraft
 from bendro.core.planning.order import Turn
 from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.safety import cautions_of

@@ -14,8 +14,7 @@ from bendro.actions.plan_record import sign_off
 from bendro.actions.record import put_trial
 from bendro.actions.studies import open_run
 from bendro.core.building.version import DevicePart, Property, RocketShape, Used, VersionDraft
-from bendro.core.families import family
-from bendro.core.planning.draft import (
+from bendro.core.draft import (
     Binding,
     DerivedDraft,
     Draft,
@@ -32,6 +31,7 @@ from bendro.core.planning.draft import (
     TimingDraft,
     VariableDraft,
 )
+from bendro.core.families import family
 from bendro.core.planning.order import Turn
 from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.safety import cautions_of

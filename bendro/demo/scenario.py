@@ -11,8 +11,8 @@ from sqlmodel import Session, select
 
 from bendro.actions.accounts import DEMO_NAME, add_account
 from bendro.actions.studies import change_study
+from bendro.core.draft import Binding, DerivedDraft, Draft, Limit
 from bendro.core.physics.motion import flight_range, flight_time
-from bendro.core.planning.draft import Binding, DerivedDraft, Draft, Limit
 from bendro.core.planning.order import Turn
 from bendro.store.owned import Owned
 from bendro.store.tables import Account, Study, Workspace
@@ -70,7 +70,7 @@ def _dyke(owned: Owned, now: datetime) -> None:
         repeats=5,
         groups=GROUPS,
         class_label="9 Teal",
-        prediction="The heavier the counterweight, the farther, because more energy goes into the arm.",
+        prediction="The heavier the counterweight, the farther it throws.",
         reason="A heavier weight has more energy to give.",
         expect="rises",
         limits=[Limit(on="variable", value="2.5 kg")],

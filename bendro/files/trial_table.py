@@ -392,18 +392,27 @@ def _refusal(text: str, quantity: str, unit: str | None) -> ReadingRefused:
 
 
 def _others(table: Table, taken: set[str], wanted: Sequence[Column]) -> list[dict[str, Level | None]]:
-    columns = [
-        c for c in table.columns if c.header not in taken and c.name.casefold() not in ("trial", "state", "fault", "note", "outcome")
-    ]
+    columns = [c for c in table.columns if c.header not in taken and not _no_condition(c)]
     made: list[dict[str, Level | None]] = [{} for _ in table.rows]
     for c in {*columns, *wanted}:
         texts = [row[c.header] for row in table.rows]
         quantity, unit = _quantity_of(c, texts, table.decimal_comma)
         for at, text in enumerate(texts):
             number = _level_number(text, quantity, unit, table.decimal_comma) if text else None
-            made[at][c.name] = number if number is not None else text or None
-            made[at][c.header] = made[at][c.name]
+            value = number if number is not None else text or None
+            for name in (c.name, c.header):
+                made[at][name[len(HELD_IN) :] if name.casefold().startswith(HELD_IN) else name] = value
     return made
+
+
+#: How Bendro heads a column of conditions in its own table, and what its other columns tell: how a trial went, not what was changed for it.
+HELD_IN = "held: "
+_HOW_IT_WENT = frozenset({"trial", "state", "fault", "note", "outcome", "behaviour", "taken", "heat", "version", "specimen", "rung"})
+_TIMER = re.compile(r"timer \d+")
+
+
+def _no_condition(c: Column) -> bool:
+    return c.name.casefold() in _HOW_IT_WENT or _TIMER.fullmatch(c.name.casefold()) is not None
 
 
 def _escape(text: str) -> str:

@@ -8,8 +8,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from uuid import UUID
 
+from bendro.core.draft import MeasureDraft
 from bendro.core.measuring.heard import Got, Heard, Listener
-from bendro.core.planning.draft import MeasureDraft
 
 #: A screen that reads no more is let go of when so much waits for it.
 MOST_WAITING = 200

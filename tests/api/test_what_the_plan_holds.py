@@ -11,7 +11,7 @@ import httpx
 import psycopg
 import pytest
 
-from bendro.core.planning.draft import Draft
+from bendro.core.draft import Draft
 from tests.conftest import DRAFT, Application, TeacherClient, new_study, open_run, read_of, texts_of, trial_body
 
 pytestmark = pytest.mark.api

@@ -7,7 +7,8 @@ from typing import Any
 
 import pytest
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.core.judgement.audit import CHECKS
 from bendro.core.trials import Trial
 
@@ -32,7 +33,7 @@ def each(rows: list[Trial], **columns: Any) -> list[Trial]:
 
 
 def ask(rows: list[Trial], **more: Any) -> dict[str, Any]:
-    a = analyse(rows, Question(**{"factor": "band", "response": "distance", "unit": "m", **more}))
+    a = analyse(rows, Context(**{"factor": "band", "response": "distance", "unit": "m", **more}))
     return {
         "codes": {f.code for f in a.audit},
         "clean": set(a.audit_checked),
@@ -199,7 +200,7 @@ def test_design_rounds_ask_only_whether_the_newest_beats_the_one_before() -> Non
 def test_two_changes_in_the_newest_version_make_the_verdict_one_on_the_design() -> None:
     found = rounds(changed_since={"1": (), "2": ("folds (0 → 1)",), "3": ("folds (1 → 2)", "corners (square → round)")})
     assert found["verdict"].about == "design"
-    assert found["verdict"].says.startswith("The design made the difference, but in it more than one thing was changed: height survived")
+    assert found["verdict"].says.startswith("The design made the difference, but in it more than one thing was changed. Height survived")
     assert "Version 3 changed 2 things at once (folds (1 → 2), corners (square → round))" in found["says"]["more_than_one_change"]
 
 

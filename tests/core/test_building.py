@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from bendro.core.building.rules import rules_of
 from bendro.core.building.side_view import side_view
 from bendro.core.building.version import VersionDraft, changes, newly_taken, same_value, says_of
-from bendro.core.planning.draft import Draft
+from bendro.core.draft import Draft
 
 
 def version(

@@ -6,10 +6,10 @@ from typing import get_args
 
 import pytest
 
+from bendro.core.draft import Binding, Draft, DropDraft, MaterialDraft, MeasureDraft
 from bendro.core.judgement.audit import CHECKS, LOOKS_FOR
 from bendro.core.measuring.heard import CALLED, READS, instruments_for
 from bendro.core.planning.choices import CHOICES, UNITS_OFFERED, label_of
-from bendro.core.planning.draft import Binding, Draft, DropDraft, MaterialDraft, MeasureDraft
 from bendro.core.planning.record import plan_changes
 from bendro.core.readings import QUANTITIES
 

@@ -19,14 +19,15 @@ import pytest
 from bendro.api import computing as module
 from bendro.api.computing import REMEMBERED, Computing
 from bendro.api.verdicts import MOST_FOLLOWED, Following
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.core.errors import CoreError
 from bendro.core.once import once_for_each
 from bendro.core.trials import Trial
 
 ROOT = Path(__file__).resolve().parents[2]
 ROWS = [Trial(level=float(level), value=level * 2 + n / 10, order=level * 3 + n, resolution=0.1) for level in (1, 2, 3) for n in range(3)]
-ASKED = Question(factor="pull", response="distance")
+ASKED = Context(factor="pull", response="distance")
 
 
 @pytest.fixture
@@ -48,7 +49,7 @@ def warm(one: Computing) -> None:
 def test_the_same_state_is_worked_out_once_and_says_what_the_core_says(made: Computing) -> None:
     asked: list[int] = []
 
-    def ask() -> tuple[list[Trial], Question]:
+    def ask() -> tuple[list[Trial], Context]:
         asked.append(1)
         return ROWS, ASKED
 
@@ -64,7 +65,7 @@ def test_those_who_ask_at_the_same_time_wait_for_one_working(made: Computing) ->
     asked: list[int] = []
     gate = threading.Event()
 
-    def ask() -> tuple[list[Trial], Question]:
+    def ask() -> tuple[list[Trial], Context]:
         asked.append(1)
         gate.wait(30)
         return ROWS, ASKED
@@ -83,10 +84,10 @@ def test_a_refusal_comes_to_everyone_and_a_fault_is_not_remembered(made: Computi
     odd = [*ROWS, Trial(level="thick", value=1.0, row=7)]
     for _ in range(2):
         with pytest.raises(CoreError, match="“thick” in pull is not a number") as why:
-            made.answer("refused", lambda: (odd, Question(factor="pull", response="distance", treat_as="number")))
+            made.answer("refused", lambda: (odd, Context(factor="pull", response="distance", treat_as="number")))
         assert why.value.where == "row 7"
 
-    def broken() -> tuple[list[Trial], Question]:
+    def broken() -> tuple[list[Trial], Context]:
         raise RuntimeError("the database went")
 
     with pytest.raises(RuntimeError, match="the database went"):
@@ -110,7 +111,7 @@ def test_it_is_worked_out_beside_and_again_when_that_process_dies(made: Computin
 def test_only_so_many_states_are_remembered(made: Computing) -> None:
     asked: list[int] = []
 
-    def ask() -> tuple[list[Trial], Question]:
+    def ask() -> tuple[list[Trial], Context]:
         asked.append(1)
         return ROWS[:2], ASKED
 

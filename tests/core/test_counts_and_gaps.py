@@ -14,7 +14,8 @@ from statsmodels.formula.api import glm
 from statsmodels.genmod.families import Poisson
 from statsmodels.stats.rates import test_poisson_2indep as poisson_2indep
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.core.judgement.working import how_difference
 from bendro.core.results import DifferenceEffect, GroupsEffect, SurvivalEffect
 from bendro.core.statistics import all_sums
@@ -119,7 +120,7 @@ def test_what_is_a_count() -> None:
 
 
 def test_two_designs_thrown_once_are_compared_by_their_totals_and_lean_at_most() -> None:
-    found = analyse(trials(A=[2.0], B=[19.0]), Question(factor="design", response="hits", unit="count"))
+    found = analyse(trials(A=[2.0], B=[19.0]), Context(factor="design", response="hits", unit="count"))
     assert isinstance(found.effect, DifferenceEffect)
     assert found.effect.difference.counts is not None
     assert found.effect.difference.counts.p < 0.001
@@ -127,30 +128,30 @@ def test_two_designs_thrown_once_are_compared_by_their_totals_and_lean_at_most()
 
 
 def test_counts_of_three_decide_by_their_totals_where_the_shuffle_is_too_coarse_and_say_so() -> None:
-    found = analyse(trials(A=[2.0, 3, 1], B=[9.0, 11, 10]), Question(factor="design", response="hits", unit="count"))
+    found = analyse(trials(A=[2.0, 3, 1], B=[9.0, 11, 10]), Context(factor="design", response="hits", unit="count"))
     assert found.verdict.answer == "clear"
     assert "the totals decide, by a test for counts" in (found.verdict.detail or "")
 
 
 def test_turns_that_scatter_less_than_hits_are_not_blurred() -> None:
-    found = analyse(trials(A=[40.0, 41, 40], B=[44.0, 45, 44]), Question(factor="blade", response="turns", unit="count"))
+    found = analyse(trials(A=[40.0, 41, 40], B=[44.0, 45, 44]), Context(factor="blade", response="turns", unit="count"))
     assert found.verdict.answer == "clear"
 
 
 def test_a_contest_by_points_has_pairs_by_the_test_for_counts() -> None:
     found = analyse(
         trials(Gold=[5.0, 3, 5, 5, 3], Blue=[1.0, 0, 1, 0, 1], Green=[3.0, 5, 3, 5, 5]),
-        Question(factor="group", response="points", counted=True, contest=True, result="total"),
+        Context(factor="group", response="points", counted=True, contest=True, result="total"),
     )
     assert isinstance(found.effect, GroupsEffect)
     assert found.effect.groups.pairs_method == "counts_holm"
     assert found.effect.groups.places == (("Gold", "Green"), ("Blue",))
-    assert found.verdict.says.startswith("By the total: ")
+    assert found.verdict.says.startswith("By the total Gold and Green share the first place with 21. Then Blue (3). ")
 
 
 def test_levels_of_one_and_the_same_mean_are_answered() -> None:
     """Rounding once left F a hair below zero, where the library has no p and the whole analysis stopped."""
-    found = analyse(trials(a=[1.0, 1, 0], b=[1.0, 1, 0], c=[0.0, 1, 1], d=[2.0, 0, 0]), Question(factor="f", response="r"))
+    found = analyse(trials(a=[1.0, 1, 0], b=[1.0, 1, 0], c=[0.0, 1, 1], d=[2.0, 0, 0]), Context(factor="f", response="r"))
     assert isinstance(found.effect, GroupsEffect)
     assert (found.effect.groups.f, found.effect.groups.p_anova, found.verdict.answer) == (0.0, 1.0, "cannot_tell")
 
@@ -202,15 +203,17 @@ def test_a_half_at_a_level_is_that_level_and_a_curve_says_nothing_beyond_what_wa
             [(1.0, "survived")] * 4 + [(2.0, "survived")] * 3 + [(2.0, "failed"), (3.0, "survived")] + [(3.0, "failed")] * 3, 1
         )
     ]
-    said = analyse(rows, Question(factor="height", response="outcome", factor_unit="m"))
+    said = analyse(rows, Context(factor="height", response="outcome", factor_unit="m"))
     assert isinstance(said.effect, SurvivalEffect)
     assert (said.verdict.detail or "").startswith("Half survive between 2 m and 3 m, at about 2.52 m by a smooth curve.")
 
 
 def test_the_working_of_counts_says_their_totals_and_not_a_t_test() -> None:
     rows = trials(A=[2.0, 3, 1], B=[9.0, 11, 10])
-    lines = how_difference(rows, "A", "B", None, "count", counted=True).lines
+    asked = Context(factor="design", response="hits", unit="count")
+    lines = how_difference(rows, "A", "B", asked, analyse(rows, asked).effect).lines
     assert "totals: 6 in 3 and 30 in 3 trials" in lines
     assert not any("Welch" in line for line in lines)
-    once = how_difference(trials(A=[2.0], B=[19.0]), "A", "B", None, "count", counted=True).lines
+    few = trials(A=[2.0], B=[19.0])
+    once = how_difference(few, "A", "B", asked, analyse(few, asked).effect).lines
     assert "Each level was tried once, so hits are taken as independent." in once

@@ -14,13 +14,13 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 from scipy import stats
 
-from bendro.core.analyse import Question, analyse, can_pair
+from bendro.core.analyse import analyse, can_pair
+from bendro.core.context import Context
+from bendro.core.draft import TimingDraft
 from bendro.core.judgement.checks import EXPLAINS, EXPLAINS_P, THUMB_SHARE
 from bendro.core.judgement.deciding import by_p
 from bendro.core.judgement.verdict import MOST_REPEATS
-from bendro.core.judgement.wording import ReadingLevel
 from bendro.core.judgement.working import how_mean
-from bendro.core.planning.draft import TimingDraft
 from bendro.core.planning.order import turns
 from bendro.core.planning.plan import MOST_GROUPS, MOST_LEVELS, check
 from bendro.core.planning.rehearsal import Model, modelled, play, rehearse
@@ -32,6 +32,7 @@ from bendro.core.statistics.landing import straighter_without_loss
 from bendro.core.statistics.power import repeats_needed
 from bendro.core.statistics.shuffle import ARRANGEMENTS, shuffle_groups, shuffle_slope, shuffle_two
 from bendro.core.trials import Trial
+from bendro.core.written import ReadingLevel
 from tests.conftest import DRAFT
 from tests.core.test_nothing_untrue import plan, trials
 
@@ -65,7 +66,7 @@ def with_column(share_wanted: float) -> list[Trial]:
 
 @pytest.mark.parametrize(("share", "told"), [(EXPLAINS - 0.01, False), (EXPLAINS + 0.01, True), (0.9, True), (0.1, False)])
 def test_from_which_share_a_column_explains_the_scatter(share: float, told: bool) -> None:
-    found = analyse(with_column(share), Question(factor="f", response="r"))
+    found = analyse(with_column(share), Context(factor="f", response="r"))
     finding = next((f for f in found.audit if f.code == "column_explains_scatter"), None)
     assert (finding is not None) is told
     if finding is not None:
@@ -76,7 +77,7 @@ def test_from_which_share_a_column_explains_the_scatter(share: float, told: bool
 def test_a_column_explains_only_beyond_doubt() -> None:
     """Six trials of which a column takes half of the scatter: p is far above 0.01, so nothing is said."""
     rows = [Trial(level=lv, value=v, group=g, order=i, row=i) for i, (lv, v, g) in enumerate([("a", 1.0, "R"), ("b", 2.4, "R"), ("a", 1.6, "B"), ("b", 2.5, "B"), ("a", 1.2, "B"), ("b", 2.0, "R")])]
-    assert "column_explains_scatter" not in [f.code for f in analyse(rows, Question(factor="f", response="r")).audit]
+    assert "column_explains_scatter" not in [f.code for f in analyse(rows, Context(factor="f", response="r")).audit]
 
 
 def two_levels_apart(d: float) -> list[Trial]:
@@ -88,7 +89,7 @@ def two_levels_apart(d: float) -> list[Trial]:
 
 @pytest.mark.parametrize(("d", "words"), [(1.1, "more trials at each level would settle"), (0.05, "would take more repeats than a class can run")])
 def test_the_most_repeats_that_are_a_plan(d: float, words: str) -> None:
-    found = analyse(two_levels_apart(d), Question(factor="f", response="r"))
+    found = analyse(two_levels_apart(d), Context(factor="f", response="r"))
     assert words in found.verdict.next
     assert MOST_REPEATS == 40
 
@@ -96,7 +97,7 @@ def test_the_most_repeats_that_are_a_plan(d: float, words: str) -> None:
 def test_how_many_more_is_what_has_power_for_the_seen_effect_less_what_is_there_and_two_at_least() -> None:
     """Beside the noncentral t of the library function: no fewer than it asks, for the effect as seen and for half of it."""
     for d in (1.1, 1.3):
-        found = analyse(two_levels_apart(d), Question(factor="f", response="r"))
+        found = analyse(two_levels_apart(d), Context(factor="f", response="r"))
         assert found.verdict.answer == "cannot_tell"
         told = re.match(r"About (\d+) more trials at each level would settle a difference of that size(?:; about (\d+) one half as large|; one half as large would take more than 40)", found.verdict.next)
         assert told is not None, found.verdict.next
@@ -106,17 +107,17 @@ def test_how_many_more_is_what_has_power_for_the_seen_effect_less_what_is_there_
 
 
 def test_further_trials_of_a_plan_are_counted_with_the_stricter_bound() -> None:
-    free, planned = (analyse(two_levels_apart(1.3), Question(factor="f", response="r", planned=p)).verdict.next for p in (False, True))
+    free, planned = (analyse(two_levels_apart(1.3), Context(factor="f", response="r", planned=p)).verdict.next for p in (False, True))
     first, second = (int(re.findall(r"\d+", text)[0]) for text in (free, planned))
     assert second > first
 
 
 def test_devices_that_cannot_be_separated_share_a_place_in_words() -> None:
     close = {"a": [5.0, 5.1, 5.05, 5.02], "b": [5.04, 5.06, 5.1, 5.0], "c": [2.0, 2.1, 2.05, 2.02]}
-    says = analyse(trials(close), Question(factor="device", response="distance", unit="m")).verdict.says
-    assert "; a stands first, but cannot be told from b" in says or "; b stands first, but cannot be told from a" in says or "a and b stand first together" in says
+    says = analyse(trials(close), Context(factor="device", response="distance", unit="m")).verdict.says
+    assert "; a stands first. It cannot be told from b." in says or "; b stands first. It cannot be told from a." in says or "a and b stand first together" in says
     alone = {"a": [9.0, 9.1, 9.05, 9.02], "b": [5.04, 5.06, 5.1, 5.0], "c": [2.0, 2.1, 2.05, 2.02]}
-    assert "; a is best: a and c differ by" in analyse(trials(alone), Question(factor="device", response="distance", unit="m")).verdict.says
+    assert "; a is best. A and c differ by" in analyse(trials(alone), Context(factor="device", response="distance", unit="m")).verdict.says
 
 
 def test_places_split_only_where_everyone_above_is_apart_from_everyone_below() -> None:
@@ -135,7 +136,7 @@ def test_places_split_only_where_everyone_above_is_apart_from_everyone_below() -
 @pytest.mark.parametrize(("shortest", "told"), [(0.99, True), (1.0, False), (1.01, False)])
 def test_from_which_share_a_thumb_swamps_a_fall(shortest: float, told: bool) -> None:
     rows = trials({"a": [shortest] * 3, "b": [shortest + 0.4, shortest + 0.5, shortest + 0.41]})
-    found = analyse(rows, Question(factor="f", response="t", unit="s", hand_timed=True))
+    found = analyse(rows, Context(factor="f", response="t", unit="s", hand_timed=True))
     assert ("reaction_dominates" in [f.code for f in found.audit]) is told
     assert THUMB_SHARE == 0.1
 
@@ -156,13 +157,13 @@ def test_when_voids_pile_up(voids: int, kept: int, elsewhere: int, told: bool) -
     rows = trials({"a": [1.0 + i / 10 for i in range(kept)], "b": [2.0 + i / 10 for i in range(6)]})
     rows += [Trial(level="a", state="void", fault="x", row=90 + i) for i in range(voids)]
     rows += [Trial(level="b", state="void", fault="x", row=95 + i) for i in range(elsewhere)]
-    found = analyse(rows, Question(factor="f", response="r"))
+    found = analyse(rows, Context(factor="f", response="r"))
     assert ("voids_pile_up" in [f.code for f in found.audit]) is told
 
 
 def test_unequal_repeats_are_serious_from_half_on() -> None:
     def severity(few: int, many: int) -> str:
-        found = analyse(trials({"a": [1.0 + i / 50 for i in range(few)], "b": [2.0 + i / 50 for i in range(many)]}), Question(factor="f", response="r"))
+        found = analyse(trials({"a": [1.0 + i / 50 for i in range(few)], "b": [2.0 + i / 50 for i in range(many)]}), Context(factor="f", response="r"))
         return next(f.severity for f in found.audit if f.code == "unequal_repeats")
 
     assert (severity(3, 6), severity(4, 7), severity(5, 6)) == ("warn", "note", "note")
@@ -170,7 +171,7 @@ def test_unequal_repeats_are_serious_from_half_on() -> None:
 
 @pytest.mark.parametrize(("code", "n", "severity"), [("single_trial", 1, "stop"), ("few_repeats", 2, "warn"), (None, 3, None)])
 def test_how_few_repeats_are_few(code: str | None, n: int, severity: str | None) -> None:
-    found = analyse(trials({"a": [1.0, 1.1, 1.2][:n], "b": [2.0, 2.2, 2.1][:n]}), Question(factor="f", response="r"))
+    found = analyse(trials({"a": [1.0, 1.1, 1.2][:n], "b": [2.0, 2.2, 2.1][:n]}), Context(factor="f", response="r"))
     few = {f.code: f.severity for f in found.audit if f.code in ("single_trial", "few_repeats")}
     assert few == ({} if code is None else {code: severity})
 
@@ -180,7 +181,7 @@ def test_how_few_repeats_are_few(code: str | None, n: int, severity: str | None)
 
 def test_the_working_of_a_sum_of_squares_by_value() -> None:
     rows = trials({"a": [1.0, 2.0, 4.0]})
-    summary = analyse(rows, Question(factor="f", response="r", unit="m")).levels[0]
+    summary = analyse(rows, Context(factor="f", response="r", unit="m")).levels[0]
 
     def lines(reading: ReadingLevel) -> str:
         return "\n".join(how_mean(rows, "a", None, summary, unit="m", reading=reading).lines)
@@ -330,7 +331,7 @@ def test_what_can_be_compared_within_a_column() -> None:
 def test_every_finding_that_names_trials_names_those_that_it_is_about() -> None:
     rows = trials({"a": [1.0, 1.1, 1.05, 1.02], "b": [2.0, 2.1, 2.05, 2.02]})
     rows = [r if r.row != 5 else Trial(level=r.level, value=r.value, order=r.order, block=r.block, row=5, note="load not reset", kind="estimate") for r in rows]
-    acts = {f.code: f.act for f in analyse(rows, Question(factor="f", response="r")).audit}
+    acts = {f.code: f.act for f in analyse(rows, Context(factor="f", response="r")).audit}
     for code in ("instrument_not_reset", "estimated_mixed_with_measured"):
         act = acts[code]
         assert act is not None

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import pytest
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
+from bendro.core.draft import DecidedDraft, Draft, Held, Limit, MeasureDraft, VariableDraft
 from bendro.core.errors import PlanRefused
-from bendro.core.planning.draft import DecidedDraft, Draft, Held, Limit, MeasureDraft, VariableDraft
 from bendro.core.planning.final import final_plan
 from bendro.core.planning.following import following, next_plan, said_next
 from bendro.core.trials import Trial
@@ -23,21 +24,21 @@ DRAFT = Draft(
     expect="rises",
 )
 TRIALS = [Trial(level=level, value=level / 2 + n / 10, row=int(level) + n) for level in (4.0, 6.0, 8.0) for n in range(3)]
-FOUND = analyse(TRIALS, Question(factor="pull-back", response="distance", factor_unit="cm", unit="m"))
+FOUND = analyse(TRIALS, Context(factor="pull-back", response="distance", factor_unit="cm", unit="m"))
 
 
 def test_the_best_is_named_with_its_rule_and_the_classs_ideas_come_first() -> None:
-    found = following(DRAFT, FOUND, ["8 cm"])
+    found = following(DRAFT, ["8 cm"], "By the average 8 cm is best.")
     assert [b.label for b in found.best] == ["8 cm"]
     assert found.why.startswith("By the average 8 cm is best.")
     assert found.ideas[:2] == ("band width", "wind")
     assert "pull-back" not in found.ideas
     assert "distance" not in found.ideas
     assert found.between == ("6", "6.67", "7.33", "8")
-    shared = following(DRAFT, FOUND, ["6 cm", "8 cm"])
+    shared = following(DRAFT, ["6 cm", "8 cm"], "By the average 6 cm and 8 cm share the first place.")
     assert "6 cm and 8 cm share the first place" in shared.why
     assert shared.between == ()
-    assert following(DRAFT, FOUND, []).best == ()
+    assert following(DRAFT, [], "").best == ()
 
 
 def test_the_next_plan_holds_the_best_and_everything_else_and_predicts_anew() -> None:
@@ -65,6 +66,19 @@ def test_what_cannot_follow_is_refused(given: dict[str, str], code: str) -> None
     with pytest.raises(PlanRefused) as no:
         next_plan(DRAFT, **given)
     assert no.value.code == code
+
+
+def test_past_a_best_at_the_end_as_far_as_the_limit_lets() -> None:
+    free = DRAFT.model_copy(update={"limits": []})
+    assert following(free, ["8 cm"], "").past == ("8", "10", "12")
+    assert following(DRAFT, ["8 cm"], "").past == ("8", "10")  # 12 cm is above the teacher's 10 cm
+    assert following(DRAFT.model_copy(update={"limits": [Limit(on="variable", value="9 cm")]}), ["8 cm"], "").past == ()
+    assert following(DRAFT, ["6 cm"], "").past == ()  # in the middle there is nothing past it
+    assert following(DRAFT, ["4 cm"], "").past == ("4", "2")  # and no pull-back of 0
+    plan = next_plan(DRAFT, best="8", change="", past=True)
+    assert (plan.variable.levels, plan.limits, plan.prediction) == (["8", "10"], DRAFT.limits, "")
+    with pytest.raises(PlanRefused, match="No level can be set past this one"):
+        next_plan(DRAFT, best="6", change="", past=True)
 
 
 def test_between_names_there_is_nothing() -> None:

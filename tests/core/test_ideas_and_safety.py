@@ -8,12 +8,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from bendro.core.draft import Draft, Held, StudyKind
 from bendro.core.families import families, family
-from bendro.core.planning.draft import Draft, Held, StudyKind
-from bendro.core.planning.ideas import CONCLUDES, kept_same, limit_on_variable, question_for, said, suggested_levels, unlike
+from bendro.core.planning.ideas import CONCLUDES, kept_same, limit_on_variable, question_for, suggested_levels
 from bendro.core.planning.plan import check, planned_turns
 from bendro.core.planning.record import locked_by_trials, plan_changes
-from bendro.core.planning.safety import cautions_of, limit_places, limits_in_words, read_any, safety_mark
+from bendro.core.planning.safety import cautions_of, limit_places, limits_in_words, safety_mark
+from bendro.core.readings.amounts import read_any
+from bendro.core.words import said, unlike
 from tests.conftest import DRAFT
 
 

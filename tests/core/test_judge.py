@@ -11,7 +11,8 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.core.judgement.checks import slip_of
 from bendro.core.judgement.deciding import BOUND, answer_of, by_p, of_difference, ranges_err
 from bendro.core.results import Analysis
@@ -33,7 +34,7 @@ def rows(table: dict[Any, list[float]], **same: Any) -> list[Trial]:
 
 
 def ask(table: dict[Any, list[float]], **more: Any) -> Analysis:
-    return analyse(rows(table), Question(factor="band", response="distance", unit="m", **more))
+    return analyse(rows(table), Context(factor="band", response="distance", unit="m", **more))
 
 
 # --- three repeats can speak -----------------------------------------------------------------------------------------
@@ -206,20 +207,20 @@ def test_the_slip_is_named_that_explains_a_reading(value: float, others: list[fl
 def test_levels_one_after_the_other_or_one_person_to_a_level_lean_at_most() -> None:
     table = {"thin": [2.0, 2.1, 2.2, 2.1, 2.0], "thick": [4.1, 4.2, 4.3, 4.2, 4.1]}
     after = [Trial(level=k, value=v, row=i, order=i) for i, (k, v) in enumerate([(k, v) for k in table for v in table[k]], 1)]
-    found = analyse(after, Question(factor="band", response="distance", unit="m"))
+    found = analyse(after, Context(factor="band", response="distance", unit="m"))
     assert (found.verdict.answer, found.verdict.next) == (
         "leaning",
         "Shuffle the levels within blocks: one trial at each level, then again.",
     )
     alone = [Trial(level=t.level, value=t.value, row=t.row, person=str(t.level)) for t in rows(table)]
-    assert analyse(alone, Question(factor="band", response="distance")).verdict.answer == "leaning"
+    assert analyse(alone, Context(factor="band", response="distance")).verdict.answer == "leaning"
     assert (
-        analyse(after, Question(factor="version", response="distance", rounds=True)).verdict.answer == "clear"
+        analyse(after, Context(factor="version", response="distance", rounds=True)).verdict.answer == "clear"
     )  # rounds follow each other
 
 
 def test_all_estimates_are_said() -> None:
-    found = analyse(rows({"a": [4.0, 4.2, 4.1], "b": [5.0, 5.2, 5.1]}, kind="estimate"), Question(factor="f", response="r"))
+    found = analyse(rows({"a": [4.0, 4.2, 4.1], "b": [5.0, 5.2, 5.1]}, kind="estimate"), Context(factor="f", response="r"))
     assert "all_estimated" in [f.code for f in found.audit]
 
 
@@ -228,10 +229,10 @@ def test_all_estimates_are_said() -> None:
 
 def test_a_contest_names_its_places_by_the_rule_agreed_first() -> None:
     table = {"Gold": [4.5, 4.6, 4.4], "Blue": [3.0, 3.2, 3.1], "Green": [3.2, 3.0, 3.1]}
-    says = analyse(rows(table), Question(factor="group", response="distance", unit="m", contest=True)).verdict.says
-    assert says.startswith("By the average: Gold (4.5 m), then Blue and Green together (3.1 m). ")
-    best = analyse(rows(table), Question(factor="group", response="distance", unit="m", contest=True, result="best")).verdict.says
-    assert best.startswith("By the best trial: Gold (4.60 m), then Blue and Green together (3.20 m). ")
+    says = analyse(rows(table), Context(factor="group", response="distance", unit="m", contest=True)).verdict.says
+    assert says.startswith("By the average Gold is first with 4.5 m. Then Blue and Green (3.1 m). ")
+    best = analyse(rows(table), Context(factor="group", response="distance", unit="m", contest=True, result="best")).verdict.says
+    assert best.startswith("By the best trial Gold is first with 4.6 m. Then Blue and Green (3.2 m). ")
 
 
 def test_survival_is_weighed_by_one_exact_test_over_all_designs() -> None:
@@ -245,7 +246,7 @@ def test_survival_is_weighed_by_one_exact_test_over_all_designs() -> None:
     assert many[1] is False
     assert 0 < (many[0] or 0) < 1
     drops = [Trial(level=k, outcome="survived" if i < s else "failed", row=1) for k, s in (("a", 9), ("b", 2), ("c", 5)) for i in range(10)]
-    found = analyse(drops, Question(factor="pod", response="outcome"))
+    found = analyse(drops, Context(factor="pod", response="outcome"))
     assert found.effect.kind == "survival"
     s = found.effect.survival
     assert min(f.p for f in s.fisher_holm) == pytest.approx(3 * min(f.p for f in s.fisher))
@@ -254,7 +255,7 @@ def test_survival_is_weighed_by_one_exact_test_over_all_designs() -> None:
 
 def test_a_design_that_passed_higher_than_it_failed_has_no_bracket_in_words() -> None:
     drops = [Trial(level=h, outcome=o, row=1) for h, o in ((1.0, "survived"), (2.0, "failed"), (3.0, "survived"), (4.0, "failed"))]
-    found = analyse(drops, Question(factor="height", response="outcome", factor_unit="m"))
+    found = analyse(drops, Context(factor="height", response="outcome", factor_unit="m"))
     assert found.effect.kind == "survival"
     assert found.effect.survival.mixed is True
 
@@ -311,11 +312,11 @@ def test_odd_tables_get_an_answer_that_a_person_would_give(table: dict[Any, list
 
 
 def test_one_version_is_a_state_and_survival_has_its_advice() -> None:
-    one = analyse(rows({"1": [1.0, 1.1, 1.2]}), Question(factor="version", response="r", rounds=True)).verdict
+    one = analyse(rows({"1": [1.0, 1.1, 1.2]}), Context(factor="version", response="r", rounds=True)).verdict
     assert one.says == "One version is tried so far; the next is compared with it when it is built."
     assert one.next == "Build the next version and try it beside this one."
     drops = [Trial(level=k, outcome="survived" if i < s else "failed", row=1) for k, s in (("a", 4), ("b", 2)) for i in range(5)]
-    told = analyse(drops, Question(factor="pod", response="outcome")).verdict.next
+    told = analyse(drops, Context(factor="pod", response="outcome")).verdict.next
     found = re.match(r"About (\d+) more trials at each level", told)
     assert found is not None
     # Cohen 1988, table 6.4.1 by his formula: h = 2 asin √0.8 − 2 asin √0.4 = 0.845 needs 22 at each level for power 0.8 at 0.05

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from bendro.core.analyse import Question, analyse
-from bendro.core.planning.draft import DecidedDraft, Draft, Held, MeasureDraft, VariableDraft
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
+from bendro.core.draft import DecidedDraft, Draft, Held, MeasureDraft, VariableDraft
 from bendro.core.report.marking import missing
 from bendro.core.trials import Trial
 
@@ -23,8 +24,8 @@ def found(*values: tuple[float, float]) -> list[Trial]:
     return [Trial(level=level, value=v, row=n) for n, (level, v) in enumerate(values, 1)]
 
 
-CLEAR = analyse(found(*((4.0, 1 + n / 10) for n in range(3)), *((6.0, 3 + n / 10) for n in range(3))), Question(factor="wing", response="distance", unit="m"))
-NOT = analyse(found((4.0, 1.0), (6.0, 1.1), (4.0, 1.2), (6.0, 0.9)), Question(factor="wing", response="distance", unit="m"))
+CLEAR = analyse(found(*((4.0, 1 + n / 10) for n in range(3)), *((6.0, 3 + n / 10) for n in range(3))), Context(factor="wing", response="distance", unit="m"))
+NOT = analyse(found((4.0, 1.0), (6.0, 1.1), (4.0, 1.2), (6.0, 0.9)), Context(factor="wing", response="distance", unit="m"))
 WHOLE = "The trials show that 6 cm flies 2 m farther, as we predicted."
 
 

@@ -11,10 +11,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from bendro.core.draft import Draft
 from bendro.core.errors import CoreError, PlanRefused
 from bendro.core.planning.arithmetic import Pack, cheapest_packs
 from bendro.core.planning.cutting import pieces_from_length, pieces_from_sheet
-from bendro.core.planning.draft import Draft
 from bendro.core.planning.materials import count_of, price_of, shop_bill, shopping, size_of
 
 # --- cutting ---------------------------------------------------------------------------------------------------------

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import sys
 from pathlib import Path
 from typing import Any
@@ -15,16 +16,17 @@ from hypothesis import strategies as st
 from typer.testing import CliRunner
 
 from bendro.cli import app
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
 from bendro.core.building.side_view import side_view
 from bendro.core.building.version import RocketShape, VersionDraft, changes, differences, says_between
+from bendro.core.context import Context
+from bendro.core.draft import Draft, MeasureDraft
 from bendro.core.errors import CalculationRefused, PlanRefused, ReadingRefused
 from bendro.core.judgement.evidence import few_names
 from bendro.core.judgement.wording import chance, percent
 from bendro.core.measuring.out_of_line import ask_about, usual_range
 from bendro.core.measuring.taking import take
 from bendro.core.physics.calculators import calculate
-from bendro.core.planning.draft import Draft, MeasureDraft
 from bendro.core.planning.lesson import lesson_of
 from bendro.core.planning.order import turns
 from bendro.core.planning.outlook import outlook
@@ -33,6 +35,7 @@ from bendro.core.planning.stock import Ran, take_stock
 from bendro.core.planning.upgrade import PLAN_VERSION, read_plan, write_plan
 from bendro.core.readings import combine, convert, read, step_of
 from bendro.core.statistics.describe import at_place, describe, in_columns
+from bendro.core.statistics.survival import survival
 from bendro.core.trials import Trial
 from tests.conftest import DRAFT
 
@@ -52,7 +55,7 @@ def trials(levels: Rows, **more: Any) -> list[Trial]:
 
 
 def ask(levels: Rows, **asked: Any) -> Any:
-    return analyse(trials(levels), Question(**{"factor": "clay", "response": "distance", "unit": "m", "factor_unit": "g", **asked}))
+    return analyse(trials(levels), Context(**{"factor": "clay", "response": "distance", "unit": "m", "factor_unit": "g", **asked}))
 
 
 # --- predictions -----------------------------------------------------------------------------------------------------
@@ -95,7 +98,7 @@ def test_no_optimum_is_offered_where_the_curve_turns_the_wrong_way() -> None:
     found = ask({0.0: DOWN, 5.0: UP, 10.0: DOWN})
     peak = next(f for f in found.effect.trend.forms if f.form == "peak")
     assert (peak.optimum, peak.optimum_ci95) == (None, None)
-    assert found.verdict.says == "Distance is least in the middle of the levels tried and greater towards both ends."
+    assert found.verdict.says == "Distance is least in the middle of the levels tried, greater towards both ends."
     assert found.verdict.size is None
 
 
@@ -111,32 +114,62 @@ def test_levels_compared_within_blocks_still_rise_or_fall() -> None:
 def test_a_sentence_is_its_spans_read_one_after_the_other() -> None:
     for levels in ({0.0: UP, 10.0: DOWN}, {"a": UP, "b": DOWN, "c": UP}, {0.0: UP, 5.0: DOWN, 10.0: UP}, {"a": [1.0]}, {}):
         verdict = ask(levels).verdict
-        assert verdict.says == "".join(s.text for s in verdict.spans)
+        headline, more = ("".join(s.text for s in spans) for spans in (verdict.spans, verdict.more))
+        assert verdict.headline == headline
+        assert verdict.says == " ".join(part for part in (headline, more) if part)
         if verdict.size is not None:
-            assert verdict.size in [s.text for s in verdict.spans if s.holds == "size"]
+            assert verdict.size in [s.text for s in (*verdict.spans, *verdict.more) if s.holds == "size"]
 
 
 def test_a_difference_through_bounds_is_at_least_and_never_about_at_least() -> None:
     rows = [*trials({"a": UP}), *trials({"b": [5.0, 5.1, 5.2, 5.3]}, kind="at_least")]
-    says = analyse(rows, Question(factor="runner", response="distance", unit="m")).verdict.says
+    says = analyse(rows, Context(factor="runner", response="distance", unit="m")).verdict.says
     assert "at least 3.1 m greater with b" in says
     assert "about at least" not in says
     # the smaller level is the bound: the difference can only be less
     rows = [*trials({"a": [5.0, 5.1, 5.2, 5.3]}), *trials({"b": UP}, kind="at_least")]
-    assert "at most 3.1 m" in analyse(rows, Question(factor="runner", response="distance", unit="m")).verdict.says
+    assert "at most 3.1 m" in analyse(rows, Context(factor="runner", response="distance", unit="m")).verdict.says
     # bounds at both: no size at all
     rows = [*trials({"a": UP}, kind="at_least"), *trials({"b": [5.0, 5.1, 5.2, 5.3]}, kind="at_least")]
-    says = analyse(rows, Question(factor="runner", response="distance", unit="m")).verdict.says
+    says = analyse(rows, Context(factor="runner", response="distance", unit="m")).verdict.says
     assert "by how much cannot be told" in says or "cannot tell" in says
 
 
 def test_survival_that_ends_at_one_height_says_so() -> None:
     rows = [Trial(level=h, outcome=o, row=i) for i, (h, o) in enumerate([(1.0, "survived"), (3.0, "survived"), (3.0, "failed"), (1.0, "survived")])]
-    detail = analyse(rows, Question(factor="height", factor_unit="m", response="outcome")).verdict.detail
+    detail = analyse(rows, Context(factor="height", factor_unit="m", response="outcome")).verdict.detail
     assert detail == "At 3 m some survive and some fail, so the limit lies near it."
     apart = [Trial(level=h, outcome=o, row=i) for i, (h, o) in enumerate([(1.0, "survived"), (3.0, "failed")])]
-    detail = analyse(apart, Question(factor="height", factor_unit="m", response="outcome")).verdict.detail
+    detail = analyse(apart, Context(factor="height", factor_unit="m", response="outcome")).verdict.detail
     assert detail == "The limit lies between 1 m (passed) and 3 m (failed)."
+
+
+def _dropped(by_level: dict[float, str]) -> str | None:
+    """Each letter one trial: s survived, f failed."""
+    ends = [(level, {"s": "survived", "f": "failed"}[end]) for level, of in by_level.items() for end in of]
+    return analyse([Trial(level=v, outcome=o, row=i) for i, (v, o) in enumerate(ends)], Context(factor="height", factor_unit="m", response="outcome")).verdict.detail
+
+
+def test_a_limit_is_never_told_the_wrong_way_round() -> None:
+    assert _dropped({1.0: "fff", 3.0: "sss"}) == "None survived up to 1 m, and all from 3 m on."
+    assert _dropped({1.0: "fff", 2.0: "fff", 3.0: "sss", 4.0: "sss"}) == "None survived up to 2 m, and all from 3 m on."
+    assert _dropped({1.0: "fff", 2.0: "sfs", 3.0: "sss"}) == "None survived up to 1 m, and all from 3 m on."
+    assert _dropped({1.0: "fff", 3.0: "sff"}) == "Some survived above where others failed, so the limit is mixed: there is no bracket yet."
+
+
+def test_a_smooth_curve_names_no_height_outside_the_bracket_of_its_own_sentence() -> None:
+    """The shares pass one half between 1 and 2 m; a curve through all of them, of a shape they have not, would pass it at more."""
+    rows = {0.5: "sss", 1.0: "sss", 2.0: "sff", 3.0: "sff", 4.0: "sff"}
+    says = _dropped(rows)
+    assert says is not None
+    found = re.fullmatch(r"Half survive between 1 m and 2 m(?:, at about ([\d.]+) m by a smooth curve)?\.", says)
+    assert found is not None, says
+    assert found[1] is None or 1.0 <= float(found[1]) <= 2.0
+    curve = survival({level: [c == "s" for c in of] for level, of in rows.items()}, numeric=True)
+    assert (curve.half_height is not None and curve.half_height > 2.0) == (found[1] is None)
+    inside = _dropped({1.0: "ssss", 2.0: "ssfs", 3.0: "sfff", 4.0: "ffff"})
+    assert inside is not None
+    assert re.search(r"at about 2\.\d+ m by a smooth curve", inside)
 
 
 @pytest.mark.parametrize(
@@ -252,16 +285,15 @@ def test_halves_are_rounded_as_by_hand(value: float, places: int, text: str) -> 
     assert at_place(value, places) == text
 
 
-def test_one_column_has_one_number_of_decimals_decided_by_its_coarsest_doubt() -> None:
+def test_a_mean_has_the_decimals_of_its_readings_and_a_spread_two_figures() -> None:
     fine = [Trial(level="a", value=v, row=i, resolution=0.01) for i, v in enumerate([1.10, 1.11, 1.12])]
     wild = [Trial(level="b", value=v, row=i, resolution=0.01) for i, v in enumerate([1.0, 2.0, 3.1])]
     made = in_columns([describe("a", fine, unit="m"), describe("b", wild, unit="m")], unit="m")
     shown = [s.shown for s in made]
-    assert [s.mean for s in shown if s] == ["1.1", "2.0"]  # one wild level costs the others a digit, not all of them
-    assert [s.quoted for s in made] == ["1.1 m", "2.0 m"]
-    for column in ("median", "half_range", "sd"):
-        places = {len(str(getattr(s, column)).partition(".")[2]) for s in shown if s}
-        assert len(places) == 1, column
+    assert [s.mean for s in shown if s] == ["1.11", "2.03"]
+    assert [s.quoted for s in made] == ["1.11 m", "2.03 m"]
+    assert [s.sd for s in shown if s] == ["0.010", "1.1"]
+    assert [s.half_range for s in shown if s] == ["0.01", "1.05"]
 
 
 @pytest.mark.parametrize(("result", "kind", "texts"), [("best", "exact", ["1.12", "3.10"]), ("total", "exact", ["3.33", "6.10"]), ("best", "at_least", ["≥ 1.12", "≥ 3.10"])])

@@ -10,10 +10,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
+from bendro.core.draft import Draft
 from bendro.core.errors import PlanRefused
 from bendro.core.planning.clock import start_minutes
-from bendro.core.planning.draft import Draft
 from bendro.core.planning.lesson import lesson_of, visit_minutes
 from bendro.core.planning.outlook import ROLES, lanes_open, outlook, roles, seconds_of_trial
 from bendro.core.planning.plan import planned_turns
@@ -116,7 +117,7 @@ def test_the_plans_share_is_what_the_verdict_then_says(repeats: int, school: str
     rng, clear, studies = np.random.default_rng(4), 0, 120
     for _ in range(studies):
         rows = [Trial(level=float(at), value=float(v), row=1) for at, m in enumerate(expected) for v in rng.normal(m, sd, repeats)]
-        clear += analyse(rows, Question(factor="f", response="r", treat_as="number", evidence=school)).verdict.answer == "clear"  # type: ignore[arg-type]
+        clear += analyse(rows, Context(factor="f", response="r", treat_as="number", evidence=school)).verdict.answer == "clear"  # type: ignore[arg-type]
     assert clear / studies == pytest.approx(share, abs=0.15)
 
 

@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 import statsmodels.api as sm
 
-from bendro.core.analyse import Question, analyse, evidence_of
-from bendro.core.report.pictures import crossed_of, fit_of, heats_of, landed_of, order_of
+from bendro.core.analyse import analyse, evidence_of
+from bendro.core.conclusion.pictures import crossed_of, fit_of, heats_of, landed_of, order_of
+from bendro.core.context import Context
 from bendro.core.results import TrendEffect
 from bendro.core.statistics.trend import band_of
 from bendro.core.trials import Trial
@@ -21,7 +22,7 @@ Y = [8.04, 6.95, 7.58, 8.81, 8.33, 9.96, 7.24, 4.26, 10.84, 4.82, 5.68]
 
 def line_of(x: list[float], y: list[float]) -> tuple[list[Trial], TrendEffect]:
     rows = [Trial(level=a, value=b, order=n, row=n) for n, (a, b) in enumerate(zip(x, y, strict=True), 1)]
-    effect = analyse(rows, Question(factor="x", response="y", forms=("line",), treat_as="number")).effect
+    effect = analyse(rows, Context(factor="x", response="y", forms=("line",), treat_as="number")).effect
     assert isinstance(effect, TrendEffect)
     return rows, effect
 
@@ -53,7 +54,7 @@ def test_the_band_of_the_other_forms_is_the_librarys(form: str) -> None:
 def test_nothing_misses_a_bound_and_two_points_leave_no_band() -> None:
     rows, effect = line_of([1.0, 1.0, 2.0], [1.0, 1.2, 2.0])
     bounded = [*rows[:2], Trial(level=2.0, value=2.0, kind="at_least", order=3, row=3)]
-    found = analyse(bounded, Question(factor="x", response="y", treat_as="number")).effect
+    found = analyse(bounded, Context(factor="x", response="y", treat_as="number")).effect
     assert isinstance(found, TrendEffect)
     assert fit_of(bounded, found) is None
     assert band_of("line", [1.0, 2.0], [1.0, 2.0]) == ()
@@ -63,7 +64,7 @@ def test_nothing_misses_a_bound_and_two_points_leave_no_band() -> None:
 def test_in_order_each_reading_stands_less_its_levels_mean_with_the_slope_of_the_model() -> None:
     values = {"a": [(1, 4.0), (4, 4.3), (5, 4.5)], "b": [(2, 6.0), (3, 6.1), (6, 6.6)]}
     rows = [Trial(level=level, value=v, order=n, row=n) for level, of in values.items() for n, v in of]
-    asked = Question(factor="f", response="r")
+    asked = Context(factor="f", response="r")
     order = order_of(evidence_of(rows, analyse(rows, asked), asked))
     assert order is not None
     assert {(d.trial, round(d.y, 6)) for d in order.dots} == {(n, round(v - sum(w for _, w in of) / 3, 6)) for of in values.values() for n, v in of}

@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from bendro.core.draft import Draft, Held, Limit
 from bendro.core.errors import TableRefused
 from bendro.core.families import families, order
-from bendro.core.planning.draft import Draft, Held, Limit
 from bendro.core.planning.order import turns
 from bendro.core.planning.plan import check, level_of, planned_levels, planned_turns
 from bendro.core.planning.safety import limit_places

@@ -9,8 +9,8 @@ import pytest
 from annotated_types import Ge, Le
 from scipy.integrate import solve_ivp
 
-from bendro.core.planning.draft import Draft, MaterialsDraft, MeasureDraft, RotaDraft, TimingDraft
-from bendro.core.planning.rehearsal import MODELS
+from bendro.core.draft import Draft, MaterialsDraft, MeasureDraft, RotaDraft, TimingDraft
+from tests.records import MODELS
 
 G, AIR = 9.80665, 1.225  # standard gravity (CGPM 1901); air at 15 °C (ISO 2533:1975)
 

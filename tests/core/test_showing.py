@@ -7,17 +7,19 @@ from typing import Any
 
 import pytest
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.conclusion.concluded import placed, places_said
+from bendro.core.context import Context
+from bendro.core.draft import Draft, Held, MeasureDraft, VariableDraft
 from bendro.core.errors import PlanRefused
-from bendro.core.judgement.places import better_place
-from bendro.core.judgement.ranking import PlaceTaken
-from bendro.core.planning.draft import Draft, Held, MeasureDraft, VariableDraft
+from bendro.core.judgement.places import Agreed
 from bendro.core.planning.final import best_levels, final_plan, finalists
+from bendro.core.planning.question import better_place
 from bendro.core.report.changes import changed_since
-from bendro.core.report.podium import podium, said_of
 from bendro.core.report.poster import sections
 from bendro.core.results import Analysis
 from bendro.core.trials import Trial
+from tests.records import conclusion_of, record, row
 
 
 def trials_of(readings: Mapping[Any, Sequence[float]]) -> list[Trial]:
@@ -31,87 +33,94 @@ def trials_of(readings: Mapping[Any, Sequence[float]]) -> list[Trial]:
 
 def worked(readings: Mapping[Any, Sequence[float]], **asked: Any) -> Analysis:
     unit = "cm" if all(not isinstance(level, str) for level in readings) else None
-    return analyse(trials_of(readings), Question(factor="folds", response="distance", unit="m", factor_unit=unit, **asked))
+    return analyse(trials_of(readings), Context(factor="folds", response="distance", unit="m", factor_unit=unit, **asked))
 
 
-def steps(a: Analysis, labels: Sequence[tuple[Any, str]], agreed: Sequence[PlaceTaken] = ()) -> list[tuple[int, bool, str, str]]:
-    return [(s.place, s.shared, s.label, s.number) for s in podium(a, labels, agreed=agreed)]
+NAMES = Draft(question="Which?", variable=VariableDraft(name="device", kind="name", levels=["a", "b", "c", "d"]), measures=[MeasureDraft(id="m1", name="distance", unit="m")])
+
+
+def steps(a: Analysis, draft: Draft = NAMES) -> list[tuple[int | None, bool, str, str]]:
+    return [(s.place, s.shared, s.label, s.result) for s in placed(draft, a)]
 
 
 APART = {"a": [1.01, 1.03, 1.02, 1.04], "b": [2.51, 2.53, 2.52, 2.50], "c": [2.52, 2.50, 2.53, 2.51]}
 
 
 def test_a_step_is_shared_only_where_results_are_equal_as_written_and_a_line_says_what_can_be_told_apart() -> None:
-    labels = [("a", "Red"), ("b", "Blue"), ("c", "Green")]
-    found = podium(worked(APART), labels)
-    equal = found[0].number == found[1].number
-    assert [(s.place, s.shared, s.label) for s in found] == [(1, equal, "Blue"), (1 if equal else 2, equal, "Green"), (3, False, "Red")]
-    assert found[2].number == "1.03 m"
+    assert steps(worked(APART)) == [(1, True, "b", "2.52 m"), (1, True, "c", "2.52 m"), (3, False, "a", "1.03 m")]
     near = {"a": [22.0, 21.0, 23.0], "b": [16.0, 15.0, 14.0], "c": [11.0, 12.0, 10.0], "d": [10.5, 9.5, 11.5]}
-    got = podium(worked(near), [(n, n) for n in near])
+    got = placed(NAMES, worked(near))
     assert [(s.place, s.shared, s.label) for s in got] == [(1, False, "a"), (2, False, "b"), (3, False, "c"), (4, False, "d")]
     assert [s.apart_from_next for s in got][2:] == [False, None]
-    assert "c and d" in said_of(got)
-    tied = podium(worked({"a": [4.0, 5.0], "b": [5.0, 4.0], "c": [1.0, 1.5]}), [(n, n) for n in "abc"])
+    assert "c and d" in places_said(got)
+    tied = placed(NAMES, worked({"a": [4.0, 5.0], "b": [5.0, 4.0], "c": [1.0, 1.5]}))
     assert [(s.place, s.shared) for s in tied] == [(1, True), (1, True), (3, False)]
 
 
 def test_less_is_better_where_the_plan_says_so_and_a_number_variable_is_ordered_by_its_results() -> None:
     readings = {1.0: [4.0, 4.1, 4.2], 2.0: [3.0, 3.1, 3.2], 3.0: [5.0, 5.1, 5.2]}
-    labels = [(1.0, "1 cm"), (2.0, "2 cm"), (3.0, "3 cm")]
-    assert [s[2] for s in steps(worked(readings, best_is="low"), labels)] == ["2 cm", "1 cm", "3 cm"]
-    assert [s[2] for s in steps(worked(readings, best_is="high"), labels)] == ["3 cm", "1 cm", "2 cm"]
-    assert [s.shape for s in podium(worked(readings, best_is="low"), labels)] == [1, 0, 2]
+    draft = NAMES.model_copy(update={"variable": VariableDraft(name="folds", quantity="length", unit="cm", levels=["1", "2", "3"])})
+    assert [s[2] for s in steps(worked(readings, best_is="low"), draft)] == ["2 cm", "1 cm", "3 cm"]
+    assert [s[2] for s in steps(worked(readings, best_is="high"), draft)] == ["3 cm", "1 cm", "2 cm"]
+    assert [s.shape for s in placed(draft, worked(readings, best_is="low"))] == [1, 0, 2]
 
 
 def test_two_that_luck_could_have_ordered_keep_their_places_and_the_line_says_so() -> None:
-    close = podium(worked({"a": [1.0, 1.4, 1.2], "b": [1.1, 1.5, 1.3]}), [("a", "a"), ("b", "b")])
+    close = placed(NAMES, worked({"a": [1.0, 1.4, 1.2], "b": [1.1, 1.5, 1.3]}))
     assert [(s.place, s.shared, s.label) for s in close] == [(1, False, "b"), (2, False, "a")]
-    assert said_of(close) == "By results; the trials cannot tell the two apart yet."
-    far = worked({"a": [1.0, 1.1, 1.2], "b": [9.1, 9.5, 9.3]})
-    assert [s[2] for s in steps(far, [("a", "a"), ("b", "b")])] == ["b", "a"]
+    assert places_said(close) == "By results; the trials cannot tell the two apart yet."
+    assert [s[2] for s in steps(worked({"a": [1.0, 1.1, 1.2], "b": [9.1, 9.5, 9.3]}))] == ["b", "a"]
 
 
-def test_the_rule_agreed_goes_before_the_readings() -> None:
-    agreed = [PlaceTaken(place=1, names=("Red",), why="2.4 m, 30 g"), PlaceTaken(place=2, names=("Blue", "Green"), why="1.6 m, 30 g")]
-    got = steps(worked(APART), [("a", "Red"), ("b", "Blue"), ("c", "Green")], agreed=agreed)
-    assert [(p, s, n) for p, s, n, _ in got] == [(1, False, "Red"), (2, True, "Blue"), (2, True, "Green")]
+def test_the_rule_agreed_goes_before_the_readings_and_who_breaks_a_rule_stands_below() -> None:
+    agreed = tuple(Agreed(level=n, place=p, shared=s, result=r, why=f"{r}, 30 g") for n, p, s, r in (("a", 1, False, "2.4 m"), ("b", 2, True, "1.6 m"), ("c", 2, True, "1.6 m")))
+    assert [(p, s, n) for p, s, n, _ in steps(worked(APART, agreed=agreed))] == [(1, False, "a"), (2, True, "b"), (2, True, "c")]
+    got = placed(NAMES, worked(APART, agreed=agreed, outside={"a": "The device’s 190 g breaks the limit of 180 g."}))
+    assert [(p.place, p.label, p.outside) for p in got] == [(1, "b", None), (1, "c", None), (None, "a", "The device’s 190 g breaks the limit of 180 g.")]
 
 
 def plan(**more: Any) -> Draft:
     return Draft(
-        question="Does it?", variable=VariableDraft(name="canopy side", kind="number", quantity="length", unit="cm", levels=["20", "30"]),
+        question="Does it?", family="parachute", variable=VariableDraft(name="canopy side", kind="number", quantity="length", unit="cm", levels=["20", "30"]),
         measures=[MeasureDraft(id="m1", name="fall time", quantity="time", unit="s", rule="To first touch", timed=True, timers=3)],
         groups=["Avocet"], class_label="9 Teal", prediction="The wider falls slower", reason="it holds more air", repeats=3, hold=[Held(name="lines", how="four of 30 cm")], **more,
     )  # fmt: skip
 
 
-def test_every_part_of_a_poster_begins_with_what_is_known() -> None:
-    a = worked({20.0: [1.2, 1.3, 1.25], 30.0: [1.9, 2.0, 1.95]})
-    got = sections(plan(), a, podium(a, [(20.0, "20 cm"), (30.0, "30 cm")]), faults=["tangled", "tangled", "late"], conditions=["draught: none"], day="4 May 2026")
+TIMES = {"20": ["1.20", "1.30", "1.25"], "30": ["1.90", "2.00", "1.95"]}
+IN_ORDER = [row(level, text) for level, texts in TIMES.items() for text in texts]
+MIXED = [row(level, TIMES[level][n]) for n, levels in enumerate((("20", "30"), ("30", "20"), ("20", "30"))) for level in levels]
+
+
+def test_every_part_of_a_poster_begins_with_what_is_known_of_the_record() -> None:
+    void = [row("20", "", state="void", fault="tangled"), row("20", "", state="void", fault="tangled"), row("30", "", state="void", fault="late")]
+    made = record(plan(), [*MIXED[:2], *void, *MIXED[2:]])
+    c = conclusion_of(made)
+    got = sections(made.draft, c, day="4 May 2026")
     assert got.who == "Avocet · 9 Teal · 4 May 2026"
     assert got.predicted == "The wider falls slower. Because: it holds more air."
-    assert "lines: four of 30 cm" in got.kept_same
-    assert got.how_sure.startswith("3 trials each, in shuffled order, block by block, 3 timers.")
-    assert got.fairer.endswith("3 trials were void and run again, mostly “tangled”.")
-    assert got.method[:3] == ("Changed: canopy side (20 cm, 30 cm).", "Measured: fall time in s. To first touch.", "Each level 3 times, in shuffled order, block by block.")
-    assert "Void and run again: tangled (2), late (1)." in got.method
-    assert got.method[-2] == "As it was: draught: none."
-    assert got.method[-1] == "Judged by shuffling the readings among the levels; the result of a level is its mean, of all kept trials."
-    assert got.does.startswith("Fall time: ")
-    assert got.next == a.verdict.next
+    assert got.kept_same == ("lines: four of 30 cm (not recorded)",)
+    assert got.how_sure.startswith("3 trials each, block by block, the levels mixed within each, timed by 1 hand. ")
+    assert got.fairer.endswith("3 trials were void (20 cm: tangled 2; 30 cm: late 1).")
+    assert got.method[:3] == (
+        "Changed: canopy side (20 cm, 30 cm).", "Measured: fall time in s. To first touch.",
+        "3 trials each, block by block, the levels mixed within each, timed by 1 hand; 3 void.",
+    )  # fmt: skip
+    assert "Void: tangled (2), late (1)." in got.method
+    assert got.method[-1] == "The plan has 3 timers; there was one."
+    assert got.does == "Fall time: 1.95 s (30 cm)."
+    assert got.next == c.next
 
 
-@pytest.mark.parametrize(("faults", "says"), [(["slipped"], "1 trial was void and run again (slipped)."), ([], "more repeats would make it surer")])
-def test_what_would_make_it_fairer_counts_the_voids(faults: list[str], says: str) -> None:
-    a = worked({20.0: [1.2, 1.3, 1.25, 1.22], 30.0: [1.9, 2.0, 1.95, 1.93]})
-    told = sections(plan(), a.model_copy(update={"audit": ()}), (), faults=faults, conditions=[], day="").fairer
-    assert says in told
+def test_how_it_was_run_is_told_from_the_record_and_not_from_the_plan() -> None:
+    c = conclusion_of(record(plan(), IN_ORDER))
+    assert c.as_run.order == "one level after the other"
+    assert "The plan shuffles the levels; they were run one level after the other." in c.as_run.not_followed
+    assert conclusion_of(record(plan(), MIXED)).as_run.not_followed == ("The plan has 3 timers; there was one.",)
 
 
 def test_each_reading_level_has_its_own_stems_and_marks() -> None:
-    a = worked({20.0: [1.2, 1.3, 1.25], 30.0: [1.9, 2.0, 1.95]})
-    found = [sections(plan(reading_level=level), a, (), faults=[], conditions=[], day="") for level in ("first", "middle", "senior")]
+    found = [sections(plan(reading_level=level), conclusion_of(record(plan(reading_level=level), MIXED)), day="") for level in ("first", "middle", "senior")]
     assert len({f.stems for f in found}) == len({f.marker for f in found}) == 3
 
 

@@ -6,7 +6,7 @@ from bendro.core.judgement.wording import chance, sized, spanned
 
 SIZES = [
     (1.8123, (1.71, 1.91), "1.81 m"),
-    (9.107, (1.17, 17.04), "9 m"),
+    (9.107, (1.17, 17.04), "9.1 m"),
     (-0.1425, (-0.2777, -0.0073), "0.14 m"),
     # the doubt is far larger than the size: its first digit is shown all the same
     (4.967, (-26.0, 36.0), "5 m"),

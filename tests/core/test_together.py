@@ -8,14 +8,14 @@ import pytest
 from statsmodels.formula.api import ols
 from statsmodels.stats.anova import anova_lm
 
-from bendro.core.analyse import Question
+from bendro.core.conclusion.together import Part, judged, pooled, record_of, runners
+from bendro.core.conclusion.together import test_of as same_test
+from bendro.core.context import Context
 from bendro.core.errors import TableRefused
-from bendro.core.judgement.pooling import Part, judged, pooled, record_of, runners
-from bendro.core.judgement.pooling import test_of as same_test
 from bendro.core.results import GroupsEffect, PairedEffect, SurvivalEffect
 from bendro.core.trials import Trial
 
-ASKED = Question(factor="canopy", response="fall time", factor_unit="cm", unit="s")
+ASKED = Context(factor="canopy", response="fall time", factor_unit="cm", unit="s")
 
 
 def made(seed: int, levels: tuple[float, ...] = (20.0, 30.0, 40.0), shift: float = 0.0, spread: float = 0.1, n: int = 3, **more: object) -> list[Trial]:
@@ -46,12 +46,12 @@ def test_two_levels_are_paired_within_each_group() -> None:
 
 
 def test_units_are_turned_and_other_quantities_refused() -> None:
-    inches = Question(factor="canopy", response="fall time", factor_unit="in", unit="ms")
+    inches = Context(factor="canopy", response="fall time", factor_unit="in", unit="ms")
     other = [Trial(level=10.0, value=1500.0, row=1), Trial(level=12.0, value=1600.0, row=2)]
     trials, _ = pooled([Part(name="Red", trials=made(1), asked=ASKED), Part(name="Blue", trials=other, asked=inches)])
     assert [(t.level, t.value) for t in trials if t.block == "Blue"] == [(25.4, 1.5), (30.48, 1.6)]
     with pytest.raises(TableRefused) as no:
-        pooled([Part(name="Red", trials=made(1), asked=ASKED), Part(name="Blue", trials=other, asked=Question(factor="canopy", response="fall time", factor_unit="in", unit="m"))])
+        pooled([Part(name="Red", trials=made(1), asked=ASKED), Part(name="Blue", trials=other, asked=Context(factor="canopy", response="fall time", factor_unit="in", unit="m"))])
     assert no.value.code == "pool_units"
     with pytest.raises(TableRefused) as names:
         pooled([Part(name="Red", trials=made(1), asked=ASKED), Part(name="Blue", trials=[Trial(level="big", value=1.0, row=1)], asked=ASKED)])
@@ -68,7 +68,7 @@ def test_groups_that_tried_one_level_each_are_judged_without_blocks_and_it_is_sa
 
 
 def test_survival_is_pooled_without_blocks() -> None:
-    asked = Question(factor="pod", response="outcome", survival=True)
+    asked = Context(factor="pod", response="outcome", survival=True)
     rows = [Trial(level=level, outcome=word, group=g, row=1) for g in ("Red", "Blue") for level, word in (("foam", "survived"), ("card", "failed"))]
     found = judged([Part(name="Pods", trials=rows, asked=asked)])
     assert isinstance(found.analysis.effect, SurvivalEffect)
@@ -94,11 +94,11 @@ def test_the_record_needs_three_trials_where_anyone_has_three() -> None:
     rows = [Trial(level="a", value=v, block="Red", row=1) for v in (4.0, 4.2, 4.4)] + [Trial(level="b", value=9.0, block="Blue", row=2)]
     best = record_of(rows, best_is="high")
     assert best is not None
-    assert (best.name, best.level, best.trials) == ("Red", "a", 3)
-    assert best.ci95 == (pytest.approx(4.2 - 4.3027 * 0.2 / 3**0.5, abs=1e-4), pytest.approx(4.2 + 4.3027 * 0.2 / 3**0.5, abs=1e-4))  # t(2) = 4.3027
+    assert (best.name, best.level, best.at.n_kept) == ("Red", "a", 3)
+    assert best.at.ci95 == (pytest.approx(4.2 - 4.3027 * 0.2 / 3**0.5, abs=1e-4), pytest.approx(4.2 + 4.3027 * 0.2 / 3**0.5, abs=1e-4))  # t(2) = 4.3027
     assert record_of([], best_is="high") is None
 
 
 def test_the_same_test_is_known_by_what_is_changed_and_measured() -> None:
-    assert same_test(ASKED, "parachute") == same_test(Question(factor="the Canopy", response="Fall  time"), "parachute")
+    assert same_test(ASKED, "parachute") == same_test(Context(factor="the Canopy", response="Fall  time"), "parachute")
     assert same_test(ASKED, "parachute") != same_test(ASKED, "rotor")

@@ -12,7 +12,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bendro.core.analyse import Question, analyse, described
+from bendro.core.analyse import analyse, described
+from bendro.core.context import Context
 from bendro.core.errors import TableRefused
 from bendro.core.judgement.deciding import by_p
 from bendro.core.judgement.working import how_difference, how_mean
@@ -36,7 +37,7 @@ def trials(table: dict[Any, list[float]], **same: Any) -> list[Trial]:
 
 
 def ask(rows: list[Trial], **more: Any) -> Analysis:
-    return analyse(rows, Question(factor="band", response="distance", unit="m", **more))
+    return analyse(rows, Context(factor="band", response="distance", unit="m", **more))
 
 
 def codes(a: Analysis) -> set[str]:
@@ -189,7 +190,7 @@ def test_a_clear_result_says_stop_and_an_unclear_one_how_many_more() -> None:
 def test_numbers_give_a_trend_in_steps_of_the_levels() -> None:
     a = ask(trials({1.0: [2.0, 2.1], 1.5: [3.0, 3.1], 2.0: [4.0, 4.1]}), factor_unit="kg", expect="rises")
     assert a.effect.kind == "trend"
-    assert a.verdict.size == "about 1.00 m for every 0.5 kg"
+    assert a.verdict.size == "about 1.0 m for every 0.5 kg"
     assert a.verdict.prediction is not None
     assert a.verdict.prediction.endswith("the trials agree.")
 
@@ -228,7 +229,7 @@ def test_a_column_left_out_becomes_the_next_step() -> None:
     ]
     unsure = ask(rows)
     assert unsure.verdict.answer == "cannot_tell"
-    assert unsure.verdict.next == "Compare with it held equal: adjust for ramp."
+    assert unsure.verdict.next == "Adjust for ramp, so that it is held equal."
     assert ask(rows, adjust_for="ramp").verdict.answer == "clear"
 
 
@@ -342,11 +343,12 @@ def test_more_than_a_thousand_repeats_are_answered_in_words() -> None:
 
 def test_the_working_shows_the_numbers_put_in() -> None:
     rows = trials({"a": [1.0, 1.5, 1.1], "b": [2.0, 2.5, 2.1]}, resolution=0.1)
-    summary = described(rows, Question(factor="f", response="r", unit="m"))[0]
+    summary = described(rows, Context(factor="f", response="r", unit="m"))[0]
     lines = how_mean(rows, "a", None, summary, unit="m").lines
     assert lines[1] == "= (1.0 + 1.5 + 1.1) ÷ 3"
     assert lines[2] == "= 3.6 ÷ 3 = 1.2 m"
-    assert any("= 1 m" in line for line in how_difference(rows, "a", "b", None, "m").lines)
+    asked = Context(factor="f", response="r", unit="m")
+    assert any("= 1 m" in line for line in how_difference(rows, "a", "b", asked, analyse(rows, asked).effect).lines)
 
 
 def test_no_number_in_an_analysis_is_ever_nan() -> None:
@@ -372,7 +374,7 @@ def test_no_number_in_an_analysis_is_ever_nan() -> None:
 def test_a_trend_through_bounds_is_drawn_and_only_its_ranks_are_concluded_from() -> None:
     values = {4.0: [2.1, 2.2, 2.3], 6.0: [3.0, 3.1, 3.2], 8.0: [3.9, 4.0, 4.0]}
     rows = [Trial(level=x, value=v, kind="at_least" if v == 4.0 else "exact", resolution=0.01) for x, vs in values.items() for v in vs]
-    found = analyse(rows, Question(factor="pull", response="distance", factor_unit="cm", unit="m"))
+    found = analyse(rows, Context(factor="pull", response="distance", factor_unit="cm", unit="m"))
     assert isinstance(found.effect, TrendEffect)
     trend = found.effect.trend
     assert trend.bound is True
@@ -381,7 +383,7 @@ def test_a_trend_through_bounds_is_drawn_and_only_its_ranks_are_concluded_from()
         assert (form.r2, form.p, form.aicc, form.optimum_ci95) == (None, None, None, None)
         assert form.curve
     assert found.verdict.answer == "clear"
-    assert found.verdict.says == "Distance rose with pull; how steeply cannot be told, because readings are only bounds."
+    assert found.verdict.says == "Distance rose with pull. How steeply cannot be told, because readings are only bounds."
     assert found.verdict.size is None
-    by_interval = analyse(rows, Question(factor="pull", response="distance", evidence="interval"))
+    by_interval = analyse(rows, Context(factor="pull", response="distance", evidence="interval"))
     assert by_interval.verdict.answer == "cannot_tell"  # there is no interval to go by

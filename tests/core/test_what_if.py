@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import pytest
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.conclusion.what_if import WhatIf, if_so, in_words
+from bendro.core.context import Context
 from bendro.core.errors import CoreError
 from bendro.core.judgement.pupil_sum import check_range
-from bendro.core.judgement.what_if import WhatIf, if_so, in_words
 from bendro.core.trials import Trial
 
 TRIALS = [
     Trial(level="a", value=1.0, row=1, group="Red"), Trial(level="a", value=1.2, row=2, group="Blue"), Trial(level="a", value=9.0, row=3, group="Red", kind="estimate"),
     Trial(level="b", value=2.0, row=4, group="Red"), Trial(level="b", value=2.2, row=5, group="Blue"), Trial(level="b", value=2.1, row=6, group="Blue", state="void", fault="slipped"),
 ]  # fmt: skip
-ASKED = Question(factor="wing", response="distance", unit="m")
+ASKED = Context(factor="wing", response="distance", unit="m")
 
 
 @pytest.mark.parametrize(("what", "rows", "says"), [

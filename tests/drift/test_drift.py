@@ -40,6 +40,50 @@ def imports(file: Path) -> set[str]:
     return {f for f in found if f.split(".")[0] == "bendro"}
 
 
+def core_packages() -> dict[str, set[str]]:
+    """What each package of the core imports of the others, at run time."""
+    found: dict[str, set[str]] = {}
+    for file in (PACKAGE / "core").rglob("*.py"):
+        tree = ast.parse(file.read_text())
+        for_types = {id(n) for test in ast.walk(tree) if isinstance(test, ast.If) and getattr(test.test, "id", "") == "TYPE_CHECKING" for n in ast.walk(test)}
+        here = file.relative_to(PACKAGE / "core").parts
+        own = here[0].removesuffix(".py")
+        for node in ast.walk(tree):
+            if isinstance(node, ast.ImportFrom) and node.level and id(node) not in for_types:
+                base = [*here[:-1]][: len(here) - node.level]
+                to = ([*base, *(node.module or "").split(".")])[0]
+                if to and to != own:
+                    found.setdefault(own, set()).add(to)
+    return found
+
+
+def test_the_packages_of_the_core_have_an_order_and_no_cycles() -> None:
+    left = core_packages()
+    left.pop("__init__", None)
+    while left:
+        free = [p for p, uses in left.items() if not uses & left.keys()]
+        assert free, f"a cycle among {sorted(left)}"
+        for p in free:
+            left.pop(p)
+
+
+def test_what_a_scale_decides_is_asked_of_the_scale() -> None:
+    """Nobody asks a measure which scale it has: not in Python outside the frozen migrations, not on the pages."""
+    asked = re.compile(r"\.scale\s*(?:[!=]==?|\bin\b|\bnot in\b)")
+    files = [p for p in (ROOT / "bendro").rglob("*.py") if "migrations" not in p.parts]
+    files += [p for end in ("ts", "tsx") for p in (ROOT / "web" / "src").rglob(f"*.{end}") if p.name != "schema.d.ts"]
+    assert [f"{p.relative_to(ROOT)}: {m[0]}" for p in files for m in asked.finditer(p.read_text())] == []
+
+
+def test_what_renders_a_conclusion_computes_nothing() -> None:
+    """Reports, files and routes import no statistics; of the terminal only the commands on plain tables, which are the statistics."""
+    for layer in ("core/report", "files", "api"):
+        for file in (PACKAGE / layer).rglob("*.py"):
+            assert not any(".statistics" in f for f in imports(file)), file
+    for file in PACKAGE.glob("cli*.py"):
+        assert file.name == "cli_tables.py" or not any(".statistics" in f for f in imports(file)), file
+
+
 @pytest.mark.parametrize("layer", list(ALLOWED))
 def test_imports_point_inward_only(layer: str) -> None:
     files = [f for f in (PACKAGE / layer).rglob("*.py") if "migrations" not in f.parts]
@@ -68,9 +112,10 @@ def test_every_error_code_stands_on_the_page_with_its_sentence() -> None:
 
 
 def test_the_choices_on_the_pages_are_those_of_the_core() -> None:
-    from bendro.api.choices import choices_file
+    from bendro.api.choices import choices_file, scales_file
 
     assert (ROOT / "web" / "src" / "planning" / "choices.gen.ts").read_text() == choices_file(), "run bin/types"
+    assert (ROOT / "web" / "src" / "data" / "scales.gen.ts").read_text() == scales_file(), "run bin/types"
 
 
 def test_the_api_document_and_the_types_made_from_it_are_fresh(tmp_path: Path) -> None:

@@ -18,7 +18,8 @@ import statsmodels.api as sm
 from statsmodels.stats.multicomp import pairwise_tukeyhsd
 from statsmodels.stats.power import TTestIndPower
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.core.statistics.blocks import adjusted, blocked
 from bendro.core.statistics.describe import grubbs_critical, odd_reading
 from bendro.core.statistics.power import power_of, repeats_for
@@ -85,7 +86,7 @@ def test_two_timed_falls_against_scipy() -> None:
     """Values worked out twice before the project began, and scipy's own Welch test."""
     a, b = [1.21, 1.34, 1.28, 1.40], [1.35, 1.49, 1.52, 1.44]
     rows = [Trial(level=n, value=v) for n, values in (("a", a), ("b", b)) for v in values]
-    effect = analyse(rows, Question(factor="band", response="time", unit="s")).effect
+    effect = analyse(rows, Context(factor="band", response="time", unit="s")).effect
     assert effect.kind == "difference"
     d = effect.difference
     assert (d.estimate, *d.ci95) == pytest.approx((0.1425, 0.0073, 0.2777), abs=5e-5)  # type: ignore[misc]

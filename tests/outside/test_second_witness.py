@@ -20,7 +20,8 @@ from statsmodels.stats.oneway import anova_oneway
 from statsmodels.stats.power import TTestIndPower
 from statsmodels.stats.weightstats import CompareMeans, DescrStatsW
 
-from bendro.core.analyse import Question, analyse
+from bendro.core.analyse import analyse
+from bendro.core.context import Context
 from bendro.core.readings import convert, read
 from bendro.core.statistics.blocks import blocked
 from bendro.core.statistics.compare import three_or_more
@@ -44,7 +45,7 @@ def rows(level: str, values: Any) -> list[Trial]:
 def asked(text: str, factor: str, response: str, **more: Any) -> Any:
     """A table through the whole road, as `bendro analyse` takes it."""
     taken = take_trials(parse_table(text), factor, response, treat_as=more.get("treat_as"))
-    question = Question(factor=taken.factor.name, response=taken.response.name, factor_unit=taken.factor_unit, unit=taken.unit, **more)
+    question = Context(factor=taken.factor.name, response=taken.response.name, factor_unit=taken.factor_unit, unit=taken.unit, **more)
     return analyse(taken.trials, question)
 
 
@@ -92,7 +93,7 @@ SLEEP = {"one": [0.7, -1.6, -0.2, -1.2, -0.1, 3.4, 3.7, 0.8, 0.0, 2.0], "two": [
 
 
 def test_students_sleep_data_unpaired() -> None:
-    found = analyse(trials(**SLEEP), Question(factor="drug", response="extra")).effect.difference
+    found = analyse(trials(**SLEEP), Context(factor="drug", response="extra")).effect.difference
     assert (found.estimate, found.t, found.df, found.p_t) == pytest.approx((1.58, 1.8608, 17.776, 0.07939), abs=5e-4)
     assert found.ci95 == pytest.approx((-0.2054832, 3.3654832), abs=5e-7)
     other = CompareMeans(DescrStatsW(SLEEP["two"]), DescrStatsW(SLEEP["one"])).tconfint_diff(usevar="unequal")
@@ -100,7 +101,7 @@ def test_students_sleep_data_unpaired() -> None:
 
 
 def test_students_sleep_data_paired() -> None:
-    found = analyse(trials(**SLEEP), Question(factor="drug", response="extra", pair_by="block")).effect.difference
+    found = analyse(trials(**SLEEP), Context(factor="drug", response="extra", pair_by="block")).effect.difference
     assert (found.estimate, found.t, found.df, found.p_t) == pytest.approx((1.58, 4.0621, 9, 0.002833), abs=5e-5)
     assert found.ci95 == pytest.approx((0.7001142, 2.4598858), abs=5e-7)
     # every sign flipped by hand: 2^10
@@ -144,7 +145,7 @@ PLANTS = {
 
 
 def test_plant_growth_as_published() -> None:
-    found = analyse(trials(**PLANTS), Question(factor="group", response="weight"))
+    found = analyse(trials(**PLANTS), Context(factor="group", response="weight"))
     g = found.effect.groups
     assert (g.f, g.p_anova) == pytest.approx((4.8461, 0.01591), abs=5e-5)
     assert (g.f_welch, g.p_welch) == pytest.approx((5.181, 0.01739), abs=5e-4)
@@ -162,7 +163,7 @@ def test_plant_growth_as_published() -> None:
 
 
 def test_plant_growth_against_statsmodels() -> None:
-    g = analyse(trials(**PLANTS), Question(factor="group", response="weight")).effect.groups
+    g = analyse(trials(**PLANTS), Context(factor="group", response="weight")).effect.groups
     welch = anova_oneway(list(PLANTS.values()), use_var="unequal", welch_correction=True)
     assert (g.f_welch, g.p_welch) == pytest.approx((welch.statistic, welch.pvalue), rel=1e-9)
     names = [n for n, v in PLANTS.items() for _ in v]

@@ -92,3 +92,20 @@ def test_what_if_stands_beside_the_verdict_and_changes_nothing(signed_in: tuple[
     page.get_by_label("Without trials, by number").fill("the odd one")
     page.get_by_role("button", name="Look", exact=True).click()
     expect(page.get_by_role("alert")).to_contain_text("is not a list of trial numbers")
+
+
+def test_a_best_at_the_end_can_be_gone_past_with_one_press(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    """As the verdict advises; another choice of the class has no levels of the concluded best beside it."""
+    page, teacher = signed_in
+    study = new_study(teacher, "Pull-backs")
+    for level, start in (("4", 2.0), ("6", 3.0), ("8", 4.0)):
+        for block in (1, 2, 3):
+            teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body(level, f"{start + block * 0.05:.2f}", block=block, released_at=f"2026-05-04T10:0{block}:0{level}Z"))
+    go(page, app, study, "decide")
+    page.get_by_role("button", name="4 cm").click()
+    expect(page.get_by_role("button", name=re.compile("Same thing"))).to_have_count(0)
+    page.get_by_role("button", name="8 cm").click()
+    expect(page.get_by_role("button", name=re.compile("Same thing, between: 6, 6.67, 7.33, 8.cm"))).to_be_visible()
+    page.get_by_role("button", name=re.compile("Same thing, past it: 8, 10, 12.cm")).click()
+    expect(page.get_by_label("The plan so far")).to_contain_text("3 levels × 3 repeats")
+    expect(page.get_by_role("textbox", name="Level 3")).to_have_value("12")

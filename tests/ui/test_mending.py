@@ -233,11 +233,11 @@ def test_what_the_audit_advises_has_its_control_beside_it(signed_in: tuple[Page,
                 put(teacher, study, level=level, block=block, group=group, text=f"{base + more + 0.01 * block:.2f}")
     go(page, app, study, "work-out")
     found = page.locator("[data-finding=column_explains_scatter]")
-    expect(found).to_contain_text("compare within each group")
+    expect(found).to_contain_text("Compare within each group")
     found.get_by_role("button", name=re.compile("^What to do")).click()
     found.get_by_role("button", name="Compare within each group").click()
     expect(page.locator("[data-within]")).to_contain_text("Compared within each group.")
-    page.get_by_role("heading", level=1, name=re.compile("was about 0.310 m greater with felt")).wait_for()
+    page.get_by_role("heading", level=1, name=re.compile("was about 0.31 m greater with felt")).wait_for()
     page.get_by_role("button", name="Compare all trials together").click()
     expect(page.locator("[data-within]")).to_have_count(0)
 

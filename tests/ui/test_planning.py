@@ -375,3 +375,19 @@ def test_a_ladder_is_read_by_its_rungs(signed_in: tuple[Page, TeacherClient], ap
             break
         page.wait_for_timeout(100)
     assert (texts_of(trials[0]), read_of(trials[0])["kind"]) == (["<1.0"], "at_most")
+
+
+def test_only_a_number_is_said_to_be_read_in_a_unit(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    """A measure of one's own keeps the unit of the blank form, whatever scale is chosen."""
+    page, teacher = signed_in
+    measures = [
+        {"id": "m1", "name": "distance"}, {"id": "m2", "name": "shell", "scale": "outcome", "words": ["whole", "broken"], "survived": 1},
+        {"id": "m3", "name": "place", "scale": "order"}, {"id": "m4", "name": "landing", "scale": "zone", "zones": [{"start": "1", "end": "2", "points": 5}]},
+    ]  # fmt: skip
+    study = new_study(teacher, "Scales", measures=measures)
+    go(page, app, study, "plan")
+    page.get_by_role("button", name="What is measured", expanded=True).click()
+    expect(page.get_by_text("distance in m; shell; place; landing in m")).to_be_visible()
+    go(page, app, study, "sheet")
+    heads = [h.strip().lower() for h in page.get_by_role("columnheader").all_inner_texts()]
+    assert {"distance / m", "shell", "place", "landing / m"} <= set(heads), heads

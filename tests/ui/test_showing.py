@@ -32,6 +32,18 @@ def study_with(teacher: TeacherClient, levels: int = 4, **more: Any) -> dict[str
     return study
 
 
+def at_rest(page: Page) -> None:
+    """The drawing follows its place some frames later, on a busy machine many."""
+    was = ""
+    for _ in range(20):
+        page.wait_for_timeout(400)
+        now = page.locator("[data-drawn] [style*=transform]").first.evaluate("e => `${e.style.transform} ${e.offsetHeight}`")
+        if now == was:
+            return
+        was = now
+    raise AssertionError("the drawing never comes to rest")
+
+
 def overlaps(page: Page) -> list[str]:
     """Texts of the poster that lie over one another or leave the page, by their boxes."""
     found: list[str] = page.evaluate("""() => {
@@ -67,7 +79,7 @@ def test_the_poster_stands_on_one_page_of_every_paper_with_nothing_cut(signed_in
     for paper, (wide, high) in sizes.items() if levels == 4 else list(sizes.items())[:2]:
         page.get_by_label("Paper").select_option(paper)
         page.locator(f"[data-poster={paper}]").wait_for()
-        page.wait_for_timeout(400)  # the drawing follows its place
+        at_rest(page)
         assert overlaps(page) == [], paper
         made = pypdfium2.PdfDocument(page.pdf(prefer_css_page_size=True, print_background=True))
         assert len(made) == 1, paper

@@ -213,7 +213,7 @@ def test_the_verdict_stands_at_the_lane_as_soon_as_the_last_trial_is_kept(signed
             while (!document.querySelector('[data-verdict]') && performance.now() - from < 9000) await new Promise((r) => requestAnimationFrame(r))
             return performance.now() - from }"""
         ))  # fmt: skip
-        says = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["verdict"]["says"]
+        says = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["verdict"]["headline"]
         expect(page.locator("[data-verdict]")).to_have_text(says)
     print("from the last key to the verdict, ms:", [round(t) for t in took])
 
@@ -240,7 +240,7 @@ def test_a_verdict_that_was_asked_for_before_the_last_trial_does_not_stay(signed
     route, before = held[0]
     with suppress(Error):  # the page may have let go of it
         route.fulfill(response=before)
-    expect(page.locator("[data-verdict]")).to_have_text(teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["verdict"]["says"])
+    expect(page.locator("[data-verdict]")).to_have_text(teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["verdict"]["headline"])
 
 
 def test_three_timers_and_behaviours_leave_the_marks_in_sight(signed_in: tuple[Page, TeacherClient], app: Application) -> None:

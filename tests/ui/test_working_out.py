@@ -57,7 +57,8 @@ def test_a_contest_ranks_devices_and_says_which_cannot_be_told_apart(
     study = new_study(teacher, "Contest", study_kind="contest", groups=variable["levels"], variable=variable, expect="Avocet")
     run(teacher, study, {"Avocet": ["5.01", "5.12", "5.05"], "Bittern": ["5.02", "5.10", "5.08"], "Curlew": ["2.0", "2.1", "2.05"]})
     go(page, app, study, "work-out")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Bittern stands first, but cannot be told from Avocet")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("By the average Bittern is first with 5.07 m.")
+    expect(page.locator("[data-more]")).to_contain_text("Then Avocet (5.06 m), then Curlew (2.05 m). It cannot be told from Avocet.")
     places = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["effect"]["groups"]["places"]
     assert places == [["Bittern", "Avocet"], ["Curlew"]]  # by machine as the contract has it
     ranking = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["ranking"]
@@ -107,7 +108,7 @@ def test_a_reading_off_the_end_is_a_bound_on_every_picture_and_in_every_number(
     run(teacher, study, {**THROWS, "8": ["3.90", ">=4", "4 m+"]})
     go(page, app, study, "work-out")
     expect(page.locator("[data-finding=censored]")).to_contain_text("2 readings are at least what is written")
-    expect(page.get_by_role("heading", level=1)).to_contain_text("how steeply cannot be told, because readings are only bounds")
+    expect(page.locator("[data-more]")).to_contain_text("How steeply cannot be told, because readings are only bounds")
     expect(page.get_by_role("region", name="The numbers for each level").get_by_role("row", name=re.compile("8 cm"))).to_contain_text("≥ 4")
     page.get_by_role("button", name=re.compile("How was the mean at 8 cm")).click()
     expect(page.locator("[data-working]")).to_contain_text("so the mean is one too: at least")
@@ -197,3 +198,27 @@ def test_thousands_of_trials_are_a_crowd_that_stays_in_its_row_and_each_number_i
     expect(page.locator("[data-as-table] tbody tr")).to_have_count(500)
     expect(page.locator("[data-as-table]")).to_contain_text("The first 500 of 1500")
     no_violations(page)
+
+
+EIGHT = ["Avocet", "Bittern", "Curlew", "Dunlin", "Egret", "Fulmar", "Gannet", "Heron"]
+
+
+@pytest.mark.parametrize("case", ["apart", "together", "leading_pair"])
+def test_the_headline_for_eight_devices_fits_two_lines(signed_in: tuple[Page, TeacherClient], app: Application, case: str) -> None:
+    page, teacher = signed_in
+    page.set_viewport_size({"width": 1280, "height": 800})
+    study = new_study(
+        teacher, "Eight", study_kind="contest", question="Whose launcher throws farthest?", groups=EIGHT, expect="Avocet",
+        variable={"name": "device", "kind": "name", "quantity": "number", "unit": "", "levels": EIGHT}, rules={"mass_limit": "180 g"},
+    )  # fmt: skip
+    if case == "apart":  # the one that throws farthest is over the limit
+        teacher.ok("PUT", f"/api/studies/{study['id']}/versions/{uuid4()}", json={"device": "Avocet", "draft": {"mass": "190 g"}, "revision": 0})
+    start = {"apart": [9 - n for n in range(8)], "together": [5.0] * 8, "leading_pair": [6.0, 6.0, *[3.0] * 6]}[case]
+    run(teacher, study, {name: [f"{at + block * 0.11 + n % 3 * 0.02:.2f}" for block in (1, 2, 3)] for n, (name, at) in enumerate(zip(EIGHT, start, strict=True))})
+    go(page, app, study, "work-out")
+    headline = page.get_by_role("heading", level=1)
+    expect(headline).to_contain_text("Bittern" if case == "apart" else " ")
+    lines = headline.evaluate("e => e.getBoundingClientRect().height / Number.parseFloat(getComputedStyle(e).lineHeight)")
+    assert 0.9 < lines < 2.1, (lines, headline.inner_text())
+    places = {r["level"]: r["place"] for r in teacher.ok("GET", f"/api/studies/{study['id']}/analysis")["ranking"]}
+    assert len(places) == 8, places

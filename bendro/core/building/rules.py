@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from ..draft import Draft
 from ..errors import CoreError
 from ..planning.arithmetic import RuleMet, mass_rules
-from ..planning.draft import Draft
 from ..planning.materials import price_of, shop_bill
 from ..readings import read
 from .version import VersionDraft

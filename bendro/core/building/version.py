@@ -8,11 +8,11 @@ from typing import Literal
 
 from pydantic import Field
 
+from ..draft import Amount, Short, Text, Typed
 from ..errors import CoreError
-from ..planning.draft import Amount, Short, Text, Typed
-from ..planning.ideas import said
-from ..planning.safety import read_any
 from ..readings import read
+from ..readings.amounts import read_any
+from ..words import said
 
 MOST_PROPERTIES, MOST_PARTS, MOST_STROKES, MOST_POINTS = 30, 30, 200, 400
 #: Two written amounts closer than this share of their size are the same setting (30 cm and 0.3 m).

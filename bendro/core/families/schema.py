@@ -145,10 +145,12 @@ class Kept(Part):
 
 
 class Caution(Part):
-    """A caution that the adult in charge ticks. not_with: variables and measures with which it does not arise."""
+    """A caution that the adult in charge ticks. not_with: variables, measures and held things with which it does not arise; arises_with: words
+    with which it does all the same."""
 
     says: str
     not_with: tuple[str, ...] = ()
+    arises_with: tuple[str, ...] = ()
 
 
 class Levels3(Part):
@@ -164,8 +166,22 @@ class Questions(Part):
     after: tuple[str, ...] = Field(min_length=2)
 
 
+class Expected(Part):
+    """What a variable is expected to do to a measure, with ordinary sizes of school devices (common practice): a form that the core knows
+    (planning.expectations), its sizes, the share by which devices and people vary, and the SD of taking one reading in the measure's unit; timed:
+    that error is a thumb's."""
+
+    variable: str
+    measure: str
+    form: str
+    sizes: dict[str, float] = {}
+    scatter: float = Field(gt=0, le=1)
+    reading_error: float = Field(gt=0)
+    timed: bool = False
+
+
 class Family(Part):
-    """place: in the list that people see, 1 first. reset: what is put back before the next release, called at the lane."""
+    """dropped: its devices are let fall from a height; the others are launched, pushed or set going. place: in the list that people see, 1 first. reset: what is put back before the next release, called at the lane."""
 
     id: str
     place: int = Field(ge=1, le=999)
@@ -181,6 +197,8 @@ class Family(Part):
     calculators: tuple[str, ...] = Field(min_length=2)
     materials: tuple[str, ...] = Field(min_length=2)
     tools: tuple[str, ...] = ()
+    dropped: bool = False
+    expected: tuple[Expected, ...] = ()
     worked: tuple[WorkedOut, ...] = Field(min_length=1)
     tests: tuple[UsualTest, ...] = Field(min_length=2, max_length=4)
     setup_s: float = Field(default=20, gt=0)
@@ -208,6 +226,9 @@ class Family(Part):
                 kind, _, name = source.partition(":")
                 if kind not in ("reading", "held", "version", "worked", "typed") or (kind == "reading" and name not in measures):
                     raise ValueError(f"{self.id}: {w.name} is worked out from “{source}”, which the family does not have")
+        for e in self.expected:
+            if e.variable not in variables or e.measure not in measures:
+                raise ValueError(f"{self.id}: {e.measure} over {e.variable} is expected, which the family does not have")
         for t in self.tests:
             strange = (set(t.measures) - measures) | (set(t.worked) - worked) | ({t.variable} - variables)
             if strange:

@@ -9,10 +9,10 @@ import numpy as np
 from scipy import stats
 
 from ..results import Act, Finding, LevelSummary
-from ..statistics.describe import at_place
 from ..trials import Trial
+from ..written import at_place, plural
 from . import checks
-from .evidence import FEW, NOT_LOOKED, Evidence, NotLooked, counted, few_names
+from .evidence import FEW, NOT_LOOKED, Evidence, NotLooked, few_names
 
 #: A level whose share of voids is at least this and at least this many times the others' piles up.
 VOID_SHARE, VOID_TIMES, VOID_LEAST = 0.3, 2.0, 2
@@ -25,13 +25,14 @@ MOST_MORE = 20
 
 def single_trial(e: Evidence) -> Finding | None:
     alone = [s for s in e.levels if s.n_kept == 1]
-    if not alone or e.blocks_are_repeats:
+    if not alone or e.asked.pair_by is not None:
         return None
     names = few_names([e.label(s.level) for s in alone])
     stop = not e.single_by_design
     return Finding(
         code="single_trial",
         severity="stop" if stop else "warn",
+        caps="cannot_tell" if stop else "none",
         evidence={"levels": len(alone)},
         says=f"{len(alone)} of {len(e.levels)} levels {'has' if len(alone) == 1 else 'have'} one kept trial only ({names}). "
         "One trial shows no spread, so luck cannot be told from a real difference there.",
@@ -42,7 +43,7 @@ def single_trial(e: Evidence) -> Finding | None:
 
 def few_repeats(e: Evidence) -> Finding | None:
     few = [s for s in e.levels if 1 < s.n_kept < FEW]
-    if not few or e.blocks_are_repeats:
+    if not few or e.asked.pair_by is not None:
         return None
     names = few_names([f"{e.label(s.level)} ({s.n_kept})" for s in few])
     return Finding(
@@ -65,7 +66,7 @@ def unequal_repeats(e: Evidence) -> Finding | None:
         code="unequal_repeats",
         severity="warn" if serious else "note",
         evidence={"fewest": low.n_kept, "most": high.n_kept},
-        says=f"{e.label(low.level)} has {counted(low.n_kept, 'kept trial')}, {e.label(high.level)} has {high.n_kept}: "
+        says=f"{e.label(low.level)} has {plural(low.n_kept, 'kept trial')}, {e.label(high.level)} has {high.n_kept}: "
         "the means are not equally well known.",
         do=_level_up(e, low, high),
         act=Act(kind="run"),
@@ -108,17 +109,33 @@ def censored(e: Evidence) -> Finding | None:
     total = sum(len(k) for _, k in bounded)
     words = {"at_least": "at least", "at_most": "at most"}
     kinds = {k for _, ks in bounded for k in ks}
+    kinds_in: set[str] = set(kinds)
     kind = words[kinds.pop()] if len(kinds) == 1 else "only a bound on"
     names = few_names([f"{e.label(s.level)} ({len(k)} of {s.n_kept})" for s, k in bounded])
     return Finding(
         code="censored",
         severity="warn",
         evidence={"readings": total},
-        says=f"{counted(total, 'reading')} {'is' if total == 1 else 'are'} {kind} what is written: {names}. "
+        says=f"{plural(total, 'reading')} {'is' if total == 1 else 'are'} {kind} what is written: {names}. "
         "The mean there is only a bound and levels are compared by rank.",
-        do="Make the track or tape longer, or lower the launch, and run those again.",
+        do=_more_room(e, kinds_in),
         act=Act(kind="trials", rows=tuple(t.row for t in e.kept() if t.kind in ("at_least", "at_most"))),
     )
+
+
+#: What makes room for a reading that ran out of it; what a reading lies below is read more finely.
+_ROOM = {
+    "tape": {True: "Lay a longer tape, and run those again.", False: "Make the track or tape longer, or launch more gently, and run those again."},
+    "time": {True: "Watch to the end, and run those again.", False: "Watch to the end, and run those again."},
+    "height": {True: "Add a higher rung, within the limit that the teacher has set, and run those again.", False: "Find a place with more height above it, or launch more gently, and run those again."},
+    "other": {True: "Choose a tool that reads further, and run those again.", False: "Choose a tool that reads further, and run those again."},
+}  # fmt: skip
+
+
+def _more_room(e: Evidence, kinds: set[str]) -> str:
+    if kinds == {"at_most"}:
+        return "Choose a tool that reads smaller values, and run those again."
+    return _ROOM[e.asked.cover][bool(e.asked.dropped)]
 
 
 def drift_of(e: Evidence) -> tuple[np.ndarray, tuple[float, float]] | None:
@@ -160,10 +177,17 @@ def drift_with_order(e: Evidence) -> Finding | NotLooked | None:
         code="drift_with_order",
         severity="warn",
         evidence={"slope_per_trial": slope, "p": p, "over_all": whole},
-        says=f"Readings {word} by about {at_place(abs(whole), places)}{' ' + e.unit if e.unit else ''} from trial {order.min():.0f} to trial "
-        f"{order.max():.0f} whatever the level. Perhaps someone tired, or the launcher slackened.",
-        do="Shuffle the levels within blocks, rest between blocks, and check the band or the launcher.",
+        says=f"Readings {word} by about {at_place(abs(whole), places)}{' ' + e.asked.unit if e.asked.unit else ''} from trial {order.min():.0f} to trial "
+        f"{order.max():.0f} whatever the level. Perhaps {'the device wore out, or the hands changed' if e.asked.dropped else 'someone tired, or the launcher slackened'}.",
+        do=_against_drift(e),
     )
+
+
+def _against_drift(e: Evidence) -> str:
+    check = "look the device over between releases" if e.asked.dropped else "check the band or the launcher"
+    if e.asked.rounds:  # versions come one after the other: what can be done is to run the earlier one again beside the newest
+        return f"Run the version that it was made from again beside the newest, turn by turn, and {check}."
+    return f"Shuffle the levels within blocks, rest between blocks, and {check}."
 
 
 #: What each check looks for, as it is listed where it found nothing.

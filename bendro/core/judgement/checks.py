@@ -16,7 +16,8 @@ from ..results import Act, Finding
 from ..statistics.compare import spreads_differ
 from ..statistics.odd import odd_of_all
 from ..trials import Trial
-from .evidence import NOT_LOOKED, Evidence, NotLooked, counted, few_names, level_label
+from ..written import level_label, plural
+from .evidence import NOT_LOOKED, Evidence, NotLooked, few_names
 from .wording import percent
 
 Looked = Finding | NotLooked | None
@@ -48,7 +49,8 @@ def _repeated(e: Evidence) -> bool:
 
 def _versions_changed(e: Evidence) -> Looked:
     """Design rounds: a version in which more than one thing was changed."""
-    many = {v: what for v, what in e.changed_since.items() if len(what) > 1 and any(str(t.level) == v for t in e.kept())}
+    tried = {t.level if isinstance(t.level, str) else f"{t.level:g}" for t in e.kept()}
+    many = {v: what for v, what in e.asked.changed_since.items() if len(what) > 1 and v in tried}
     if not many:
         return None
     version, what = next(iter(many.items()))
@@ -56,6 +58,8 @@ def _versions_changed(e: Evidence) -> Looked:
     return Finding(
         code="more_than_one_change",
         severity="warn",
+        design=True,
+        about=tuple(many),
         evidence={"versions": ", ".join(many)},
         says=f"Version {version} changed {len(what)} things at once ({', '.join(what)}). If it does better, it cannot be told which of them did it.{more}",
         do="Build a version with only one of the changes and test it beside this one.",
@@ -64,27 +68,27 @@ def _versions_changed(e: Evidence) -> Looked:
 
 
 def judging_changed(e: Evidence) -> Looked:
-    if not e.judging_known:
+    if e.asked.judging_changed is None:
         return NOT_LOOKED
-    if not e.judging_changed:
+    if not e.asked.judging_changed:
         return None
     return Finding(
         code="judging_changed",
         severity="warn",
-        evidence={"ways": ", ".join(e.judging_changed)},
-        says=f"After trials were kept, the plan was changed in {few_names(list(e.judging_changed), 'way')}. A way of judging that is chosen after the readings are seen can be chosen to suit them.",
+        evidence={"ways": ", ".join(e.asked.judging_changed)},
+        says=f"After trials were kept, the plan was changed in {few_names(list(e.asked.judging_changed), 'way')}. A way of judging that is chosen after the readings are seen can be chosen to suit them.",
         do="Judge by what was agreed before the first trial, or say in the conclusion that it was changed.",
         act=Act(kind="plan", where="evidence"),
     )
 
 
 def more_than_one_change(e: Evidence) -> Looked:
-    if e.changed_since:
+    if e.asked.changed_since:
         return _versions_changed(e)
     if not _repeated(e) or not _columns(e):
         return NOT_LOOKED
     together = []
-    for name in _columns(e):
+    for name in [n for n in _columns(e) if n.casefold() not in e.used]:
         seen: dict[object, set[object]] = {}
         for t in e.kept():
             seen.setdefault(t.level, set()).add(t.others.get(name))
@@ -96,24 +100,29 @@ def more_than_one_change(e: Evidence) -> Looked:
     return Finding(
         code="more_than_one_change",
         severity="warn",
+        design=True,
         evidence={"columns": ", ".join(together)},
-        says=f"{few_names([e.factor, *together], 'column')} changed together. If something got better, it cannot be told which of them did it.",
-        do=f"Change {e.factor} alone and hold {few_names(together, 'column')} still.",
+        says=f"{few_names([e.asked.factor, *together], 'column')} changed together. If something got better, it cannot be told which of them did it.",
+        do=f"Change {e.asked.factor} alone and hold {few_names(together, 'column')} still.",
     )
 
 
 def control_not_held(e: Evidence) -> Looked:
-    if not e.hold:
+    if not e.asked.hold:
         return NOT_LOOKED
     out = []
-    for name, tolerance in e.hold.items():
+    for name, tolerance in e.asked.hold.items():
         values = [v for t in e.kept() if (v := t.column(name)) is not None]  # where it is not written down it may have been the same
         numbers = [v for v in values if isinstance(v, float | int)]
+        planned, room = e.asked.held_at.get(name), tolerance or 0.0
         if len(numbers) == len(values) and numbers:
-            spread = max(numbers) - min(numbers)
-            if spread > 2 * (tolerance or 0.0) + 1e-12:
-                out.append(f"{name} (from {min(numbers):g} to {max(numbers):g})")
-        elif len({str(v) for v in values}) > 1:
+            low, high = min(numbers), max(numbers)
+            away = max(abs(low - planned), abs(high - planned)) if isinstance(planned, float | int) else 0.0
+            if high - low > 2 * room + 1e-12:
+                out.append(f"{name} (from {low:g} to {high:g})")
+            elif away > room + 1e-9 * max(1.0, abs(low)):
+                out.append(f"{name} (at {low:g}{'' if low == high else f' to {high:g}'} and not at {planned:g})")
+        elif len({str(v).strip().casefold() for v in values} | ({planned.strip().casefold()} if isinstance(planned, str) and values else set())) > 1:
             out.append(name)
     if not out:
         return None
@@ -128,7 +137,7 @@ def control_not_held(e: Evidence) -> Looked:
 
 
 def person_mixed_with_level(e: Evidence) -> Looked:
-    if e.own_device:  # in a contest each group releases its own device: that is the contest, no doubt about it
+    if e.asked.contest:  # in a contest each group releases its own device: that is the contest, no doubt about it
         return NOT_LOOKED
     kept = [t for t in e.kept() if t.person]
     people = {t.person for t in kept}
@@ -147,6 +156,7 @@ def person_mixed_with_level(e: Evidence) -> Looked:
     return Finding(
         code="person_mixed_with_level",
         severity="warn",
+        caps="leaning",
         evidence={"levels": len(alone)},
         says=f"One person alone released every trial at {names}, so person and level cannot be told apart there.",
         do="Let everyone take turns at every level.",
@@ -154,6 +164,8 @@ def person_mixed_with_level(e: Evidence) -> Looked:
 
 
 def order_mixed_with_level(e: Evidence) -> Looked:
+    if e.asked.rounds:  # versions are built one after the other: that is the kind of study, no doubt about it
+        return NOT_LOOKED
     rows = sorted((t for t in e.kept() if t.order is not None), key=lambda t: t.order or 0)
     if len(rows) < len(e.kept()) or not _repeated(e):
         return NOT_LOOKED
@@ -163,8 +175,9 @@ def order_mixed_with_level(e: Evidence) -> Looked:
     return Finding(
         code="order_mixed_with_level",
         severity="warn",
+        caps="leaning",
         evidence={"changes_of_level": changes},
-        says=f"All trials at one level of {e.factor} were run before the next, so tiredness or a slackening band cannot be told from {e.factor}.",
+        says=f"All trials at one level of {e.asked.factor} were run before the next, so tiredness or a slackening band cannot be told from {e.asked.factor}.",
         do="Shuffle the levels within blocks: one trial at each level, then again.",
         act=Act(kind="plan", where="order"),
     )
@@ -196,7 +209,7 @@ def resolution_too_coarse(e: Evidence) -> Looked:
     # steps hide what is there only where neither the scatter nor the effect is larger than they are
     if scatter >= step * STEP_TO_SCATTER or effect >= step:
         return None
-    unit = f" {e.unit}" if e.unit else ""
+    unit = f" {e.asked.unit}" if e.asked.unit else ""
     return Finding(
         code="resolution_too_coarse",
         severity="warn",
@@ -209,10 +222,10 @@ def resolution_too_coarse(e: Evidence) -> Looked:
 
 def reaction_dominates(e: Evidence) -> Looked:
     steps = [t.resolution for t in e.kept() if t.resolution]
-    if not (e.unit and find_unit(e.unit, "time")) or not steps or e.hand_timed is False:
+    if not (e.asked.unit and find_unit(e.asked.unit, "time")) or not steps or e.asked.hand_timed is False:
         return NOT_LOOKED
-    second = {"ms": 1000.0, "s": 1.0, "min": 1 / 60, "h": 1 / 3600}[e.unit]
-    if e.hand_timed is None and float(np.median(steps)) / second < WATCH_STEP_S * 0.999:
+    second = {"ms": 1000.0, "s": 1.0, "min": 1 / 60, "h": 1 / 3600}[e.asked.unit]
+    if e.asked.hand_timed is None and float(np.median(steps)) / second < WATCH_STEP_S * 0.999:
         return NOT_LOOKED  # frames or gates
     shortest = min((s for s in e.levels if s.mean), key=lambda s: s.mean or 0.0, default=None)
     if shortest is None or shortest.mean is None:
@@ -225,7 +238,7 @@ def reaction_dominates(e: Evidence) -> Looked:
         severity="warn",
         evidence={"scatter_s": THUMB_S, "share": share},
         says=f"At {e.label(shortest.level)} the time is about {shortest.mean / second:.2f} s; a thumb’s scatter of {THUMB_S:g} s is {percent(share)} of it.",
-        do="Drop from higher, use three timers, or count video frames.",
+        do=f"{'Drop from higher within your limits, use' if e.asked.dropped else 'Use'} three timers, or count video frames.",
         act=Act(kind="plan", where="measure"),
     )
 
@@ -255,6 +268,7 @@ def payload_mixed(e: Evidence) -> Looked:
     return Finding(
         code="payload_mixed",
         severity="stop",
+        caps="cannot_tell",
         evidence={"kinds": ", ".join(kinds)},
         says=f"Different payloads ({few_names(kinds, 'kind')}) stand in one comparison. They do not break alike, so the devices cannot be compared.",
         do="Compare only trials with one kind of payload.",
@@ -276,7 +290,7 @@ def payload_reused(e: Evidence) -> Looked:
         code="payload_reused",
         severity="warn",
         evidence={"trials": len(again)},
-        says=f"{counted(len(again), 'trial')} used a payload that had been dropped before. Damage adds up, so a failure there says less.",
+        says=f"{plural(len(again), 'trial')} used a payload that had been dropped before. Damage adds up, so a failure there says less.",
         do="Use a fresh payload for each drop, or reuse in every trial alike and say so.",
         act=Act(kind="trials", rows=tuple(t.row for t in again)),
     )
@@ -301,7 +315,7 @@ def spread_unequal(e: Evidence) -> Looked:
 
 def odd_reading(e: Evidence) -> Looked:
     """A reading that stands apart from its level, judged by the scatter of all levels together."""
-    if not e.ask_about_odd:
+    if not e.asked.ask_about_odd:
         return NOT_LOOKED
     rows = [t for t in e.kept() if t.value is not None and t.kind not in ("at_least", "at_most")]
     by_level = [[t for t in rows if t.level == s.level] for s in e.levels]
@@ -319,7 +333,7 @@ def odd_reading(e: Evidence) -> Looked:
         code="odd_reading",
         severity="note",
         evidence={"readings": 1, "row": odd.row, **({"slip": slip[1]} if slip else {})},
-        says=f"{level_label(odd.value or 0.0, e.unit)} at {e.label(odd.level or '')} stands apart from the other readings there, by the scatter of all levels.{meant} Was there a fault?",
+        says=f"{level_label(odd.value or 0.0, e.asked.unit)} at {e.label(odd.level or '')} stands apart from the other readings there, by the scatter of all levels.{meant} Was there a fault?",
         do="Keep it unless a fault was seen; if one was, mark the trial void with that fault.",
         act=Act(kind="trials", rows=(odd.row,)),
     )
@@ -367,9 +381,9 @@ def all_estimated(e: Evidence) -> Looked:
 
 
 def prediction_missing(e: Evidence) -> Looked:
-    if e.prediction is None:
+    if e.asked.prediction is None:
         return NOT_LOOKED
-    if e.prediction.strip():
+    if e.asked.prediction.strip():
         return None
     return Finding(
         code="prediction_missing",
@@ -381,14 +395,14 @@ def prediction_missing(e: Evidence) -> Looked:
 
 
 def measuring_rule_missing(e: Evidence) -> Looked:
-    if e.measuring_rule is None:
+    if e.asked.measuring_rule is None:
         return NOT_LOOKED
-    if e.measuring_rule.strip():
+    if e.asked.measuring_rule.strip():
         return None
     return Finding(
         code="measuring_rule_missing",
         severity="note",
-        says=f"It is not written how {e.response} was read: from where, to where, which edge.",
+        says=f"It is not written how {e.asked.response} was read: from where, to where, which edge.",
         do="Agree on a measuring rule and write it in the plan.",
         act=Act(kind="plan", where="measure"),
     )
@@ -413,7 +427,7 @@ def instrument_not_reset(e: Evidence) -> Looked:
         code="instrument_not_reset",
         severity="warn",
         evidence={"trials": len(bad)},
-        says=f"In {counted(len(bad), 'kept trial')} the meter, scale or load had not been reset, so the reading carries the last one in it.",
+        says=f"In {plural(len(bad), 'kept trial')} the meter, scale or load had not been reset, so the reading carries the last one in it.",
         do=f"Mark {'it' if len(bad) == 1 else 'them'} void with that fault and run {'it' if len(bad) == 1 else 'them'} again.",
         act=Act(kind="trials", rows=tuple(t.row for t in bad)),
     )
@@ -421,14 +435,15 @@ def instrument_not_reset(e: Evidence) -> Looked:
 
 def not_planned(e: Evidence) -> Looked:
     """Compared over something that was only recorded: the trials were not shuffled over it."""
-    if not e.not_planned:
-        return None if e.judging_known else NOT_LOOKED
+    if not e.asked.not_planned:
+        return None if e.asked.judging_changed is not None else NOT_LOOKED
     return Finding(
         code="not_planned",
         severity="warn",
-        evidence={"factor": e.factor},
-        says=f"The plan did not set out to compare {e.factor}. Trials were not shared out over it, so something else may go with it.",
-        do=f"Take it as an idea; to be sure, plan a test that changes {e.factor} alone.",
+        caps="leaning",
+        evidence={"factor": e.asked.factor},
+        says=f"The plan did not set out to compare {e.asked.factor}. Trials were not shared out over it, so something else may go with it.",
+        do=f"Take it as an idea; to be sure, plan a test that changes {e.asked.factor} alone.",
         act=Act(kind="plan", where="variable"),
     )
 
@@ -443,8 +458,8 @@ def timers_apart(e: Evidence) -> Looked:
         return None
     one = apart[0]
     times = few_names([f"{v:g}" for v in one.timers], "timer")
-    unit = f" {e.unit}" if e.unit else ""
-    rest = f", and in {counted(len(apart) - 1, 'more trial')}" if len(apart) > 1 else ""
+    unit = f" {e.asked.unit}" if e.asked.unit else ""
+    rest = f", and in {plural(len(apart) - 1, 'more trial')}" if len(apart) > 1 else ""
     return Finding(
         code="timers_apart",
         severity="warn",
@@ -480,7 +495,7 @@ def column_explains_scatter(e: Evidence) -> Looked:
         severity="warn",
         evidence={"column": name, "share": share},
         says=f"“{name}” explains about {percent(share)} of the scatter between trials at one level.",
-        do=f"Compare with it held equal: {f'adjust for {name}' if number else f'compare within each {name}'}.",
+        do=f"{f'Adjust for {name}' if number else f'Compare within each {name}'}, so that it is held equal.",
         act=Act(kind="within", column=name) if not number else None,
     )
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import math
 import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from ..results import (
     Answer,
@@ -17,53 +16,33 @@ from ..results import (
     Groups,
     GroupsEffect,
     Interval,
+    LevelName,
     LevelSummary,
     NoEffect,
+    Pair,
     PairedEffect,
     Span,
     Survival,
     Trend,
     TrendEffect,
 )
-from .deciding import BOUND, CLEAR_P, Decision, School, Stage, answer_of, of_difference, of_groups, of_survival, of_trend, ranges_err
-from .evidence import level_label
+from ..written import level_label, listed, start
+from .deciding import CLEAR_P, Decision, answer_of, of_difference, of_groups, of_survival, of_trend, ranges_err
 from .places import first_of, not_told_from, ranked
-from .wording import ReadingLevel, chance, more_or_less, percent, sized, spanned, start
+from .wording import chance, more_or_less, percent, sized, spanned
 
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Asked:
-    """What was asked and how it is to be said. expect: rises, falls, peak, none, or the level thought best."""
-
-    factor: str
-    factor_unit: str | None
-    response: str
-    unit: str | None
-    school: School = "shuffle"
-    reading: ReadingLevel = "middle"
-    best_is: Literal["high", "low"] = "high"
-    expect: str | None = None
-    survival: bool = False  # outcomes are judged, not numbers
-    rounds: bool = False  # design rounds: is the newest version better than the one before
-    contest: bool = False  # the places by the rule agreed come first
-    stage: Stage = "whole"
-    planned: bool = False  # there is a plan, so further trials would be added to it
-    result: str = "mean"  # what the study calls the result of a level
-    hedged: bool = False  # said as leaning at most: the level cannot be told from something else
-
-    @property
-    def clear_p(self) -> float:
-        """How rare chance must be before it is set aside."""
-        return -1.0 if self.hedged else BOUND[self.stage]
+if TYPE_CHECKING:
+    from ..context import Context
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Judged:
-    """spans: the sentence. size: the size of the effect as text; seen: the same without "about", where it is a difference that
-    could be luck. happened: rises, falls, peak, valley, or a level."""
+    """spans: the sentence; more: what is said after it. size: the size of the effect as text; seen: the same without "about", where it is a
+    difference that could be luck. happened: rises, falls, peak, valley, or a level."""
 
     answer: Answer
     spans: tuple[Span, ...]
+    more: tuple[Span, ...] = ()
     size: str | None = None
     seen: str | None = None
     detail: str | None = None
@@ -71,6 +50,16 @@ class Judged:
     wanted_difference: float | None = None
     between: tuple[str, str] | None = None
     beside: str | None = None
+
+    @property
+    def headline(self) -> str:
+        """The sentence as text."""
+        return said(self.spans)
+
+
+def said(spans: Sequence[Span]) -> str:
+    """Spans read one after the other."""
+    return "".join(s.text for s in spans)
 
 
 def span(text: str, holds: Literal["words", "size", "interval", "level"] = "words") -> Span:
@@ -81,18 +70,23 @@ def words(text: str) -> tuple[Span, ...]:
     return (span(text),)
 
 
-def _interval(interval: Interval | None, unit: str | None, asked: Asked) -> tuple[Span, ...]:
-    """The interval in brackets; left out at the first reading level."""
-    if interval is None or asked.reading == "first" or math.isclose(*interval, rel_tol=1e-9):
+def decimals_of_means(levels: Sequence[LevelSummary]) -> int | None:
+    """Decimals with which the means of these levels are written."""
+    return max((s.places for s in levels if s.places is not None), default=None)
+
+
+def _interval(interval: Interval | None, asked: Context, value: float, most: int | None) -> tuple[Span, ...]:
+    """The interval in a sentence of its own; left out at the first reading level."""
+    if interval is None or asked.reading == "first" or interval[1] - interval[0] <= 1e-9 * max(abs(v) for v in interval):
         return ()  # one of no width says nothing: every trial gave the same
-    return (span(" (95 % interval "), span(spanned(interval, unit), "interval"), span(")"))
+    return (span("The 95 % interval goes from "), span(spanned(interval, asked.unit, value, most), "interval"), span("."))
 
 
-def judge(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> Judged:
+def judge(effect: Effect, levels: Sequence[LevelSummary], asked: Context) -> Judged:
     if isinstance(effect, NoEffect):
         return Judged(answer="cannot_tell", spans=words(effect.says))
     if isinstance(effect, DifferenceEffect | PairedEffect):
-        return _judge_difference(effect.difference, asked)
+        return _judge_difference(effect.difference, levels, asked)
     if isinstance(effect, TrendEffect):
         return _judge_trend(effect.trend, levels, asked)
     if isinstance(effect, GroupsEffect):
@@ -112,16 +106,17 @@ def _hedge(answer: Answer, sure: str, unsure: str) -> str:
 _SIZE_OF_BOUND = {None: "about ", "at_least": "at least ", "at_most": "at most "}
 
 
-def _judge_difference(d: Difference, asked: Asked) -> Judged:
-    decision = of_difference(d, asked.school)
-    answer = answer_of(decision, asked.school, d.ranges_overlap, asked.clear_p)
+def _judge_difference(d: Difference, levels: Sequence[LevelSummary], asked: Context) -> Judged:
+    decision = of_difference(d, asked.evidence)
+    answer = answer_of(decision, asked.evidence, d.ranges_overlap, asked.clear_p)
     a, b = (level_label(v, asked.factor_unit) for v in d.between)
     more = d.estimate > 0
     word = more_or_less(asked.unit, more)
     named = f"{asked.factor} " if asked.rounds else ""
     # a bound on (second − first) is one on its size only while it is above zero; below zero it turns round
     bound = {"at_least": "at_most", "at_most": "at_least"}.get(d.bound, d.bound) if d.bound and not more else d.bound
-    plain = sized(d.estimate, d.ci95, asked.unit)
+    most = decimals_of_means(levels)
+    plain = sized(d.estimate, d.ci95, asked.unit, most)
     size = f"{_SIZE_OF_BOUND[bound]}{plain}" if bound in _SIZE_OF_BOUND else None
     much = (span(size, "size"), span(" ")) if size else ()
     spans = (
@@ -131,14 +126,15 @@ def _judge_difference(d: Difference, asked: Asked) -> Judged:
         span(b, "level"),
         span(f" than with {named}"),
         span(a, "level"),
-        *_interval(None if d.ci95 is None else _turned(d.ci95, d.estimate), asked.unit, asked),
-        span("." if size else "; by how much cannot be told, because readings are only bounds."),
+        span("."),
     )
+    unsized = words("By how much cannot be told, because readings are only bounds.")
     numbers = all(isinstance(v, float | int) for v in d.between)
     better = d.between[1 if more == (asked.best_is == "high") else 0]
     return Judged(
         answer=answer,
         spans=spans,
+        more=_interval(None if d.ci95 is None else _turned(d.ci95, d.estimate), asked, d.estimate, most) if size else unsized,
         size=size,
         seen=(plain if bound is None else size) if size else None,
         happened=("rises" if more else "falls") if numbers else str(better),
@@ -153,7 +149,7 @@ def _turned(interval: tuple[float, float], estimate: float) -> tuple[float, floa
     return (-interval[1], -interval[0]) if estimate < 0 else interval
 
 
-def _chance_sentence(p: float | None, arrangements: int | None, exact: bool | None, decision: Decision, asked: Asked) -> str | None:
+def _chance_sentence(p: float | None, arrangements: int | None, exact: bool | None, decision: Decision, asked: Context) -> str | None:
     """How often luck alone does it, and where something else decided, by what."""
     if p is None or arrangements is None:
         return None
@@ -173,8 +169,8 @@ def _chance_sentence(p: float | None, arrangements: int | None, exact: bool | No
     return f"{text} {why}" if why else text
 
 
-def _why_interval(decision: Decision, asked: Asked) -> str | None:
-    if asked.school != "shuffle":
+def _why_interval(decision: Decision, asked: Context) -> str | None:
+    if asked.evidence != "shuffle":
         return None
     if decision.by == "counts":
         few = "With so few trials shuffles come in steps too coarse to decide, so" if decision.coarse else "Each level was tried once, so"
@@ -188,9 +184,9 @@ def _why_interval(decision: Decision, asked: Asked) -> str | None:
     return None
 
 
-def _of_ranges(sizes: tuple[int, ...] | None, asked: Asked) -> str | None:
+def _of_ranges(sizes: tuple[int, ...] | None, asked: Context) -> str | None:
     """What the school of ranges must say of itself."""
-    if asked.school != "ranges" or sizes is None:
+    if asked.evidence != "ranges" or sizes is None:
         return None
     err = ranges_err(sizes)
     if err is None:
@@ -211,30 +207,30 @@ def _step(levels: Sequence[LevelSummary]) -> float:
     return statistics.median(b - a for a, b in zip(values, values[1:], strict=False))
 
 
-def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Asked) -> Judged:
+def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Context) -> Judged:
     line = next(f for f in trend.forms if f.form == "line")
     best = next(f for f in trend.forms if f.form == trend.preferred)
     if trend.preferred == "peak":
         return _judge_peak(trend, best, levels, asked)
-    decision = of_trend(trend, len(levels), asked.school)
-    answer = answer_of(decision, asked.school, trend.ranges_overlap, asked.clear_p)
+    decision = of_trend(trend, len(levels), asked.evidence)
+    answer = answer_of(decision, asked.evidence, trend.ranges_overlap, asked.clear_p)
     step = _step(levels)
     slope = line.coefficients["slope"] * step
     interval = None if line.ci95["slope"] is None else _turned((line.ci95["slope"][0] * step, line.ci95["slope"][1] * step), slope)
     verb = _hedge(answer, "rose", "seems to rise") if slope > 0 else _hedge(answer, "fell", "seems to fall")
     begins = f"{start(asked.response)} {verb} with {asked.factor}"
-    more = "" if asked.factor_unit not in (None, "", "count") else " more"  # a bare number needs a word: "for every 2 more"
-    plain = None if trend.bound else f"{sized(slope, interval, asked.unit)} for every {level_label(step, asked.factor_unit)}{more}"
+    most = decimals_of_means(levels)
+    bare = "" if asked.factor_unit not in (None, "", "count") else " more"  # a bare number needs a word: "for every 2 more"
+    plain = None if trend.bound else f"{sized(slope, interval, asked.unit, most)} for every {level_label(step, asked.factor_unit)}{bare}"
     size = plain and f"about {plain}"
-    spans = (
-        (span(f"{begins}: "), span(size, "size"), *_interval(interval, asked.unit, asked), span("."))
-        if size
-        else words(f"{begins}; how steeply cannot be told, because readings are only bounds.")  # ranks honour a bound, a slope does not
-    )
+    spans = (span(f"{begins}: "), span(size, "size"), span(".")) if size else words(f"{begins}.")
+    # ranks honour a bound, a slope does not
+    more = _interval(interval, asked, slope, most) if size else words("How steeply cannot be told, because readings are only bounds.")
     extremes = (float(levels[0].mean or 0.0), float(levels[-1].mean or 0.0))
     return Judged(
         answer=answer,
         spans=spans,
+        more=more,
         size=size,
         seen=plain,
         happened="rises" if slope > 0 else "falls",
@@ -244,28 +240,30 @@ def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Asked) -> 
     )
 
 
-def _judge_peak(trend: Trend, best: Form, levels: Sequence[LevelSummary], asked: Asked) -> Judged:
+def _judge_peak(trend: Trend, best: Form, levels: Sequence[LevelSummary], asked: Context) -> Judged:
     """One turning point inside the levels tried: a best in the middle, or, turned the wrong way, a worst. Where the best lies is said
     between levels that were tried, because a curve need not be a parabola; both ends must be surely beaten before it is clear."""
-    decision = of_trend(trend, len(levels), asked.school)
-    answer = answer_of(decision, asked.school, trend.ranges_overlap and (decision.p is None or decision.p > CLEAR_P), asked.clear_p)
+    decision = of_trend(trend, len(levels), asked.evidence)
+    answer = answer_of(decision, asked.evidence, trend.ranges_overlap and (decision.p is None or decision.p > CLEAR_P), asked.clear_p)
     hill = best.coefficients["c"] < 0
     right_way = hill == (asked.best_is == "high")
     if right_way and answer == "clear" and not trend.best_inside:
         answer = "leaning"
     begins = f"{start(asked.response)} {_hedge(answer, 'is', 'seems to be')} {'greatest' if hill else 'least'} in the middle"
     size = None
+    more: tuple[Span, ...] = ()
     if not right_way:
-        spans = words(f"{begins} of the levels tried and {'less' if hill else 'greater'} towards both ends.")
+        spans = words(f"{begins} of the levels tried, {'less' if hill else 'greater'} towards both ends.")
     elif trend.bound or trend.best_between is None:
         why = "because readings are only bounds" if trend.bound else "because each level was tried once"
-        spans = words(f"{begins}; where exactly cannot be told, {why}.")
+        spans, more = words(f"{begins}."), words(f"Where exactly cannot be told, {why}.")
     else:
         size = f"between {level_label(trend.best_between[0], None)} and {level_label(trend.best_between[1], asked.factor_unit)}"
         spans = (span(f"{begins}, with {asked.factor} "), span(size, "size"), span("."))
     return Judged(
         answer=answer,
         spans=spans,
+        more=more,
         size=size,
         happened="peak" if right_way else "valley",
         detail=_chance_sentence(trend.p_forms, trend.p_forms_arrangements, trend.p_forms_method == "all", decision, asked),
@@ -273,62 +271,93 @@ def _judge_peak(trend: Trend, best: Form, levels: Sequence[LevelSummary], asked:
     )
 
 
-def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Asked) -> Judged:
-    decision = of_groups(g, asked.school)
-    answer = answer_of(decision, asked.school, g.ranges_overlap, asked.clear_p)
+def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Context) -> Judged:
+    decision = of_groups(g, asked.evidence)
+    answer = answer_of(decision, asked.evidence, g.ranges_overlap, asked.clear_p)
     effect = GroupsEffect(groups=g)
-    places = ranked(levels, effect, unit=asked.unit, best_is=asked.best_is, clear=answer == "clear")
-    top, bottom = places[0].level, places[-1].level
+    places = ranked(levels, effect, unit=asked.unit, best_is=asked.best_is, clear=answer == "clear", outside=asked.outside)
+    inside = [r for r in places if r.place is not None] or list(places)
+    top, bottom = inside[0].level, inside[-1].level
     pair = next((p for p in g.pairs if set(p.between) == {top, bottom}), None)
-    plain = None if pair is None else sized(pair.estimate, pair.ci95, asked.unit)
-    size = plain and f"about {plain}"
-    between: tuple[Span, ...] = ()
+    most = decimals_of_means(levels)
+    bound = _bound_of_ends(top, bottom, pair, levels)
+    plain = None if pair is None or bound == "unknown" else sized(pair.estimate, pair.ci95, "places" if asked.places else asked.unit, most)
+    size = plain and f"{_SIZE_OF_BOUND[bound]}{plain}"
+    ends: tuple[Span, ...] = ()
     if pair is not None and size is not None:
-        between = (
-            span(": "),
-            span(level_label(top, asked.factor_unit), "level"),
+        ends = (
+            span(start(level_label(top, asked.factor_unit)), "level"),
             span(" and "),
             span(level_label(bottom, asked.factor_unit), "level"),
             span(" differ by "),
             span(size, "size"),
-            *_interval(None if pair.ci95 is None else _turned(pair.ci95, pair.estimate), asked.unit, asked),
+            *_in_brackets(None if pair.ci95 is None else _turned(pair.ci95, pair.estimate), asked, pair.estimate, most),
+            span("."),
         )
-    first = first_of(places)
-    names = _listed([level_label(r.level, asked.factor_unit) for r in first])
-    like = [level_label(v, asked.factor_unit) for v in not_told_from(top, places, effect, clear=answer == "clear")]
-    stands = "best" if len(first) == 1 and not like else "first" if len(first) == 1 else "first together"
-    but = f", but cannot be told from {_listed(like if len(like) <= MOST_NAMED else [like[0], f'{len(like) - 1} others'], 'or')}" if like else ""
+    first = first_of(inside)
+    names = listed([level_label(r.level, asked.factor_unit) for r in first])
+    like = [level_label(v, asked.factor_unit) for v in not_told_from(top, inside, effect, clear=answer == "clear")]
+    alone_first = len(first) == 1 and not like
+    but = words(f"It cannot be told from {listed(like if len(like) <= MOST_NAMED else [like[0], f'{len(like) - 1} others'], 'or')}. ") if like and len(first) == 1 else ()
+    within = f" at like {asked.pair_by}s" if asked.not_planned and asked.pair_by else ""
+    stands = _is_best(asked) if alone_first else " stands first" if len(first) == 1 else " stand first together"
     spans = (
-        span(f"{start(asked.response)} {_hedge(answer, 'depends', 'seems to depend')} on {asked.factor}; "),
+        span(f"{start(asked.response)} {_hedge(answer, 'depends', 'seems to depend')} on {asked.factor}{within}; "),
         span(names, "level"),
-        span(f" {'is' if stands == 'best' else 'stands' if len(first) == 1 else 'stand'} {stands}{but}"),
-        *between,
-        span("."),
+        span(f"{stands}."),
     )
     numbers = all(isinstance(v, float | int) for place in g.places for v in place)
-    alone = str(top) if stands == "best" else None
+    alone = str(top) if alone_first else None
     every = "By ranges every pair of levels must keep apart: one pair that touches is enough for no verdict, so this way of judging misses much."
     return Judged(
         answer=answer,
         spans=spans,
+        more=(*but, *ends),
         size=size,
         seen=plain,
         happened=_course(levels, asked) if numbers else alone,
         wanted_difference=None if pair is None else abs(pair.estimate),
         detail=_chance_sentence(g.p_shuffle, g.shuffle_arrangements, g.shuffle_exact, decision, asked),
-        beside=every if asked.school == "ranges" else None,
+        beside=every if asked.evidence == "ranges" else None,
     )
+
+
+def _bound_of_ends(top: LevelName, bottom: LevelName, pair: Pair | None, levels: Sequence[LevelSummary]) -> Literal["at_least", "at_most", "unknown"] | None:
+    """What the difference between the first and the last is, where the mean of either is only a bound."""
+    kinds = {s.level: s.mean_is for s in levels}
+    one, two = kinds.get(top, "exact"), kinds.get(bottom, "exact")
+    if pair is None or (one, two) == ("exact", "exact"):
+        return None
+    first_greater = (pair.estimate < 0) == (pair.between[0] == top)
+    high, low = (one, two) if first_greater else (two, one)
+    if high in ("exact", "at_least") and low in ("exact", "at_most"):
+        return "at_least"
+    return "at_most" if high in ("exact", "at_most") and low in ("exact", "at_least") else "unknown"
+
+
+def _is_best(asked: Context) -> str:
+    """What is said of the one that stands first: best, where the study goes by this measure alone; else what it is by this measure."""
+    if asked.places:
+        return " lands first" if asked.best_is == "low" else " lands last"
+    if asked.names_best and not asked.decision:
+        return " is best"
+    word = more_or_less(asked.unit, asked.best_is == "high")
+    most = {"greater": "greatest", "less": "least", "longer": "longest", "shorter": "shortest", "more": "most", "fewer": "fewest"}
+    return f" gives the {most.get(word, word.removesuffix('er') + 'est')}"
+
+
+def _in_brackets(interval: Interval | None, asked: Context, value: float, most: int | None) -> tuple[Span, ...]:
+    """An interval within a sentence; left out at the first reading level."""
+    if interval is None or not _interval(interval, asked, value, most):
+        return ()
+    return (span(" (95 % interval "), span(spanned(interval, asked.unit, value, most), "interval"), span(")"))
 
 
 #: So many are named in a headline; of more the first, and how many others.
 MOST_NAMED = 2
 
 
-def _listed(names: Sequence[str], word: str = "and") -> str:
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} {word} {names[-1]}"
-
-
-def _course(levels: Sequence[LevelSummary], asked: Asked) -> str | None:
+def _course(levels: Sequence[LevelSummary], asked: Context) -> str | None:
     """What the means do along a variable of numbers when its levels were compared as groups; None where they do none of these."""
     means = [s.mean for s in levels if s.mean is not None]
     if len(means) < 2:
@@ -345,27 +374,26 @@ def _course(levels: Sequence[LevelSummary], asked: Asked) -> str | None:
     return None
 
 
-def _judge_survival(s: Survival, asked: Asked) -> Judged:
+def _judge_survival(s: Survival, asked: Context) -> Judged:
     shares = sorted(s.levels, key=lambda v: v.survived / v.n, reverse=True)
     best, worst = shares[0], shares[-1]
     answer = answer_of(of_survival(s), "shuffle", None, asked.clear_p)
     names = [level_label(v.level, asked.factor_unit) for v in (best, worst)]
     of = [f"{v.survived} of {v.n}" for v in (best, worst)]
+    alike = best.survived * worst.n == worst.survived * best.n
     spans = (
-        span(of[0], "size"),
-        span(" survived with "),
-        span(names[0], "level"),
-        span(" against "),
-        span(of[1], "size"),
-        span(" with "),
-        span(names[1], "level"),
-        span(" (95 % intervals "),
+        (span(of[0], "size"), span(" survived with "), span(names[0], "level"), span(", "), span(of[1], "size"), span(" with "), span(names[1], "level"), span("."))
+        if not alike
+        else (span("As many survived with "), span(names[0], "level"), span(" as with "), span(names[1], "level"), span(f": {of[0]} and {of[1]}."))
+    )
+    more = (
+        span("95 % intervals: "),
         span(_shares(best.wilson95), "interval"),
         span(" and "),
         span(_shares(worst.wilson95), "interval"),
-        span(")."),
+        span("."),
     )
-    return Judged(answer=answer, spans=spans, happened=_survival_course(s, best.level), detail=_limit_sentence(s, asked))
+    return Judged(answer=answer, spans=spans, more=more if asked.reading != "first" else (), happened=_survival_course(s, best.level), detail=_limit_sentence(s, asked))
 
 
 def _survival_course(s: Survival, best: float | str) -> str:
@@ -379,16 +407,31 @@ def _shares(interval: Interval) -> str:
     return f"{percent(interval[0])} to {percent(interval[1])}"
 
 
-def _limit_sentence(s: Survival, asked: Asked) -> str | None:
+def _saved_from(s: Survival) -> tuple[float, float] | None:
+    """The highest level that none survived and the lowest that all survived, where more of the variable saves: then no limit is passed on
+    the way up. None otherwise."""
+    none = [float(v.level) for v in s.levels if v.survived == 0]
+    every = [float(v.level) for v in s.levels if v.survived == v.n]
+    if not none or not every or max(none) > min(every):
+        return None
+    between = [float(v.level) for v in s.levels if 0 < v.survived < v.n]
+    return (max(none), min(every)) if all(max(none) < v < min(every) for v in between) else None
+
+
+def _limit_sentence(s: Survival, asked: Context) -> str | None:
     """Where survival ends on a variable of numbers."""
     if s.half_between is not None and s.mixed:
         low, high = (level_label(v, asked.factor_unit) for v in s.half_between)
         where = f"at {low}" if low == high else f"between {low} and {high}"
-        near = f", at about {level_label(float(f'{s.half_height:.3g}'), asked.factor_unit)} by a smooth curve" if s.half_height is not None else ""
+        within = s.half_height is not None and s.half_between[0] <= s.half_height <= s.half_between[1]  # a curve of another shape says nothing here
+        near = f", at about {level_label(float(f'{s.half_height:.3g}'), asked.factor_unit)} by a smooth curve" if within else ""
         return f"Half survive {where}{near}."
     if s.bracket is None or None in s.bracket:
         return None
-    if s.mixed:
+    if (saved := _saved_from(s)) is not None:
+        low, high = (level_label(v, asked.factor_unit) for v in saved)
+        return f"None survived up to {low}, and all from {high} on."
+    if s.mixed or (s.bracket[0] or 0.0) > (s.bracket[1] or 0.0):
         return "Some survived above where others failed, so the limit is mixed: there is no bracket yet."
     passed, failed = (level_label(v or 0.0, asked.factor_unit) for v in s.bracket)
     if passed == failed:

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import math
+import re
 import statistics
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from ..errors import CoreError
-from ..readings import read
+from ..readings import QUANTITIES, find_unit, read
 from ..statistics.describe import odd_reading
+from ..written import decimals_of_step
 
-#: An average may be rounded to one place coarser than the readings, no further.
-COARSER = 10.0
+#: What is worked out, such as a speed, is asked for with two figures.
+TWO_FIGURES = 10.0
 UNIT_SLIPS = (
     (10, "ten times"),
     (100, "a hundred times"),
@@ -32,20 +34,41 @@ class SumChecked:
     working: tuple[str, ...]
 
 
-def check_sum(answer: str, kept: Sequence[float], void: Sequence[float] = (), *, step: float) -> SumChecked:
-    """Check a written answer against the mean of the kept readings (same unit; step: their resolution, > 0).
+def plain_number(answer: str, unit: str = "") -> tuple[float, float]:
+    """A pupil's answer and the place of its last digit: one number, with nothing behind it or its unit. Raises CoreError `sum_not_plain`."""
+    text = answer.strip()
+    m = re.fullmatch(r"(?P<number>[+−-]?[\d\s.,]*\d)\s*(?P<unit>\D*)", text)
+    own = m["unit"].strip() if m is not None else ""
+    if m is None or (own and own.casefold() != unit.casefold() and not _same_unit(own, unit)):
+        wanted = f"one number, alone or with {unit}" if unit and unit != "count" else "one number with nothing behind it"
+        raise CoreError(f"“{text[:30]}” is not a plain number. Write {wanted}.", code="sum_not_plain", where="answer")
+    written = read(m["number"].replace("−", "-"), "number", "", signed=True)
+    return written.value, written.resolution
+
+
+def _same_unit(one: str, two: str) -> bool:
+    return any((found := find_unit(one, q)) is not None and found == two for q in QUANTITIES)
+
+
+def _coarsest(step: float) -> float:
+    """The place to which an answer may be rounded: that of the readings, so a whole number only where they are whole."""
+    return float(10.0 ** -decimals_of_step(step))
+
+
+def check_sum(answer: str, kept: Sequence[float], void: Sequence[float] = (), *, step: float, unit: str = "") -> SumChecked:
+    """Check a written answer against the mean of the kept readings (same unit; step: their resolution, > 0). Right is what the rule of
+    `written` writes, and every further decimal that is right.
 
     A slip is claimed only when it gives the pupil's number to the places that the pupil wrote. Raises CoreError
-    `sum_no_readings`, or ReadingRefused for an answer that is not a number.
+    `sum_no_readings`, or `sum_not_plain` for an answer that is not a number.
     """
     if not kept:
         raise CoreError("There is no kept reading to average.", code="sum_no_readings", where="readings")
-    written = read(answer, "number", "")
-    given, place = written.value, written.resolution
+    given, place = plain_number(answer, unit)
     mean = math.fsum(kept) / len(kept)
     working = (f"sum = {_sum_text(kept)} = {math.fsum(kept):.6g}", f"mean = {math.fsum(kept):.6g} ÷ {len(kept)} = {mean:.6g}")
     if _gives(mean, given, place):
-        if place > COARSER * step * (1 + 1e-9):
+        if place > _coarsest(step) * (1 + 1e-9):
             return SumChecked(
                 right=False,
                 slip="rounded_too_far",
@@ -120,16 +143,15 @@ def _swapped(one: str, two: str) -> bool:
     return len(a) == len(b) and len(apart) == 2 and apart[1] == apart[0] + 1 and a[apart[0]] == b[apart[1]] and a[apart[1]] == b[apart[0]]
 
 
-def check_range(answer: str, kept: Sequence[float], void: Sequence[float] = (), *, step: float) -> SumChecked:
+def check_range(answer: str, kept: Sequence[float], void: Sequence[float] = (), *, step: float, unit: str = "") -> SumChecked:
     """Check a written answer against the range of the kept readings, largest less smallest (same unit; step: their resolution, > 0).
-    Raises CoreError `sum_no_readings`, or ReadingRefused for an answer that is not a number."""
+    Raises CoreError `sum_no_readings`, or `sum_not_plain` for an answer that is not a number."""
     if not kept:
         raise CoreError("There is no kept reading to take a range of.", code="sum_no_readings", where="readings")
-    written = read(answer, "number", "")
-    given, place = written.value, written.resolution
+    given, place = plain_number(answer, unit)
     low, high = min(kept), max(kept)
     working = (f"range = largest − smallest = {high:g} − {low:g} = {high - low:.6g}",)
-    if _gives(high - low, given, place) and place <= COARSER * step * (1 + 1e-9):
+    if _gives(high - low, given, place) and place <= _coarsest(step) * (1 + 1e-9):
         return SumChecked(right=True, slip=None, says="Right.", working=working)
     every = [*kept, *void]
     slips = [
@@ -148,14 +170,13 @@ def check_range(answer: str, kept: Sequence[float], void: Sequence[float] = (), 
     return SumChecked(right=False, slip=None, says="This does not match. Look at the working and find where it parts.", working=working)
 
 
-def check_worked(answer: str, each: Sequence[float], of_means: float | None = None) -> SumChecked:
+def check_worked(answer: str, each: Sequence[float], of_means: float | None = None, *, unit: str = "") -> SumChecked:
     """Check what a pupil worked out for a level, such as a speed, in the unit in which the study works it out. each: it for every kept trial;
     of_means: it for the means of the readings, which is as good a way. Two figures are asked for. Raises CoreError `sum_no_readings`, or
-    ReadingRefused for an answer that is not a number."""
+    `sum_not_plain` for an answer that is not a number."""
     if not each:
         raise CoreError("There is no kept trial to work it out from.", code="sum_no_readings", where="readings")
-    written = read(answer, "number", "")
-    given, place = written.value, written.resolution
+    given, place = plain_number(answer, unit)
     mean = math.fsum(each) / len(each)
     working = [f"worked out for each trial: {', '.join(f'{v:.4g}' for v in each)}", f"their mean = {mean:.4g}"]
     ways = [mean]
@@ -163,7 +184,7 @@ def check_worked(answer: str, each: Sequence[float], of_means: float | None = No
         ways.append(of_means)
         working.append(f"from the means of the readings: {of_means:.4g}")
     if any(_gives(way, given, place) for way in ways):
-        if place > abs(mean) / COARSER * (1 + 1e-9):
+        if place > abs(mean) / TWO_FIGURES * (1 + 1e-9):
             return SumChecked(right=False, slip="rounded_too_far", working=tuple(working), says=f"It is {mean:.3g}; {answer.strip()} rounds it to fewer than two figures.")
         return SumChecked(right=True, slip=None, says="Right.", working=tuple(working))
     for slip, value, says in _worked_slips(each, ways):

@@ -6,9 +6,8 @@ import math
 import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
-from ..planning.choices import label_of
 from ..results import (
     Act,
     Answer,
@@ -17,19 +16,25 @@ from ..results import (
     Finding,
     GroupsEffect,
     LevelSummary,
+    MainEffect,
     NoEffect,
     PairedEffect,
     Span,
     SurvivalEffect,
     TrendEffect,
+    TwoFound,
     Verdict,
 )
 from ..statistics.power import Design, detectable_by, sd_at_most
+from ..written import RESULT_SAID, level_label, listed, start
 from .deciding import ADDED_P, RESERVE_USED_P, Stage
-from .evidence import FEW, level_label
-from .judged import Asked, Judged, judge, span, words
-from .places import ranked
-from .wording import RESULT_SAID, sized
+from .evidence import FEW
+from .judged import Judged, decimals_of_means, judge, said, span, words
+from .places import first_of, ranked
+from .wording import EXPECTED, sized
+
+if TYPE_CHECKING:
+    from ..context import Context
 
 #: More repeats than this in one study is not a plan.
 MOST_REPEATS = 40
@@ -37,48 +42,48 @@ MOST_REPEATS = 40
 
 def _lower_first(spans: tuple[Span, ...]) -> tuple[Span, ...]:
     first = spans[0]
-    return (first.model_copy(update={"text": first.text[:1].lower() + first.text[1:]}), *spans[1:])
+    keep = first.holds == "level" or first.text[1:2].isupper()  # a name stays as it is written
+    return spans if keep else (first.model_copy(update={"text": first.text[:1].lower() + first.text[1:]}), *spans[1:])
 
 
-#: Designs in which the level cannot be told from something else: the answer leans at most, until they are run again otherwise.
-CONFOUNDED = ("order_mixed_with_level", "person_mixed_with_level", "not_planned")
-
-
-def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[Finding], asked: Asked) -> Verdict:
-    """The verdict on an effect. A finding of severity `stop` caps the answer at cannot tell, a level mixed with order or person at
-    leaning; when more than one thing was changed the verdict is about the design, never about the variable."""
-    judged = judge(effect, levels, asked)
-    stops = [f for f in findings if f.severity == "stop"]
-    mixed = [f for f in findings if f.code in CONFOUNDED and not (asked.rounds and f.code == CONFOUNDED[0])]
-    design = any(f.code == "more_than_one_change" and _about_newest(f, levels, asked) for f in findings)
+def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[Finding], asked: Context, *, two: TwoFound | None = None) -> Verdict:
+    """The verdict on an effect. A finding caps the answer as it says; when more than one thing was changed the verdict is about the design, never about the variable. two: of two variables, what each
+    does."""
+    judged = judge_two(two, asked) if two is not None else judge(effect, levels, asked)
+    stops = [f for f in findings if f.caps == "cannot_tell"]
+    mixed = [f for f in findings if f.caps == "leaning"]
+    design = any(f.design and _about_newest(f, levels) for f in findings)
     answer: Answer = "cannot_tell" if stops and not (design and len(stops) == 1) else judged.answer
     if answer == "clear" and mixed:
         answer = "leaning"
-        judged = judge(effect, levels, replace(asked, hedged=True))
-    spans = judged.spans
+        hedged = replace(asked, hedged=True)
+        judged = judge_two(two, hedged) if two is not None else judge(effect, levels, hedged)
+    spans, more = judged.spans, judged.more
     if answer == "cannot_tell" and not isinstance(effect, NoEffect):
-        spans = _cannot_say(asked, judged)
+        spans, more = _cannot_say(asked, judged)
     detail = judged.detail
     if answer == "cannot_tell" and not stops and asked.reading != "first":
         detail = " ".join(part for part in (detail, _could_have_seen(effect, levels, asked)) if part) or None
     if design and answer != "cannot_tell":
-        more = "in it more than one thing was changed" if asked.rounds else f"not only {asked.factor} was changed"
-        spans = (span(f"The design made the difference, but {more}: "), *_lower_first(spans))
+        also = "in it more than one thing was changed" if asked.rounds else f"not only {asked.factor} was changed"
+        spans, more = words(f"The design made the difference, but {also}."), (*spans, span(" "), *more)
+    if asked.decision and not isinstance(effect, NoEffect):
+        more = (*more, span(" " if more else ""), span(asked.decision))
     if asked.contest and not isinstance(effect, NoEffect):
-        spans = (*ranking(levels, effect, asked), *spans)
+        told = judged.more if isinstance(effect, GroupsEffect) else (*spans, span(" "), *more)
+        spans, more = _contest(levels, effect, asked, words("The trials cannot tell them apart from luck yet.") if answer == "cannot_tell" else told)
     if asked.stage == "so_far" and not isinstance(effect, NoEffect):
-        spans = (
-            (span("So far "), *_lower_first(spans))
-            if answer == "cannot_tell" and not asked.contest
-            else (span("So far: "), *_lower_first(spans))
-        )
+        begins = "So far " if answer == "cannot_tell" and not asked.contest else "So far: "
+        spans = (span(begins), *_lower_first(spans))
     staged = STAGE_SAYS.get(asked.stage) if judged.answer != "cannot_tell" or asked.stage != "so_far" else None
     beside = " ".join(part for part in (staged, judged.beside) if part) or None
     after = _next(effect, levels, answer, asked, findings, stops, mixed)
     return Verdict(
         answer=answer,
-        says="".join(s.text for s in spans),
+        says=" ".join(part for part in (said(spans), said(more).strip()) if part),
+        headline=said(spans),
         spans=spans,
+        more=more,
         next=after.says,
         act=after.act,
         so_far=asked.stage == "so_far",
@@ -91,6 +96,38 @@ def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[F
     )
 
 
+def judge_two(two: TwoFound, asked: Context) -> Judged:
+    """Two variables at once: what each does at like values of the other, and whether one depends on the other."""
+    one, other = two.first, two.second
+    answers = {one.answer, other.answer} | ({"clear"} if two.depends else set())
+    answer: Answer = "clear" if "clear" in answers else "leaning" if "leaning" in answers else "cannot_tell"
+    verb = {"clear": "depends", "leaning": "seems to depend"}
+    if two.depends:
+        spans = words(f"What {one.name} does to {asked.response} depends on {other.name}.")
+        each = "; ".join(f"with {level_label(at.at, other.unit)}, {level_label(at.best, one.unit)} is best ({at.result})" for at in two.at_each)
+        return Judged(answer=answer, spans=spans, more=words(f"{start(each)}." if each else ""))
+    seen = sorted((m for m in (one, other) if m.answer in verb), key=lambda m: m.answer != "clear")
+    best = "" if not asked.names_best else "; " + " with ".join(level_label(m.levels[0], m.unit) for m in seen) + " is best"
+    if len(seen) == 2 and seen[0].answer == seen[1].answer:
+        spans = words(f"{start(asked.response)} {verb[answer]} on {one.name} and on {other.name}{best}.")
+    elif len(seen) == 2:
+        spans = words(f"{start(asked.response)} depends on {seen[0].name} and seems to depend on {seen[1].name}{best}.")
+    elif seen:
+        rest = other if seen[0] is one else one
+        spans = words(f"{start(asked.response)} {verb[answer]} on {seen[0].name}, not visibly on {rest.name}{best}.")
+    else:
+        spans = words(f"{start(asked.response)} does not visibly depend on {one.name} or {other.name}.")
+    more = [_at_like(m, rest, asked) for m, rest in ((one, other), (other, one)) if m.size]
+    if two.depends is None or answer != "cannot_tell":
+        more.append(two.says)
+    return Judged(answer=answer, spans=spans, more=words(" ".join(more)))
+
+
+def _at_like(m: MainEffect, rest: MainEffect, asked: Context) -> str:
+    interval = f" (95 % interval {m.interval})" if m.interval and asked.reading != "first" else ""
+    return f"At the same {rest.name}, {level_label(m.levels[0], m.unit)} and {level_label(m.levels[-1], m.unit)} differ by about {m.size}{interval}."
+
+
 #: What must be said of the stage at which a study is judged.
 STAGE_SAYS: dict[Stage, str] = {
     "so_far": "Trials that were planned are still to come; until they are in, luck must be rarer than 1 in 1 000 before this is called clear.",
@@ -100,40 +137,57 @@ STAGE_SAYS: dict[Stage, str] = {
 }
 
 
-def ranking(levels: Sequence[LevelSummary], effect: Effect, asked: Asked) -> tuple[Span, ...]:
-    """The places of a contest by the rule agreed, in words; results that are equal as written share a place."""
-    places = ranked(levels, effect, unit=asked.unit, best_is=asked.best_is, clear=False)
-    parts: list[Span] = [span(f"By the {RESULT_SAID[asked.result]}: ")]
-    for at, place in enumerate(dict.fromkeys(r.place for r in places)):
-        here = [r for r in places if r.place == place]
-        names = [level_label(r.level, asked.factor_unit) for r in here]
-        together = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]} together"
-        parts += [span(", then " if at else ""), span(together, "level"), span(f" ({here[0].result})")]
-    return (*parts, span(". "))
+#: What places go by where the plan has a rule of its own.
+RULE_SAID = "rule agreed"
 
 
-def _about_newest(finding: Finding, levels: Sequence[LevelSummary], asked: Asked) -> bool:
+def _contest(levels: Sequence[LevelSummary], effect: Effect, asked: Context, rest: tuple[Span, ...]) -> tuple[tuple[Span, ...], tuple[Span, ...]]:
+    """Who is first by the rule agreed, and after it all further places; who stands below the line; what the trials can tell apart."""
+    places = ranked(levels, effect, unit=asked.unit, best_is=asked.best_is, clear=False, agreed=asked.agreed, outside=asked.outside)
+    inside = [r for r in places if r.place is not None]
+    below = [r for r in places if r.place is None]
+    rule = RULE_SAID if asked.agreed else RESULT_SAID[asked.result]
+    if not inside:
+        return words(f"By the {rule} no device has a place yet."), rest
+    first = first_of(inside)
+    names = listed([level_label(r.level, asked.factor_unit) for r in first])
+    does = "is first" if len(first) == 1 else "share the first place"
+    spans = (span(f"By the {rule} "), span(names, "level"), span(f" {does} with {first[0].result or first[0].why}."))
+    after: list[Span] = []
+    for place in dict.fromkeys(r.place for r in inside if r.place != 1):
+        here = [r for r in inside if r.place == place]
+        after += [span(", then " if after else "Then "), span(listed([level_label(r.level, asked.factor_unit) for r in here]), "level"), span(f" ({here[0].result})")]
+    after += [span(". ")] if after else []
+    if below:
+        listing = "; ".join(f"{level_label(r.level, asked.factor_unit)} ({(r.outside or '').rstrip('.')})" for r in below)
+        after.append(span(f"Below the line: {listing}. "))
+    return spans, (*after, *rest)
+
+
+def _about_newest(finding: Finding, levels: Sequence[LevelSummary]) -> bool:
     """In design rounds only the newest version's changes bear on the verdict; the older ones stay among the doubts."""
-    if not asked.rounds or "versions" not in finding.evidence or not levels:
+    if not finding.about or not levels:
         return True
-    return str(levels[-1].level) in str(finding.evidence["versions"]).split(", ")
+    newest = levels[-1].level
+    return (newest if isinstance(newest, str) else f"{newest:g}") in finding.about
 
 
-def _cannot_say(asked: Asked, judged: Judged) -> tuple[Span, ...]:
+def _cannot_say(asked: Context, judged: Judged) -> tuple[tuple[Span, ...], tuple[Span, ...]]:
     seen: tuple[Span, ...] = ()
     if judged.wanted_difference == 0:
-        seen = words(" No difference is seen.")
+        seen = words("No difference is seen.")
     elif judged.seen:
-        but = ", goes with ranges that touch." if asked.school == "ranges" else ", could be luck."
-        seen = (span(" The difference seen, "), span(judged.seen, "size"), span(but))
-    what = "survival" if asked.survival else asked.response
+        but = ", goes with ranges that touch." if asked.evidence == "ranges" else ", could be luck."
+        seen = (span("The difference seen, "), span(judged.seen, "size"), span(but))
+    what = "survival" if asked.judges_survival else asked.response
     if asked.rounds and judged.between is not None:
         one, two = judged.between
         begins = "We cannot tell yet" if asked.reading == "first" else "These trials cannot tell"
-        return (span(f"{begins} whether {asked.factor} {two} beats {asked.factor} {one}."), *seen)
+        return words(f"{begins} whether {asked.factor} {two} beats {asked.factor} {one}."), seen
+    factor = asked.factor if asked.two is None else f"{asked.two[0]} or {asked.two[1]}"
     if asked.reading == "first":
-        return words(f"We cannot tell yet whether {asked.factor} changes {what}.")
-    return (span(f"These trials cannot tell whether {asked.factor} changes {what}."), *seen)
+        return words(f"We cannot tell yet whether {factor} changes {what}."), ()
+    return words(f"These trials cannot tell whether {factor} changes {what}."), seen
 
 
 def _pooled_sd(levels: Sequence[LevelSummary]) -> float | None:
@@ -181,7 +235,7 @@ def _fewest(levels: Sequence[LevelSummary]) -> int:
     return min((s.n_kept for s in levels if s.n_kept), default=0)
 
 
-def _could_have_seen(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> str | None:
+def _could_have_seen(effect: Effect, levels: Sequence[LevelSummary], asked: Context) -> str | None:
     """What difference between two levels the present repeats would show four times in five."""
     sd, fewest = _pooled_sd(levels), _fewest(levels)
     if not sd or fewest < 2 or not isinstance(effect, DifferenceEffect | GroupsEffect | TrendEffect):
@@ -194,7 +248,7 @@ def _could_have_seen(effect: Effect, levels: Sequence[LevelSummary], asked: Aske
         return None
     ends = {"two": "", "groups": " between the best and the worst", "trend": " between the first and the last"}[kind]
     return (
-        f"With {fewest} at each level a difference of about {sized(size, None, asked.unit)}{ends} would have shown in 4 of 5 such studies."
+        f"With {fewest} at each level a difference of about {sized(size, None, asked.unit, decimals_of_means(levels))}{ends} would have shown in 4 of 5 such studies."
     )
 
 
@@ -210,7 +264,7 @@ def _next(
     effect: Effect,
     levels: Sequence[LevelSummary],
     answer: Answer,
-    asked: Asked,
+    asked: Context,
     findings: Sequence[Finding],
     stops: Sequence[Finding],
     mixed: Sequence[Finding],
@@ -231,7 +285,7 @@ def _next(
     return _more(effect, levels, asked)
 
 
-def _before_any(effect: NoEffect, asked: Asked) -> _After:
+def _before_any(effect: NoEffect, asked: Context) -> _After:
     if effect.reason == "one_level" and asked.rounds:
         return _After(says="Build the next version and try it beside this one.", act=Act(kind="build"))
     says = {
@@ -244,7 +298,7 @@ def _before_any(effect: NoEffect, asked: Asked) -> _After:
     return _After(says=says, act=Act(kind="plan", where="measure") if effect.reason in ("no_spread", "no_reading") else Act(kind="run"))
 
 
-def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Asked, findings: Sequence[Finding]) -> _After:
+def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Context, findings: Sequence[Finding]) -> _After:
     """What follows a clear answer: never "stop" while something of weight is in doubt or a level has few trials."""
     grave = next((f for f in findings if f.severity in ("stop", "warn") and f.code not in ("few_repeats", "single_trial")), None)
     if grave is not None:
@@ -263,10 +317,11 @@ def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Asked, f
         return _After(says="Stop if that is enough; more trials would tell apart those that cannot be told apart yet.", act=Act(kind="decide"))
     if asked.rounds:
         return _After(says="Keep it, and change one other thing in the next version.", act=Act(kind="build"))
-    return _After(says="Stop: it is clear. Change one other thing next, or test a level in between.", act=Act(kind="decide"))
+    between = ", or test a level in between" if all(not isinstance(s.level, str) for s in levels) else ""
+    return _After(says=f"Stop: it is clear. Change one other thing next{between}.", act=Act(kind="decide"))
 
 
-def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> _After:
+def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Context) -> _After:
     """How many further trials would settle what is seen, and half of it, by the bound that will then hold."""
     what = (
         "pairs"
@@ -296,11 +351,11 @@ def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Asked) -> _Afte
     return _After(says=f"{text}; {small}.", act=Act(kind="more", more=more))
 
 
-def _prediction(asked: Asked, judged: Judged, answer: Answer) -> str | None:
+def _prediction(asked: Context, judged: Judged, answer: Answer) -> str | None:
     if not asked.expect:
         return None
-    said = label_of("expect", asked.expect, f"{asked.expect} is best")
-    if answer == "cannot_tell":
-        return f"The prediction was “{said}”; these trials cannot yet say."
-    agrees = judged.happened is not None and asked.expect.casefold() == judged.happened.casefold()
-    return f"The prediction was “{said}”: the trials {'agree' if agrees else 'do not agree'}{'' if answer == 'clear' else ' so far'}."
+    thought = EXPECTED.get(asked.expect, f"{asked.expect} is best")
+    if answer == "cannot_tell" or judged.happened is None:
+        return f"The prediction was “{thought}”; these trials cannot yet say."
+    agrees = asked.expect.casefold() == judged.happened.casefold()
+    return f"The prediction was “{thought}”: the trials {'agree' if agrees else 'do not agree'}{'' if answer == 'clear' else ' so far'}."

@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-import math
-from typing import Literal
-
 from ..readings import QUANTITIES, find_unit
 from ..results import Interval
-from ..statistics.describe import at_place
-
-ReadingLevel = Literal["first", "middle", "senior"]
+from ..written import at_place, effect_decimals, with_unit
+from ..written import interval as written_interval
 
 _WORDS = {"time": ("longer", "shorter"), "length": ("greater", "less"), "count": ("more", "fewer"), "mass": ("heavier", "lighter")}
 
@@ -27,31 +23,19 @@ def known_quantity(unit: str | None) -> str | None:
     return next((n for n, q in QUANTITIES.items() if unit and unit in q.units), None)
 
 
-def sized(value: float, interval: Interval | None, unit: str | None) -> str:
-    """A size to the place that its interval allows: "1.2 m"."""
-    return f"{at_place(abs(value), _places(value, interval))}{' ' + unit if unit else ''}"
+def sized(value: float, interval: Interval | None, unit: str | None, most: int | None = None) -> str:
+    """A size to the place that its interval allows: "1.2 m". most: decimals that the means have."""
+    return with_unit(at_place(abs(value), _places(value, interval, most)), unit)
 
 
-def spanned(interval: Interval, unit: str | None, value: float = 0.0) -> str:
-    """An interval read aloud: "1.1 to 1.3 m"; numbers below zero keep their sign."""
-    places = _places(value, interval)
-    return f"{at_place(interval[0], places)} to {at_place(interval[1], places)}{' ' + unit if unit else ''}"
+def spanned(interval: Interval, unit: str | None, value: float = 0.0, most: int | None = None) -> str:
+    """An interval read aloud, with the decimals of the size that stands in it: "1.1 to 1.3 m"; numbers below zero keep their sign."""
+    places = _places(value, interval, most)
+    return with_unit(written_interval(*interval, places) or at_place(interval[0], places), unit)
 
 
-def _places(value: float, interval: Interval | None) -> int:
-    half = (interval[1] - interval[0]) / 2 if interval else 0.0
-    base = half if half > 1e-9 * abs(value) else abs(value) / 10  # an interval of no width says nothing about places
-    if base <= 0 or not math.isfinite(base):
-        return 1
-    places = -math.floor(math.log10(base)) + (1 if f"{base:.1e}"[0] == "1" else 0)
-    if value and round(value, places) == 0:  # the doubt is larger than the size: show the size's first digit all the same
-        places = -math.floor(math.log10(abs(value)))
-    return places
-
-
-def start(text: str) -> str:
-    """First letter large, the rest as it is."""
-    return text[:1].upper() + text[1:]
+def _places(value: float, interval: Interval | None, most: int | None) -> int:
+    return effect_decimals(value, None if interval is None else (interval[1] - interval[0]) / 2, most)
 
 
 def percent(share: float) -> str:
@@ -63,8 +47,8 @@ def percent(share: float) -> str:
 NEARLY_ALL = 0.995
 
 
-#: What a level's result is called where places are told.
-RESULT_SAID = {"mean": "average", "median": "middle reading", "best": "best trial", "total": "total"}
+#: What a prediction's shape says.
+EXPECTED = {"rises": "it rises", "falls": "it falls", "peak": "a best in the middle", "none": "no effect"}
 #: More arrangements than this are not pictured any more.
 MOST_SAID = 1_000_000
 

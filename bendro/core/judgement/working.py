@@ -5,14 +5,18 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from ..errors import TableRefused
-from ..results import LevelSummary
+from ..results import Effect, Groups, GroupsEffect, LevelSummary, Pair
 from ..statistics.compare import two_levels
-from ..statistics.describe import at_place, bound_of_mean, describe
+from ..statistics.describe import bound_of_mean, describe
 from ..trials import Level, Trial
-from .evidence import level_label
-from .wording import ReadingLevel, chance
+from ..written import ReadingLevel, at_place, level_label
+from .wording import chance
+
+if TYPE_CHECKING:
+    from ..context import Context
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,18 +82,42 @@ def how_mean(
     void = sum(t.level == level and t.state == "void" for t in trials)
     if void:
         lines.append(f"{void} void trial{'' if void == 1 else 's'} left out.")
-    lines.append(f"Written to the place that its doubt allows: {s.quoted}")
+    lines.append(f"Written with {_as_many(s)}: {s.quoted}")
     return Working(title=f"Mean at {level_label(level, factor_unit)}", lines=tuple(lines))
 
 
-def how_difference(
-    trials: Sequence[Trial], first: Level, second: Level, factor_unit: str | None, unit: str | None, *, reading: ReadingLevel = "middle",
-    counted: bool = False,
-) -> Working:
+def _as_many(s: LevelSummary) -> str:
+    if s.places == s.reading_places:
+        return "as many decimals as the readings have"
+    return "one decimal, as a mean of whole numbers is" if s.places == 1 else "two decimals, as a mean of many whole numbers is"
+
+
+#: How every pair of several levels is judged, so that looking at many of them is paid for.
+_PAIRS = {
+    "tukey_kramer": "Tukey and Kramer’s range test", "games_howell": "Games and Howell’s range test, which allows for unlike scatter",
+    "tukey_within_blocks": "Tukey’s range test within the blocks", "tukey_adjusted": "Tukey’s range test at a common slope", "rank_shuffle_holm": "a shuffle of ranks, each p among all pairs (Holm)",
+}  # fmt: skip
+
+
+def _how_pair(pair: Pair, groups: Groups, lines: Sequence[str], title: str, u: str) -> Working:
+    """Among several levels a pair is judged together with all others: the table's own interval and p."""
+    method = _PAIRS.get(groups.pairs_method or "", "a test for all pairs together")
+    within = " It is at like blocks, so it need not be the difference of the plain means." if groups.blocked or groups.adjusted_for else ""
+    many = len(groups.pairs)
+    more = [f"Among {many} pairs each is judged together with the others, by {method}.{within}"]
+    if pair.shown is not None and pair.shown.ci95:
+        more.append(f"difference = {pair.shown.estimate}{u}, 95 % interval = {pair.shown.ci95}{u}")
+    if pair.shown is not None and pair.shown.p:
+        more.append(f"p among all pairs: {pair.shown.p}")
+    return Working(title=title, lines=(*lines, *more))
+
+
+def how_difference(trials: Sequence[Trial], first: Level, second: Level, asked: Context, effect: Effect) -> Working:
     """The difference between two levels with its interval and its shuffle, numbers put in. The first reading level sees the
-    difference alone. counted: readings are counts or points, compared by their totals."""
+    difference alone. effect: of the analysis, by which a pair among several levels is judged."""
+    factor_unit, unit, reading = asked.factor_unit, asked.unit, asked.reading
     a, b = _at(trials, first), _at(trials, second)
-    d, u = two_levels((first, second), a, b, counted=counted), f" {unit}" if unit else ""
+    d, u = two_levels((first, second), a, b, counted=asked.are_counted), f" {unit}" if unit not in (None, "", "count") else ""
     one, two = describe(first, a), describe(second, b)
     names = level_label(first, factor_unit), level_label(second, factor_unit)
     lines = [
@@ -98,6 +126,10 @@ def how_difference(
     ]
     if reading == "first":
         return Working(title=f"{names[1]} against {names[0]}", lines=tuple(lines))
+    if isinstance(effect, GroupsEffect):
+        pair = next((p for p in effect.groups.pairs if set(p.between) == {first, second}), None)
+        if pair is not None and d.counts is None:
+            return _how_pair(pair, effect.groups, lines, f"{names[1]} against {names[0]}", u)
     if d.counts is not None:
         lines += [
             f"totals: {_number(d.counts.totals[0])} in {len(a)} and {_number(d.counts.totals[1])} in {len(b)} trials",

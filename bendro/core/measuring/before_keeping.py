@@ -9,10 +9,11 @@ from dataclasses import dataclass, field
 
 from scipy.special import stdtrit
 
+from ..draft import MeasureDraft
 from ..errors import CoreError
-from ..planning.draft import MeasureDraft
 from ..readings import read, step_of
 from .out_of_line import EDGE, Usual, ask_about, number_text, slip, usual_range
+from .scales import scale_of
 from .taking import STEADY, Taken
 
 #: One clean reading in a hundred is asked about.
@@ -127,7 +128,7 @@ def _at_the_end(measure: MeasureDraft, taken: Taken, texts: Sequence[str]) -> li
 
 def _too_fine(measure: MeasureDraft, taken: Taken, texts: Sequence[str], how: str) -> list[Question]:
     step = step_in(measure, measure.unit)
-    if not step or how in STEADY or how in ("pressed", "lanes", "laps", "map") or taken.kind != "exact" or taken.timers or measure.scale == "count":
+    if not step or how in STEADY or how in ("pressed", "lanes", "laps", "map") or taken.kind != "exact" or taken.timers or scale_of(measure).counted:
         return []
     try:
         written = read(texts[0], measure.quantity, measure.unit, signed=measure.signed or None) if len(texts) == 1 else None

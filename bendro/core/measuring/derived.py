@@ -9,15 +9,15 @@ from functools import cache
 
 from scipy.constants import g as STANDARD_G
 
+from ..draft import Binding, DerivedDraft, Draft
 from ..errors import CalculationRefused, CoreError
 from ..once import once_for_each
 from ..physics.calculator import Calculator, Input, Value, carry, shown, value_of, working_lines
 from ..physics.calculators import CALCULATORS
-from ..planning.draft import Binding, DerivedDraft, Draft
-from ..planning.ideas import said
-from ..planning.problem import Problem
+from ..problem import Problem
 from ..readings import QUANTITIES, Kind, convert
 from ..trials import Level
+from ..words import said
 from .taking import Taken
 
 #: A share of a quantity's size by which an input is moved to see which way the answer goes.

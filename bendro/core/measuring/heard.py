@@ -8,8 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..planning.draft import MeasureDraft, Typed
-from ..planning.order import MOST_IN_HEAT
+from ..draft import MOST_IN_HEAT, MeasureDraft, Typed
 from ..readings import QUANTITIES, convert, find_unit, quantity
 
 Instrument = Literal["gate", "scale", "meter", "sound"]

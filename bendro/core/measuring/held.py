@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..planning.draft import Draft, Held
-from ..planning.ideas import said
-from ..planning.safety import read_any
+from ..draft import Draft, Held
 from ..readings import Reading
+from ..readings.amounts import read_any
+from ..words import said
 
 #: Two values that differ by less than this share of them are the same, whatever their last bits say.
 SAME = 1e-9

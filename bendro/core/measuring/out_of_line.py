@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..readings import convert, quantity
-from ..statistics.describe import at_place
+from ..written import at_place
 from .taking import Taken
 
 #: A reading this many times larger or smaller than every other of the study is asked about.

@@ -9,9 +9,9 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
+from ..draft import MeasureDraft
 from ..errors import CoreError
-from ..planning.draft import MeasureDraft
-from ..readings import Kind, Reading, combine, convert, find_unit, read
+from ..readings import Kind, Reading, combine, convert, read
 
 TimersBy = Literal["auto", "mean", "median"]
 _BARE = re.compile(r"[\s\d.,]+")
@@ -69,44 +69,6 @@ MOST_WORDS = 12
 STEADY = frozenset({"frames", "sound", "gate", "scale", "meter"})
 
 
-def understand(measure: MeasureDraft, texts: Sequence[str], *, unit: str | None = None, by: TimersBy = "auto", how: str = "typed") -> Read | None:
-    """What was written at one trial under this measure's scale; None when nothing was written. how: it was taken. Raises
-    ReadingRefused, CoreError `outcome_unknown`, `place_unknown`, `timer_bound`."""
-    if measure.scale == "outcome":
-        return _outcome(measure, texts)
-    if measure.scale == "behaviour":
-        words = tuple(dict.fromkeys(" ".join(t.split())[:60] for t in texts if t.strip()))
-        return Told(words=words[:MOST_WORDS]) if words else None
-    if measure.scale == "order":
-        return _place(texts)
-    return take(measure, texts, unit=unit, by=by, how=how)
-
-
-def _outcome(measure: MeasureDraft, texts: Sequence[str]) -> Told | None:
-    said = next((" ".join(t.split()) for t in texts if t.strip()), None)
-    if said is None:
-        return None
-    found = next((w for w in measure.words if w.strip().casefold() == said.casefold()), None)
-    if found is None:
-        known = ", ".join(measure.words) or "none yet: agree them in the plan"
-        raise CoreError(f"“{said}” is not on the agreed scale ({known}). Choose one of these words.", code="outcome_unknown", where="reading")
-    return Told(words=(found.strip(),))
-
-
-_PLACE = re.compile(r"(\d{1,2})(?:st|nd|rd|th)?\s*(?:=|equal)?", re.I)
-
-
-def _place(texts: Sequence[str]) -> Taken | None:
-    """A place within a heat: "1", "2nd", "2=" where two land together."""
-    said = next((t.strip() for t in texts if t.strip()), None)
-    if said is None:
-        return None
-    found = _PLACE.fullmatch(said)
-    if found is None or int(found[1]) < 1:
-        raise CoreError(f"“{said}” is not a place. Write 1 for the first to land, 2 for the next, 2= where two land together.", code="place_unknown", where="reading")
-    return Taken(kind="exact", value=float(found[1]), resolution=1.0, doubt=0.0, unit="")
-
-
 def survived(measure: MeasureDraft, word: str) -> bool | None:
     """Whether an outcome lies above the line agreed in the plan; None where no line is agreed or the word is not on the scale."""
     at = next((n for n, w in enumerate(measure.words) if w.strip().casefold() == word.strip().casefold()), None)
@@ -158,30 +120,26 @@ def _taken(reading: Reading, unit: str) -> Taken:
     )
 
 
-def whole_outcome(measure: MeasureDraft, words: Sequence[str], payloads: int) -> str | None:
-    """What became of a trial with so many payloads: it survived when every payload did. None where one was not judged, or no line is
-    agreed: nothing is known of the whole then."""
-    lines = [survived(measure, w) for w in words]
-    if len(lines) < max(1, payloads) or any(v is None for v in lines):
-        return None
-    return "survived" if all(lines) else "failed"
-
-
-def worst_word(measure: MeasureDraft, words: Sequence[str]) -> str:
-    """The outcome of a trial of several payloads on the measure's own scale: that of the payload which fared worst; "" where nothing was
-    judged, or one is not on the scale."""
-    scale = [w.casefold() for w in measure.words]
-    places = [scale.index(w.casefold()) if w.casefold() in scale else None for w in words]
+def whole_of(measure: MeasureDraft, words: Sequence[str], payloads: int) -> str | None:
+    """What became of a trial with so many payloads, on the measure's own scale: as the payload that fared worst. None where that is not
+    known: nothing was judged, a word is not on the scale, or a payload was not judged while none of the others failed."""
+    scale = [w.strip().casefold() for w in measure.words]
+    places = [scale.index(w.strip().casefold()) if w.strip().casefold() in scale else None for w in words]
     known = [p for p in places if p is not None]
-    return measure.words[max(known)] if known and len(known) == len(places) else ""
+    if not known or len(known) < len(places):
+        return None
+    worst = max(known)
+    failed = bool(measure.survived) and worst >= measure.survived
+    return measure.words[worst].strip() if failed or len(known) >= max(1, payloads) else None
 
 
 def one_of(taken: Sequence[Taken]) -> Taken:
-    """One reading from several (at least one, in one unit), of the payloads of a trial or the trials of a level: their mean; an estimate
-    where one is not exact."""
+    """One reading from several (at least one, in one unit), of the payloads of a trial or the trials of a level: their mean; a bound where
+    one is a bound, an estimate where one is estimated or they are bounds from both sides."""
     if len(taken) == 1:
         return taken[0]
-    kind: Kind = "exact" if all(t.kind == "exact" for t in taken) else "estimate"
+    kinds = {t.kind for t in taken} - {"exact"}
+    kind: Kind = "exact" if not kinds else kinds.pop() if len(kinds) == 1 else "estimate"
     return Taken(kind=kind, value=math.fsum(t.value for t in taken) / len(taken), resolution=taken[0].resolution, doubt=taken[0].doubt, unit=taken[0].unit)
 
 
@@ -196,10 +154,3 @@ def doubt_of(measure: MeasureDraft, taken: Taken, *, how: str = "pressed", scatt
         return taken.doubt
     hand = abs(convert(scatter_s, "s", taken.unit)) / max(1, len(taken.timers or ())) ** 0.5
     return math.hypot(taken.doubt, hand)
-
-
-def same_quantity(unit: str, measure: MeasureDraft) -> bool:
-    """Whether a unit is one of the measure's quantity; words have none."""
-    if measure.scale in ("outcome", "behaviour", "order"):
-        return True
-    return find_unit(unit, measure.quantity) == unit

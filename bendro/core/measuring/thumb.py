@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..errors import CoreError
-from ..statistics.describe import at_place
+from ..written import at_place
 from .taking import HAND_S
 
 FEWEST, MOST = 5, 20

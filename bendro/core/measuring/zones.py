@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from ..draft import MeasureDraft
 from ..errors import CoreError
 from ..once import once_for_each
-from ..planning.draft import MeasureDraft
-from ..planning.problem import Problem
+from ..problem import Problem
 from ..readings import read
 from .taking import Taken
 

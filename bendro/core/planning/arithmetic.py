@@ -36,9 +36,11 @@ def lesson_time(
     lesson_min: float,
     practice: int = 0,
     adult_each: bool = False,
+    fewer: str = "levels",
 ) -> LessonTime:
     """Time for levels × repeats trials and the practice trials over the lanes. All at least one, practice >= 0; seconds >= 0;
-    lesson_min > 0. adult_each: one more lane takes one more adult, and the sentence says so. Raises PlanRefused `time_inputs`."""
+    lesson_min > 0. adult_each: one more lane takes one more adult, and the sentence says so. fewer: what
+    could be fewer, as it is called; "" where every device has its trials. Raises PlanRefused `time_inputs`."""
     one = setup_s + flight_s + reading_s + reset_s
     if min(levels, repeats, lanes) < 1 or practice < 0 or one <= 0 or min(setup_s, flight_s, reading_s, reset_s) < 0 or lesson_min <= 0:
         raise PlanRefused("Levels, repeats and lanes are at least 1, and times are above zero.", code="time_inputs")
@@ -50,13 +52,13 @@ def lesson_time(
     if need <= lesson_min:
         return LessonTime(minutes=need, fits=True, change=None)
     over = f"It takes {math.ceil(need)} min, {math.ceil(need - lesson_min)} too many."
-    for change, sentence in _time_changes(levels, repeats, lanes, adult_each):
+    for change, sentence in _time_changes(levels, repeats, lanes, adult_each, fewer):
         if minutes(*change) <= lesson_min:
             return LessonTime(minutes=need, fits=False, change=f"{over} {sentence}")
     return LessonTime(minutes=need, fits=False, change=f"{over} Share it over {math.ceil(need / lesson_min)} lessons.")
 
 
-def _time_changes(levels: int, repeats: int, lanes: int, adult_each: bool) -> list[tuple[tuple[int, int, int], str]]:
+def _time_changes(levels: int, repeats: int, lanes: int, adult_each: bool, of_what: str) -> list[tuple[tuple[int, int, int], str]]:
     """(levels, repeats, lanes) and its sentence, the smallest change first."""
     made: list[tuple[tuple[int, int, int], str]] = []
     adults = " with an adult at it" if adult_each else ""
@@ -64,7 +66,8 @@ def _time_changes(levels: int, repeats: int, lanes: int, adult_each: bool) -> li
         made.append(((levels, repeats, lanes + 1), f"One more lane{adults} makes it fit."))
     made += [((levels, fewer, lanes), f"{fewer} repeats instead of {repeats} make it fit.") for fewer in range(repeats - 1, 2, -1)]
     least = min(repeats, 3)
-    made += [((fewer, least, lanes), f"{fewer} levels with {least} repeats make it fit.") for fewer in range(levels - 1, 2, -1)]
+    if of_what:
+        made += [((fewer, least, lanes), f"{fewer} {of_what} with {least} repeats make it fit.") for fewer in range(levels - 1, 2, -1)]
     adults = " with an adult at each" if adult_each else ""
     made += [((levels, repeats, more), f"{more} lanes{adults} make it fit.") for more in range(lanes + 2, MOST_LANES + 1)]
     return made

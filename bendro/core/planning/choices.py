@@ -6,6 +6,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
+from ..judgement.wording import EXPECTED
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Choice:
@@ -139,12 +141,7 @@ CHOICES: Final[dict[str, tuple[Choice, ...]]] = {
         _choice("version", "the version"),
         _choice("typed", "typed here"),
     ),
-    "expect": (
-        _choice("rises", "it rises"),
-        _choice("falls", "it falls"),
-        _choice("peak", "a best in the middle"),
-        _choice("none", "no effect"),
-    ),
+    "expect": tuple(_choice(one, says) for one, says in EXPECTED.items()),
 }
 
 #: In what a class measures and sets, as quantity and unit; a family may name others, and what is typed with its unit is always understood.

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+import statistics
+from collections.abc import Callable, Mapping, Sequence
 from typing import Literal
 
+from ..draft import DecidedDraft, Draft, VariableDraft
 from ..errors import PlanRefused
-from .draft import DecidedDraft, Draft, VariableDraft
 
 #: So many stand in a final; a heat holds no more.
 MOST = 6
@@ -29,10 +30,20 @@ def finalists(steps: Sequence[tuple[int, str]], best_of: Mapping[str, str]) -> t
     return tuple(names[:MOST])
 
 
-def best_levels(values: Mapping[str, Mapping[str, Sequence[float]]], *, better: Literal["high", "low"]) -> dict[str, str]:
-    """By group the level with its best mean. values: kept readings in one unit, by group and level, at least one each."""
+def best_levels(
+    values: Mapping[str, Mapping[str, Sequence[float]]], *, better: Literal["high", "low"], result: Literal["mean", "median", "best", "total"] = "mean"
+) -> dict[str, str]:
+    """By group the level with its best result. values: kept readings in one unit, by group and level, at least one each. result: what the
+    study calls the result of a level."""
     sign = 1 if better == "high" else -1
-    return {group: max(levels, key=lambda i: sign * math.fsum(levels[i]) / len(levels[i])) for group, levels in values.items()}
+
+    def of(readings: Sequence[float]) -> float:
+        if result == "best":
+            return (max if better == "high" else min)(readings)
+        ways: dict[str, Callable[[Sequence[float]], float]] = {"mean": statistics.fmean, "median": statistics.median, "total": math.fsum}
+        return ways[result](readings)
+
+    return {group: max(levels, key=lambda i: sign * of(levels[i])) for group, levels in values.items()}
 
 
 def final_plan(draft: Draft, names: Sequence[str]) -> Draft:

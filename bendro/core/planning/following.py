@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from ..draft import DecidedDraft, Draft, Held, Limit, VariableDraft
 from ..errors import PlanRefused
 from ..families import Variable, family, known
-from ..judgement.evidence import level_label
-from ..judgement.wording import RESULT_SAID
-from ..results import Analysis
-from .draft import DecidedDraft, Draft, Held, Limit, VariableDraft
-from .ideas import question_for, said, suggested_levels, unlike, variable_named
-from .plan import planned_levels
+from ..problem import Problem
+from ..words import said, unlike
+from .ideas import question_for, suggested_levels, variable_named
+from .plan import level_unit, planned_levels
+from .safety import check_levels_under
 
 #: So many things to change next are offered.
 OFFERED = 8
 #: Between two neighbours of the best so many levels are set.
 BETWEEN = 4
+#: Past a best that stands at an end so many levels are set, itself the first.
+PAST = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,33 +34,19 @@ class BestLevel:
 class Following:
     """best: those that stand first, several where their results are equal as written. why: by which rule, and how sure. ideas: what could be
     changed next, the class's own first. between: levels about the best, in the unit of the variable, where it is a number and the best
-    has neighbours."""
+    has neighbours. past: from a best at an end of what was tried on, a step at a time, as far as the teacher's limit lets."""
 
     best: tuple[BestLevel, ...]
     why: str
     ideas: tuple[str, ...]
     between: tuple[str, ...]
+    past: tuple[str, ...] = ()
 
 
-_SURE = {
-    "clear": "Luck would hardly do this.",
-    "leaning": "It leans that way; luck could still have done it.",
-    "cannot_tell": "The trials cannot tell them apart from luck yet.",
-}
-
-
-def following(draft: Draft, a: Analysis, first: Sequence[str], *, like: str = "") -> Following:
-    """first: the labels that stand first on the podium. like: the next of them, where the trials cannot tell it from the first; ""."""
-    levels = [(p.id, level_label(p.level, draft.variable.unit)) for p in planned_levels(draft)]
-    best = tuple(BestLevel(id=i, label=label) for i, label in levels if label in first)
-    if not best:
-        return Following(best=(), why="No trial is kept yet, so none is best.", ideas=_ideas(draft), between=())
-    agreed = {"rung_lightest": "highest rung, then the lightest", "cheapest": "cheapest that survived"}.get(draft.rank, RESULT_SAID[draft.result])
-    rule = agreed if draft.study_kind == "contest" else RESULT_SAID[draft.result]
-    names = " and ".join(b.label for b in best)
-    sure = f"The trials cannot tell {'it' if len(best) == 1 else 'them'} from {like} yet." if like else _SURE[a.verdict.answer]
-    why = f"By the {rule} {names} {'is' if len(best) == 1 else 'share the first place; they are'} best. {sure}"
-    return Following(best=best, why=why, ideas=_ideas(draft), between=_between(draft, best))
+def following(draft: Draft, best: Sequence[str], why: str) -> Following:
+    """best: the labels that the conclusion names best, and why."""
+    found = tuple(BestLevel(id=p.id, label=p.label) for p in planned_levels(draft) if p.label in best)
+    return Following(best=found, why=why, ideas=_ideas(draft), between=_between(draft, found), past=_past(draft, found))
 
 
 def _ideas(draft: Draft) -> tuple[str, ...]:
@@ -68,30 +56,59 @@ def _ideas(draft: Draft) -> tuple[str, ...]:
     return tuple(n for n in unlike([*draft.could_change, *usual]) if said(n) not in gone)[:OFFERED]
 
 
-def _between(draft: Draft, best: Sequence[BestLevel]) -> tuple[str, ...]:
+def _about(draft: Draft, best: Sequence[BestLevel]) -> tuple[list[float], int] | None:
+    """The levels from the lowest up and where the one best stands among them; None where there is no such order."""
     if draft.variable.kind != "number" or len(best) != 1 or draft.second is not None:
+        return None
+    values = sorted({float(p.shown) for p in planned_levels(draft) if isinstance(p.shown, float | int)})
+    mine = next((float(p.shown) for p in planned_levels(draft) if p.id == best[0].id and isinstance(p.shown, float | int)), None)
+    return None if mine is None or len(values) < 2 else (values, values.index(mine))
+
+
+def _as_levels(draft: Draft, values: Iterable[float]) -> tuple[str, ...]:
+    unit = level_unit(draft.variable)
+    own = "" if unit == draft.variable.unit else f" {unit}"
+    return tuple(dict.fromkeys(f"{float(f'{v:.3g}'):g}{own}" for v in values))
+
+
+def _between(draft: Draft, best: Sequence[BestLevel]) -> tuple[str, ...]:
+    found = _about(draft, best)
+    if found is None:
         return ()
-    values = sorted({float(p.level) for p in planned_levels(draft) if isinstance(p.level, float | int)})
-    mine = next((float(p.level) for p in planned_levels(draft) if p.id == best[0].id and isinstance(p.level, float | int)), None)
-    if mine is None or len(values) < 2:
-        return ()
-    at = values.index(mine)
+    values, at = found
     low, high = values[max(0, at - 1)], values[min(len(values) - 1, at + 1)]
-    steps = (low + i * (high - low) / (BETWEEN - 1) for i in range(BETWEEN))
-    return tuple(dict.fromkeys(f"{float(f'{v:.3g}'):g}" for v in steps))
+    return _as_levels(draft, (low + i * (high - low) / (BETWEEN - 1) for i in range(BETWEEN)))
 
 
-def next_plan(draft: Draft, *, best: str, change: str, between: bool = False) -> Draft:
+def _past(draft: Draft, best: Sequence[BestLevel]) -> tuple[str, ...]:
+    found = _about(draft, best)
+    if found is None or found[1] not in (0, len(found[0]) - 1):
+        return ()
+    values, at = found
+    step = values[at] - values[1 if at == 0 else at - 1]
+    further = [values[at] + i * step for i in range(PAST)]
+    made = _as_levels(draft, (v for v in further if v > 0 or values[0] < 0))  # nothing is set below nothing, unless it was
+    kept = [one for one in made if not any(p.code == "level_over_limit" for p in _check_levels(draft, one))]
+    return tuple(kept) if len(kept) > 1 else ()
+
+
+def _check_levels(draft: Draft, level: str) -> list[Problem]:
+    return check_levels_under(draft.model_copy(update={"variable": draft.variable.model_copy(update={"levels": [level], "level_ids": []})}))
+
+
+def next_plan(draft: Draft, *, best: str, change: str, between: bool = False, past: bool = False) -> Draft:
     """The plan of the study that follows: the best level held and one other thing changed, or the same thing between the neighbours of the
-    best. Measures, measuring rule, limits and order stay; the prediction is made anew. best: identity of a level. Raises PlanRefused
+    best, or past it. Measures, measuring rule, limits and order stay; the prediction is made anew. best: identity of a level. Raises PlanRefused
     where there is no such level or nothing to change."""
     level = next((p for p in planned_levels(draft) if p.id == best), None)
     if level is None:
         raise PlanRefused("This level is not in the plan, so it cannot be held.", code="next_best_unknown", where="best")
     fresh = {"prediction": "", "reason": "", "expect": "", "reserve": 0, "second": None, "decided": DecidedDraft()}
-    held_as = level_label(level.level, draft.variable.unit)
-    if between:
-        levels = _between(draft, [BestLevel(id=level.id, label=held_as)])
+    held_as = level.label
+    if between or past:
+        levels = (_past if past else _between)(draft, [BestLevel(id=level.id, label=held_as)])
+        if not levels and past:
+            raise PlanRefused("No level can be set past this one. Choose another thing to change.", code="next_past", where="past")
         if not levels:
             raise PlanRefused("Between names there are no levels. Choose another thing to change.", code="next_between", where="between")
         return draft.model_copy(update={**fresh, "variable": draft.variable.model_copy(update={"levels": list(levels), "level_ids": []})})
@@ -134,7 +151,7 @@ def said_next(draft: Draft) -> str:
     if not d.change.strip():
         return d.why.strip()
     level = next((p for p in planned_levels(draft) if p.id == d.best), None)
-    kept = f" with {draft.variable.name} at {level_label(level.level, draft.variable.unit)}" if level is not None else ""
+    kept = f" with {draft.variable.name} at {level.label}" if level is not None else ""
     why = d.why.strip()
     return f"Next we change {d.change.strip()}{kept}{': ' + why if why else ''}{'' if why.endswith('.') else '.'}"
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import lru_cache
 
+from ..draft import Draft, Held, StudyKind
 from ..families import Variable, family, known
 from ..readings import find_unit, read
-from .draft import Draft, Held, StudyKind
+from ..words import said, unlike
 
 #: What a kind of study can conclude, and what it cannot (docs/words.md: study kind).
 CONCLUDES: dict[StudyKind, tuple[str, str]] = {
@@ -35,26 +35,15 @@ class KeptSame:
     how: str
 
 
-@lru_cache(maxsize=4096)
-def said(text: str) -> str:
-    """An idea as it is compared: without case, articles at the front and extra spaces."""
-    words = text.casefold().split()
-    return " ".join(words[1:] if len(words) > 1 and words[0] in ("the", "a", "an") else words)
-
-
-def unlike(ideas: Iterable[str]) -> list[str]:
-    """Ideas in order, each once, blank ones left out."""
-    seen: dict[str, str] = {}
-    for idea in ideas:
-        if idea.strip():
-            seen.setdefault(said(idea), " ".join(idea.split()))
-    return list(seen.values())
-
-
 def in_play(draft: Draft, not_with: Iterable[str]) -> bool:
     """Whether none of these names is what the plan changes or measures."""
-    chosen = {said(draft.variable.name), *(said(m.name) for m in draft.measures)} - {""}
-    return not chosen & {said(n) for n in not_with}
+    return not varied(draft) & {said(n) for n in not_with}
+
+
+def varied(draft: Draft) -> frozenset[str]:
+    """What a plan changes or measures, as names are compared: none of it can be held."""
+    second = draft.second.name if draft.second is not None else ""
+    return frozenset({said(draft.variable.name), said(second), *(said(m.name) for m in draft.measures)} - {""})
 
 
 def kept_same(draft: Draft) -> tuple[KeptSame, ...]:
@@ -63,7 +52,7 @@ def kept_same(draft: Draft) -> tuple[KeptSame, ...]:
     drop height where a drop plan says it."""
     usual = family(draft.family).keep_same if known(draft.family) else ()
     names = unlike([*(k.name for k in usual), *draft.could_change, *(h.name for h in draft.hold)])
-    free = {said(draft.variable.name), *(said(m.name) for m in draft.measures)}
+    free = set(varied(draft))
     free |= {said(k.name) for k in usual if not in_play(draft, k.not_with)}
     if draft.drop is not None:
         free.add("drop height")

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
+from ..draft import Draft
 from ..errors import PlanRefused
-from .draft import Draft
 from .outlook import adult_at_each, seconds_of_trial
 from .rota import Lesson
 

@@ -6,12 +6,12 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from ..draft import Draft, MaterialDraft, PackDraft
 from ..errors import CoreError, PlanRefused
+from ..problem import Problem
 from ..readings import convert, read
 from .arithmetic import Pack, cheapest_packs, device_cost, needed
 from .cutting import Cut, pieces_from_length, pieces_from_sheet
-from .draft import Draft, MaterialDraft, PackDraft
-from .problem import Problem
 
 _BY = re.compile(r"\s*(?:x|×|\*|by)\s*", re.I)
 _MONEY = re.compile(r"^[^\d.,-]{0,4}\s*([\d.,-]+)\s*[^\d.,-]{0,8}$")

@@ -6,11 +6,10 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby
-from typing import Literal
 
 import numpy as np
 
-Order = Literal["blocks", "listed", "random", "unknown"]
+from ..draft import MOST_IN_HEAT, Order
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -27,8 +26,6 @@ class Turn:
     heat: int = 0
 
 
-#: So many can be let go together, and heard landing by one pair of hands.
-MOST_IN_HEAT = 6
 
 
 def in_lanes(made: Sequence[Turn], lanes: int) -> tuple[Turn, ...]:

@@ -8,15 +8,17 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
 
+from ..draft import Draft
 from ..errors import CoreError, PlanRefused
+from ..families import family
 from ..judgement.checks import THUMB_S, THUMB_SHARE
 from ..judgement.deciding import School
-from ..judgement.evidence import few_names, level_label
+from ..judgement.evidence import few_names
 from ..judgement.wording import percent
+from ..measuring.scales import scale_of
 from ..readings import find_unit, read
 from ..results import Finding
 from .arithmetic import LessonTime, lesson_time
-from .draft import Draft
 from .ideas import kept_same
 from .order import Turn
 from .plan import PlannedLevel, planned_levels, planned_turns, unreadable
@@ -67,10 +69,11 @@ def _expects(draft: Draft, levels: Sequence[PlannedLevel], rehearsed: Rehearsal 
     """The effect to expect, in one sentence."""
     if rehearsed is None:
         return None
-    unit = " points" if draft.measure.scale == "zone" else f" {draft.measure.unit}" if draft.measure.unit not in ("", "count") else ""
+    said_in = scale_of(draft.measure).result_unit(draft.measure)
+    unit = f" {said_in}" if said_in else ""
     # the smallest and the largest expected, told in the order of the levels
     ends = sorted(rehearsed.expected.index(v) for v in (min(rehearsed.expected), max(rehearsed.expected)))
-    first, last = (f"{rehearsed.expected[i]:.2g}{unit} at {level_label(levels[i].level, draft.variable.unit)}" for i in ends)
+    first, last = (f"{rehearsed.expected[i]:.2g}{unit} at {levels[i].label}" for i in ends)
     return f"Expect about {first} and {last}; repeats usually vary by about {max(rehearsed.sd):.1g}{unit}."
 
 
@@ -112,6 +115,7 @@ def _time(draft: Draft, practice: int, lanes: int, drops: int) -> LessonTime | N
         lesson_min=t.trials_min,
         practice=practice,
         adult_each=adult_at_each(draft),
+        fewer="" if draft.study_kind == "contest" else "levels" if draft.second is None else "settings of both variables",
     )
 
 
@@ -122,7 +126,7 @@ def _rehearsed(
         return None, None, "One repeat shows no scatter, so there is nothing to rehearse."
     guess = _guessed(draft)
     # the family's physics gives a distance, not the points of its zone
-    expected = guess or (None if draft.measure.scale == "zone" else modelled(draft.family, draft.variable.name, draft.measure.name))
+    expected = guess or (None if scale_of(draft.measure).scored else modelled(draft.family, draft.variable.name, draft.measure.name))
     if expected is None:
         why = "No physics is known for this pair. Say what you expect at the first and last level, and how much repeats scatter."
         return None, None, why
@@ -159,7 +163,8 @@ def _guessed(draft: Draft) -> _Guess | None:
     if not (draft.guess.first.strip() and draft.guess.last.strip()):
         return None
     m = draft.measure
-    quantity, unit = ("count", "count") if m.scale == "zone" else (m.quantity, m.unit)  # what is judged are the points
+    quantity = scale_of(m).quantity(m)
+    unit = "count" if quantity == "count" else m.unit  # of a zone the points are judged
     try:
         first, last = (read(t, quantity, unit, signed=True).to(unit) for t in (draft.guess.first, draft.guess.last))
         scatter = read(draft.guess.scatter, quantity, unit).to(unit) if draft.guess.scatter.strip() else 0.05 * abs(first)
@@ -195,7 +200,7 @@ def _few(draft: Draft) -> list[Finding]:
 
 
 def _order(draft: Draft) -> list[Finding]:
-    if draft.order != "listed" or draft.repeats < 2:
+    if draft.order != "listed" or draft.repeats < 2 or draft.study_kind == "design_rounds":  # versions come one after the other
         return []
     says = (
         f"Every trial at one level of {draft.variable.name} would be run before the next, so tiredness and order could not be told from it."
@@ -247,7 +252,7 @@ def _too_quick(draft: Draft, rehearsed: Rehearsal | None) -> list[Finding]:
             code="reaction_dominates",
             severity="warn",
             says=says,
-            do="Drop from higher within your limit, use three timers, or count video frames.",
+            do=f"{'Drop from higher within your limit, use' if family(draft.family).dropped else 'Use'} three timers, or count video frames.",
             evidence={"shortest_s": shortest},
         )
     ]
@@ -255,7 +260,7 @@ def _too_quick(draft: Draft, rehearsed: Rehearsal | None) -> list[Finding]:
 
 def _one_step(draft: Draft, rehearsed: Rehearsal | None) -> list[Finding]:
     m = draft.measure
-    if rehearsed is None or not m.step.strip() or m.scale == "zone":
+    if rehearsed is None or not m.step.strip() or scale_of(m).scored:
         return []
     try:
         step = read(m.step, m.quantity, m.unit).to(m.unit)

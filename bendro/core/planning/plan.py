@@ -5,19 +5,20 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, replace
 
+from ..draft import Draft, MeasureDraft, VariableDraft
 from ..errors import CoreError, PlanRefused
 from ..families import family, known
-from ..judgement.evidence import level_label
 from ..measuring.derived import prepare_all
-from ..measuring.zones import bands_of
+from ..measuring.scales import scale_of
 from ..once import once_for_each
-from ..readings import QUANTITIES, find_unit, read, step_of
+from ..problem import Problem
+from ..readings import QUANTITIES, convert, find_unit, read, step_of
 from ..trials import Level
+from ..words import said
+from ..written import level_label
 from .clock import start_minutes
-from .draft import Draft, MeasureDraft, VariableDraft
-from .ideas import said
 from .order import Turn, in_heats, in_lanes, turns
-from .problem import Problem
+from .question import better_time
 from .safety import check_safety
 
 MOST_LEVELS, MOST_REPEATS, MOST_GROUPS, MOST_ID = 24, 50, 60, 60
@@ -25,11 +26,14 @@ MOST_LEVELS, MOST_REPEATS, MOST_GROUPS, MOST_ID = 24, 50, 60, 60
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlannedLevel:
-    """text: as it is shown. level: number in the variable's unit, or the name. id: what trials know it by, whatever it is called."""
+    """text, label: as it is shown, without and with its unit. level: number in the variable's unit, or the name. shown: the number in the unit in
+    which the levels were written (`level_unit`), or the name. id: what trials know it by, whatever it is called."""
 
     text: str
     level: Level
     id: str = ""
+    shown: Level = ""
+    label: str = ""
 
 
 @once_for_each
@@ -98,10 +102,10 @@ def _check_measures(draft: Draft) -> list[Problem]:
         if key and key in names:
             found.append(Problem(code="measure_twice", where=where, says=f"“{name.strip()}” is there twice; give one of them another name."))
         names[key] = at
-    if draft.measure.scale == "behaviour":
+    if not scale_of(draft.measure).answers:
         says = "Behaviours explain the numbers; put something that can be compared first."
         found.append(Problem(code="measure_first", where="measures.0.scale", says=says))
-    if draft.drop is not None and draft.drop.plan != "one_height" and draft.measure.scale == "outcome" and any(m.scale == "outcome" for m in draft.measures[1:]):
+    if draft.drop is not None and draft.drop.plan != "one_height" and scale_of(draft.measure).survives and any(scale_of(m).survives for m in draft.measures[1:]):
         says = "On a ladder one outcome decides whether it goes on; judge the payloads on one scale."
         found.append(Problem(code="outcome_twice", where="measures.1.scale", says=says))
     if len({said(p) for p in draft.payloads}) < len(draft.payloads) or any(not p.strip() for p in draft.payloads):
@@ -111,21 +115,21 @@ def _check_measures(draft: Draft) -> list[Problem]:
             read(draft.margin, draft.measure.quantity, draft.measure.unit)
         except CoreError as why:
             found.append(Problem(code=why.code, where="margin", says=f"The margin: {why.says}", grave=False))
-    return [*found, *prepare_all(draft)[1]]
+    return [*found, *_check_better(draft), *prepare_all(draft)[1]]
 
 
-def _check_scale(measure: MeasureDraft, where: str) -> list[Problem]:
-    """What a scale of words, bands or places needs."""
-    if measure.scale == "outcome":
-        words = [said(w) for w in measure.words]
-        if len(words) < 2 or any(not w for w in words) or len(set(words)) < len(words):
-            says = "Agree at least two outcomes in words, the best first, each once: untouched, hairline, cracked."
-            return [Problem(code="outcome_words", where=f"{where}.words", says=says)]
-        if not 1 <= measure.survived < len(words):
-            says = "Say down to which outcome it counts as survived: teachers differ on a hairline crack, so there is no default."
-            return [Problem(code="survived_line", where=f"{where}.survived", says=says)]
-    if measure.scale == "zone":
-        return [Problem(code=p.code, where=f"{where}.{p.where}", says=p.says) for p in bands_of(measure)[1]]
+def _check_better(draft: Draft) -> list[Problem]:
+    """Which end of a time is best: by the question, where that is plain; in a contest it is asked where it is not."""
+    first = draft.measure
+    if scale_of(first).quantity(first) != "time":
+        return []
+    asked, ends = better_time(draft.question), {"high": "longest", "low": "shortest"}
+    if asked is not None and asked != first.better:
+        says = f"The question asks for the {ends[asked]} time, so that is best, whatever is chosen here. Word the question otherwise if it is not meant."
+        return [Problem(code="better_by_question", where="measures.0.better", says=says, grave=False)]
+    if asked is None and draft.study_kind == "contest":
+        says = f"The question does not say which time wins; as it is chosen here the {ends[first.better]} does."
+        return [Problem(code="better_unsaid", where="measures.0.better", says=says, grave=False)]
     return []
 
 
@@ -133,8 +137,8 @@ def _check_measure(measure: MeasureDraft, where: str) -> list[Problem]:
     found = []
     if not measure.name.strip():
         found.append(Problem(code="measure_missing", where=f"{where}.name", says="Say what is measured."))
-    found += _check_scale(measure, where)
-    if measure.scale in ("outcome", "behaviour", "order"):
+    found += scale_of(measure).problems(measure, where)
+    if not scale_of(measure).number:
         return found
     if measure.quantity not in QUANTITIES:
         return [*found, Problem(code="quantity_unknown", where=f"{where}.quantity", says="Choose what kind of quantity is measured.")]
@@ -284,21 +288,41 @@ def planned_levels(draft: Draft) -> tuple[PlannedLevel, ...]:
 
 
 def _levels_of(variable: VariableDraft) -> tuple[PlannedLevel, ...]:
-    return tuple(replace(level_of(variable, text), id=one) for text, one in zip(variable.levels, level_ids(variable), strict=True))
+    unit = level_unit(variable)
+    made = [replace(level_of(variable, text), id=one) for text, one in zip(variable.levels, level_ids(variable), strict=True)]
+    return tuple(_written(p, variable.unit, unit) for p in made)
+
+
+def level_unit(variable: VariableDraft) -> str:
+    """The unit in which levels are told: the one in which all of them were written, else the variable's own; "" for names."""
+    if variable.kind == "name":
+        return ""
+    try:
+        units = {read(text, variable.quantity, variable.unit, signed=True).unit for text in variable.levels}
+    except CoreError:  # said where levels are checked
+        return variable.unit
+    return units.pop() if len(units) == 1 else variable.unit
+
+
+def _written(p: PlannedLevel, unit: str, to: str) -> PlannedLevel:
+    if isinstance(p.level, str):
+        return replace(p, shown=p.level, label=p.text)
+    shown = float(f"{convert(p.level, unit, to):.10g}") if to != unit else p.level
+    return replace(p, shown=shown, text=f"{shown:g}".replace("-", "−"), label=level_label(shown, to))
 
 
 def together(draft: Draft, a: PlannedLevel, b: PlannedLevel) -> PlannedLevel:
     """One setting of two variables, as it is called at the lane: "20 cm, felt"."""
     assert draft.second is not None  # only asked where there are two
-    text = f"{level_label(a.level, draft.variable.unit)}, {level_label(b.level, draft.second.unit)}"
-    return PlannedLevel(text=text, level=text, id=f"{a.id} × {b.id}")
+    text = f"{a.label}, {b.label}"
+    return PlannedLevel(text=text, level=text, id=f"{a.id} × {b.id}", shown=text, label=text)
 
 
 def settings_of(draft: Draft) -> dict[str, tuple[Level, Level]]:
     """For a plan of two variables, the two settings of each level by its identity; empty for a plan of one."""
     if draft.second is None:
         return {}
-    return {together(draft, a, b).id: (a.level, b.level) for a in _levels_of(draft.variable) for b in _levels_of(draft.second)}
+    return {together(draft, a, b).id: (a.shown, b.shown) for a in _levels_of(draft.variable) for b in _levels_of(draft.second)}
 
 
 def all_level_ids(draft: Draft) -> frozenset[str]:
@@ -328,7 +352,7 @@ def level_ids(variable: VariableDraft) -> tuple[str, ...]:
 
 def runs_heats(draft: Draft) -> bool:
     """Whether a whole block is let go together: side by side, and what counts is when or as which each lands."""
-    return draft.compared == "side_by_side" and draft.drop is None and (draft.measure.timed or draft.measure.scale == "order")
+    return draft.compared == "side_by_side" and draft.drop is None and (draft.measure.timed or scale_of(draft.measure).shape == "places")
 
 
 @once_for_each

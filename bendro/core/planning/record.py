@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from ..draft import Draft, VariableDraft
 from .choices import label_of
-from .draft import Draft, VariableDraft
 
 _WORDS = {
     "question": "the question",

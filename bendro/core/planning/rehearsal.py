@@ -5,22 +5,22 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache, partial
 
 import numpy as np
 from scipy import stats
 
 from ..errors import PlanRefused
+from ..families import family, known
 from ..judgement.deciding import CLEAR_P, GROUPS_UNEQUAL, TREND_UNEQUAL, School
-from ..physics.motion import drag_fall_time, flight_range, flight_time, terminal_speed
 from ..statistics.unequal import forms_p, groups_unequal, trend_unequal
+from .expectations import FORMS, Form
 
 #: Studies played through; a share is then known to about ±3.5 %. SEARCHED: while the fewest repeats that would do are looked for.
 STUDIES, SEARCHED = 200, 80
 WANTED = 0.8
-THUMB_S = 0.1
-TAPE_M = 0.02
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,58 +32,6 @@ class Model:
     scatter: float
     reading_error: float
     timed: bool = False
-
-
-def _throw(energy_j: float, mass: float = 0.12, angle: float = 42, height: float = 0.9) -> float:
-    return flight_range(math.sqrt(2 * max(energy_j, 1e-9) / mass), angle, height)
-
-
-def _canopy_time(area: float, mass: float, height: float = 4.2, drag: float = 1.3) -> float:
-    return drag_fall_time(height, terminal_speed(mass, max(area, 1e-4), drag))
-
-
-#: (family, variable, measure) -> model, with ordinary sizes of school devices (common practice).
-MODELS: dict[tuple[str, str, str], Model] = {
-    ("launcher", "counterweight", "distance to first touch"): Model(
-        true=lambda kg: _throw(0.4 * kg * 9.81 * 0.5), scatter=0.03, reading_error=TAPE_M
-    ),
-    ("launcher", "pull-back", "distance to first touch"): Model(
-        true=lambda cm: _throw(0.5 * 120 * (cm / 100) ** 2 * 0.6, 0.01), scatter=0.05, reading_error=TAPE_M
-    ),
-    ("launcher", "release angle", "distance to first touch"): Model(
-        true=lambda a: flight_range(6, a, 0.9), scatter=0.04, reading_error=TAPE_M
-    ),
-    ("rocket", "water", "hang time"): Model(
-        true=lambda ml: flight_time(11 * math.exp(-(((ml - 11.5) / 12) ** 2)), 86), scatter=0.05, reading_error=THUMB_S, timed=True
-    ),
-    ("rocket", "launch angle", "distance"): Model(true=lambda a: flight_range(12, a, 0.5), scatter=0.07, reading_error=0.05),
-    ("glider", "nose clay", "distance"): Model(true=lambda g: 1.5 * (4.5 - 0.5 * (g - 1.5) ** 2), scatter=0.1, reading_error=TAPE_M),
-    ("rotor", "blade length", "fall time"): Model(
-        true=lambda cm: _canopy_time(math.pi * (cm / 100) ** 2, 0.003, 2.5, 0.8), scatter=0.05, reading_error=THUMB_S, timed=True
-    ),
-    ("rotor", "tail mass", "fall time"): Model(
-        true=lambda g: _canopy_time(0.02, 0.003 + g / 1000, 2.5, 0.8), scatter=0.05, reading_error=THUMB_S, timed=True
-    ),
-    ("parachute", "canopy side", "descent time"): Model(
-        true=lambda cm: _canopy_time((cm / 100) ** 2, 0.06), scatter=0.04, reading_error=THUMB_S, timed=True
-    ),
-    ("parachute", "spill-hole width", "descent time"): Model(
-        true=lambda cm: _canopy_time(0.44**2 - math.pi * (cm / 200) ** 2, 0.06, drag=max(1.3 - 0.035 * cm, 0.3)),
-        scatter=0.04,
-        reading_error=THUMB_S,
-        timed=True,
-    ),
-    ("parachute", "payload mass", "descent time"): Model(
-        true=lambda g: _canopy_time(0.16, g / 1000), scatter=0.04, reading_error=THUMB_S, timed=True
-    ),
-    ("vehicle", "push speed", "slide distance"): Model(true=lambda v: v * v / (2 * 0.27 * 9.81), scatter=0.08, reading_error=0.01),
-    ("vehicle", "ramp height", "distance to rest"): Model(true=lambda cm: cm / 100 * 0.75 / 0.06, scatter=0.08, reading_error=0.01),
-    ("spinner", "ring radius", "spin time"): Model(true=lambda cm: 4 + 1.4 * cm**2, scatter=0.12, reading_error=THUMB_S, timed=True),
-    ("turbine", "blade pitch", "lifting time"): Model(
-        true=lambda a: 6 + 0.012 * (a - 24) ** 2, scatter=0.08, reading_error=THUMB_S, timed=True
-    ),
-    ("protector", "crumple length", "stop time"): Model(true=lambda cm: 2 * (cm / 100) / 5.6 * 1000, scatter=0.12, reading_error=4),
-}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,19 +48,31 @@ class Rehearsal:
     says: str
 
 
-def modelled(family: str, variable: str, measure: str) -> Model | None:
-    """The family's physics for this variable and measure, or None where none is known."""
-    return MODELS.get((family, variable, measure))
+@lru_cache(maxsize=256)
+def modelled(family_id: str, variable: str, measure: str) -> Model | None:
+    """The family's physics for this variable and measure, as its file has it, or None where none is known. Raises PlanRefused for an unknown
+    family or form."""
+    found = next((e for e in family(family_id).expected if (e.variable, e.measure) == (variable, measure)), None) if known(family_id) else None
+    if found is None:
+        return None
+    form, sizes = FORMS.get(found.form), found.sizes
+    if form is None:
+        raise PlanRefused(f"“{found.form}” is not one of the forms that are known.", code="no_model", where="variable")
+    return Model(true=partial(_of_form, form, sizes), scatter=found.scatter, reading_error=found.reading_error, timed=found.timed)
 
 
-def rehearse(family: str, variable: str, measure: str, levels: Sequence[float], repeats: int, *, timers: int = 1, seed: int) -> Rehearsal:
+def _of_form(form: Form, sizes: Mapping[str, float], x: float) -> float:
+    return form(x, sizes)
+
+
+def rehearse(family_id: str, variable: str, measure: str, levels: Sequence[float], repeats: int, *, timers: int = 1, seed: int) -> Rehearsal:
     """Play the study through. levels in the variable's unit, at least two; repeats >= 2; timers 1 to 3 (their errors are
     averaged). Raises PlanRefused `no_model` where no physics is known, or `rehearsal_inputs`."""
-    model = modelled(family, variable, measure)
+    model = modelled(family_id, variable, measure)
     if model is None:
-        known = ", ".join(f"{v} with {m}" for f, v, m in MODELS if f == family)
+        there = ", ".join(f"{e.variable} with {e.measure}" for e in family(family_id).expected) if known(family_id) else ""
         raise PlanRefused(
-            f"There is no model for {variable} and {measure} here; in this family there is {known or 'none'}.",
+            f"There is no model for {variable} and {measure} here; in this family there is {there or 'none'}.",
             code="no_model",
             where="variable",
         )
@@ -177,5 +137,5 @@ def _says(share: float, repeats: int, wanted: int | None, timing: float | None) 
             else " More repeats alone would not do: change the variable further or measure more finely."
         )
     if timing is not None and timing > 0.05:
-        text += f" Hand timing is {100 * timing:.0f} % of the shortest time: drop from higher, use more timers or count frames."
+        text += f" Hand timing is {100 * timing:.0f} % of the shortest time: use more timers or count frames."
     return text

@@ -7,29 +7,24 @@ import hashlib
 import json
 import re
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Literal
 
+from ..draft import Draft, Held, Limit
 from ..errors import CoreError
 from ..families import family, known
-from ..readings import QUANTITIES, Reading, find_unit, read
-from .draft import Draft, Held, Limit
-from .ideas import in_play, kept_same, limit_on_variable, limited, said
-from .problem import Problem
+from ..families.schema import Caution
+from ..measuring.scales import scale_of
+from ..problem import Problem
+from ..readings import Reading, find_unit, read
+from ..readings.amounts import read_any
+from ..words import said
+from .ideas import how_held, in_play, kept_same, limit_on_variable, limited
 
 
-@lru_cache(maxsize=4096)
-def read_any(text: str) -> Reading | None:
-    """A written amount of whatever quantity its unit belongs to; None when it is not one value with a unit."""
-    for name in QUANTITIES:
-        if name in ("number", "count"):
-            continue
-        try:
-            found = read(text, name)
-        except CoreError:
-            continue
-        return found if found.kind == "exact" else None
-    return None
+def own_unit(text: str) -> str:
+    """The unit in which a value was written, whatever its tolerance is in: "2.4 m ± 2 cm" is in m; "" where it is no amount."""
+    found = read_any(re.split(r"±|\+/?-", text, maxsplit=1)[0])
+    return "" if found is None else found.unit
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,7 +54,7 @@ def limit_places(draft: Draft) -> tuple[LimitPlace, ...]:
         needed = rule == "always" or (value is not None and (rule == "value" or value.quantity == "pressure"))
         if rule == "no" and value is None:
             continue  # nothing about it is a size that could be too large
-        found.append(LimitPlace(on="held", name=kept.name, label=kept.name, unit=value.unit if value else "", needed=needed))
+        found.append(LimitPlace(on="held", name=kept.name, label=kept.name, unit=_unit_held(draft, kept.name) if value else "", needed=needed))
     return tuple(found)
 
 
@@ -68,10 +63,16 @@ def _held_value(draft: Draft, name: str) -> Reading | None:
     return None if held is None else read_any(held.value)
 
 
+def _unit_held(draft: Draft, name: str) -> str:
+    return next((own_unit(h.value) for h in draft.hold if said(h.name) == said(name)), "")
+
+
 def place_of_limit(draft: Draft, limit: Limit) -> LimitPlace | None:
-    """The quantity that a limit binds to; None where it binds nothing."""
+    """The quantity that a limit binds to; None where it binds nothing. A limit on the held drop height is one on the drops, once the plan
+    has a part for them."""
+    drops = draft.drop is not None and limit.on == "held" and said(limit.name) == "drop height"
     for place in limit_places(draft):
-        if place.on == limit.on and (limit.on != "held" or said(place.name) == said(limit.name)):
+        if (drops and place.on == "rungs") or (place.on == limit.on and (limit.on != "held" or said(place.name) == said(limit.name))):
             return place
     return None
 
@@ -93,7 +94,7 @@ def check_safety(draft: Draft) -> list[Problem]:
     return [
         *_check_limits(draft),
         *_needed_limits(draft),
-        *_check_levels_under(draft),
+        *check_levels_under(draft),
         *_check_drop(draft),
         *_check_survival(draft),
         *(p for at, h in enumerate(draft.hold) for p in _check_held(at, h)),
@@ -130,7 +131,7 @@ def _limit_value(draft: Draft, limit: Limit, place: LimitPlace) -> Reading | Non
         held = _held_value(draft, place.name)
         if held is None:
             return read_any(limit.value)
-        name, unit = held.quantity, held.unit
+        name, unit = held.quantity, place.unit
     else:
         name, unit = ("length", place.unit) if place.on == "rungs" else (draft.variable.quantity, place.unit)
     try:
@@ -163,7 +164,7 @@ def _needed_limits(draft: Draft) -> list[Problem]:
     ]
 
 
-def _check_levels_under(draft: Draft) -> list[Problem]:
+def check_levels_under(draft: Draft) -> list[Problem]:
     """Levels past the limit that the teacher has set are refused, never only asked about."""
     v, most = draft.variable, limit_on_variable(draft)
     if most is None:
@@ -205,7 +206,7 @@ def _check_drop(draft: Draft) -> list[Problem]:
     if find_unit(drop.unit, "length") != drop.unit:
         return [Problem(code="unit_unknown", where="drop.unit", says=f"“{drop.unit}” is not a unit of length.")]
     found: list[Problem] = []
-    typed = next((one for one in draft.limits if one.on == "rungs" and one.value.strip()), None)
+    typed = next((one for one in draft.limits if one.value.strip() and (bound := place_of_limit(draft, one)) is not None and bound.on == "rungs"), None)
     limit = _rungs_limit(typed, drop.unit)
     last = 0.0
     for at, text in enumerate(drop.heights):
@@ -249,14 +250,14 @@ def judges_survival(draft: Draft) -> bool:
     if not known(draft.family):
         return False
     usual = {m.name: m.survival for m in family(draft.family).measures}
-    return any(m.scale == "outcome" or usual.get(m.name, "surviv" in m.name.casefold()) for m in draft.measures)
+    return any(scale_of(m).survives or usual.get(m.name, "surviv" in m.name.casefold()) for m in draft.measures)
 
 
 def _check_survival(draft: Draft) -> list[Problem]:
     if not judges_survival(draft):
         return []
     found = []
-    if not draft.survival and not any(m.scale == "outcome" for m in draft.measures):  # an outcome says it by its own line
+    if not draft.survival and not any(scale_of(m).survives for m in draft.measures):  # an outcome says it by its own line
         says = "Say what counts as survived: teachers differ on a hairline crack, so there is no default."
         found.append(Problem(code="survival_missing", where="survival", says=says))
     if draft.drop is None:
@@ -281,7 +282,17 @@ def cautions_of(draft: Draft) -> tuple[str, ...]:
     """The family's cautions that fit what is done; empty while no family is chosen."""
     if not known(draft.family):
         return ()
-    return tuple(c.says for c in family(draft.family).cautions if in_play(draft, c.not_with))
+    return tuple(c.says for c in family(draft.family).cautions if in_play(draft, c.not_with) and not _ruled_out(draft, c))
+
+
+def _ruled_out(draft: Draft, caution: Caution) -> bool:
+    """Whether what is held shows that a caution does not arise: a held ramp height, and nothing in the plan that speaks of a fan. In doubt it
+    is read out."""
+    held = {said(h.name) for h in draft.hold if how_held(h)}
+    if not caution.arises_with or not held & {said(n) for n in caution.not_with}:
+        return False
+    words = " ".join([draft.question, draft.variable.name, *(m.name for m in draft.measures), *(f"{h.name} {h.value} {h.how}" for h in draft.hold if how_held(h)), *(m.name for m in draft.materials.items)])
+    return not any(re.search(rf"\b{re.escape(w)}", words, re.IGNORECASE) for w in caution.arises_with)
 
 
 #: An opened run holds for one lesson; after so many hours the cautions are read again (common practice).

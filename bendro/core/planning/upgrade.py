@@ -7,8 +7,8 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from ..draft import Draft
 from ..errors import PlanRefused
-from .draft import Draft
 
 #: Version of the form that this program writes. 1: limits bound by words; 2: limits bound to a quantity by its identity;
 #: 3: an ordered list of measures in place of one and a second.

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..draft import Binding, DerivedDraft, Draft, DropDraft, Held, MaterialDraft, MaterialsDraft, MeasureDraft, TimingDraft, VariableDraft
 from ..families import family
 from ..families.schema import Family, Measure, WorkedOut
-from .draft import Binding, DerivedDraft, Draft, DropDraft, Held, MaterialDraft, MaterialsDraft, MeasureDraft, TimingDraft, VariableDraft
-from .ideas import said
+from ..measuring.scales import scale_named
+from ..words import said
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -22,7 +23,7 @@ class Offer:
 def measure_draft(m: Measure, measure_id: str = "", *, survived: int = 0) -> MeasureDraft:
     """A measure of the family as a plan has it."""
     return MeasureDraft(
-        id=measure_id, name=m.name, scale=m.scale, quantity=m.quantity, unit=m.unit, rule=m.rule, step=f"{m.step:g}" if m.scale == "quantity" and m.quantity != "count" else "",
+        id=measure_id, name=m.name, scale=m.scale, quantity=m.quantity, unit=m.unit, rule=m.rule, step=f"{m.step:g}" if scale_named(m.scale).number and not scale_named(m.scale).whole and m.quantity != "count" else "",
         better=m.better, signed=m.signed, timed=m.timed, timers=m.timers, words=list(m.words), survived=survived, each_payload=m.each_payload,
     )  # fmt: skip
 

@@ -10,14 +10,15 @@ from typing import Literal
 
 import numpy as np
 
-from ..analyse import Question, analyse
+from ..analyse import analyse
+from ..context import Context
 from ..errors import CoreError
-from ..judgement.evidence import level_label
 from ..judgement.pupil_sum import check_sum
 from ..measuring.taking import HAND_S
 from ..readings import convert, read
 from ..results import Analysis
 from ..trials import Trial
+from ..written import level_label
 
 Kind = Literal["unfair", "tape", "fall", "luck", "average"]
 KINDS: tuple[Kind, ...] = ("unfair", "tape", "fall", "luck", "average")
@@ -157,7 +158,7 @@ def _judged(rows: list[Row], *, held: bool = False) -> Analysis:
         Trial(level=r.level, value=r.value, order=r.order, row=r.order, person=r.person, others={"held": r.held} if held else {}, state="void" if r.void else "kept")
         for r in rows
     ]
-    return analyse(trials, Question(factor="level", response="reading", hold={"held": None} if held else {}, ask_about_odd=False))
+    return analyse(trials, Context(factor="level", response="reading", hold={"held": None} if held else {}, ask_about_odd=False))
 
 
 def _mark_unfair(one: Item, answer: str) -> Marked:
@@ -208,6 +209,8 @@ def _mark_tape(one: Item, answer: str) -> Marked:
     assert one.step is not None
     assert one.span is not None
     got = read(answer, "length", one.unit)
+    if got.kind != "exact":
+        return Marked(right=False, says="The mark shows one place: write one number, not a bound or a guess.")
     given, step = got.to(one.unit), one.step
     shown = level_label(float(f"{one.value:g}"), one.unit)
     working = (f"The mark is at {shown}; one step of this tape is {level_label(step, one.unit)}.",)
@@ -238,7 +241,10 @@ def _fall(seed: int) -> Item:
 
 def _mark_fall(one: Item, answer: str) -> Marked:
     assert one.value is not None  # every fall takes its time
-    given = read(answer, "time", "s").to("s")
+    got = read(answer, "time", "s")
+    if got.kind != "exact":
+        return Marked(right=False, says="Write the time that your watch shows: one number, not a bound or a guess.")
+    given = got.to("s")
     off, known = given - one.value, one.value
     share = abs(off) / known
     way = "too long" if off > 0 else "too short"
@@ -298,8 +304,7 @@ def _average(seed: int) -> Item:
 
 def _mark_average(one: Item, answer: str) -> Marked:
     kept, void = ([r.value for r in one.rows if r.void is state] for state in (False, True))
-    number = answer.removesuffix(one.unit).strip()
-    found = check_sum(number, kept, void, step=0.1)
+    found = check_sum(answer, kept, void, step=0.1, unit=one.unit)
     return Marked(right=found.right, says=found.says, working=found.working)
 
 

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
-from ..planning.draft import MOST_PAYLOADS, Typed
+from ..draft import MOST_PAYLOADS, Typed
 
 #: The identity under which a trial's behaviour words are read, whatever the plan measures.
 BEHAVIOUR = "behaviour"

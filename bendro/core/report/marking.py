@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from ..planning.draft import Draft
+from ..draft import Draft
 from ..planning.ideas import kept_same
 from ..results import Analysis
 

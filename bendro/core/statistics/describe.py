@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from decimal import ROUND_HALF_UP, Decimal
 from typing import Literal
 
 import numpy as np
@@ -12,6 +11,21 @@ from scipy import stats
 
 from ..results import DifferenceShown, Interval, LevelShown, LevelSummary
 from ..trials import Level, Trial
+from ..written import (
+    MOST_DECIMALS,
+at_place,
+    decimals_of_step,
+    decimals_of_value,
+    half_decimals,
+    interval,
+    most_common,
+    p_text,
+    place_of,
+    spread,
+    two_figures,
+    whole_mean,
+    with_unit,
+)
 
 Bound = Literal["exact", "at_least", "at_most", "unknown"]
 Doubt = Literal["half_range", "sd", "ci95"]
@@ -81,45 +95,6 @@ def bound_of_median(values: Sequence[float], kinds: Sequence[str]) -> Bound:
     return bound_of_mean(kinds)
 
 
-def place_of(doubt: float | None, resolution: float | None, n: int) -> int | None:
-    """Decimal places that a mean may be quoted to (negative: tens, hundreds); None when nothing limits it.
-
-    One significant figure of the doubt, two if it starts with 1, and never finer than resolution/√n justifies.
-    Source: common practice; GUM, JCGM 100:2008, 7.2.6.
-    """
-    places: list[int] = []
-    if doubt:
-        first = math.floor(math.log10(doubt) + 1e-12)
-        leading = int(f"{doubt:.1e}"[0])
-        if int(f"{doubt:.1e}".split("e")[1]) > first:
-            first += 1
-        places.append(-first + (1 if leading == 1 else 0))
-    if resolution:
-        places.append(math.floor(-math.log10(resolution / math.sqrt(max(n, 1))) + 1e-9))
-    return min(places) if places else None
-
-
-def at_place(value: float, places: int | None) -> str:
-    """A number written to so many places, halves away from zero as they are rounded by hand (5.35 gives 5.4, 8.05 gives 8.1),
-    with a true minus sign."""
-    if places is None:
-        text = f"{value:.6g}"
-    else:
-        # twelve digits first: a mean that is 5.35 on paper may be 5.3499999999999996 in the machine
-        rounded = Decimal(f"{value:.12g}").quantize(Decimal(1).scaleb(-places), ROUND_HALF_UP)
-        text = f"{rounded if rounded else 0:.{max(places, 0)}f}"
-    return text.replace("-", "−")
-
-
-_MARKS = {"exact": "", "at_least": "at least ", "at_most": "at most ", "estimate": "about "}
-
-
-def written_of(value: float, doubt: float, kind: str, unit: str) -> str:
-    """One value as it is read aloud, to the place of its doubt: "1.41 m/s", "at least 3.6 m"."""
-    text = f"{_MARKS[kind]}{at_place(value, place_of(doubt, None, 1)) if doubt else at_place(float(f'{value:.4g}'), None)}"
-    return text if unit in ("", "count") else f"{text}{'' if unit == '°' else ' '}{unit}"
-
-
 def _doubt_of(summary_half: float | None, sd: float | None, ci: Interval | None, school: Doubt) -> float | None:
     if school == "half_range":
         return summary_half
@@ -134,6 +109,23 @@ def _without_reading(level: Level, kept: int, void: int) -> LevelSummary:
     return LevelSummary.model_validate({"level": level, "n_kept": kept, "n_void": void, "censored": 0, **none})
 
 
+def reading_decimals(trials: Sequence[Trial]) -> int:
+    """Decimals that most of the readings of counted trials have: of the exact ones, where there are none of the estimates, else of the
+    bounds. What is worked out has those of its doubt."""
+    for kinds in (("exact",), ("estimate",), ("at_least", "at_most")):
+        found = most_common(_decimals(t) for t in trials if t.kind in kinds and t.value is not None)
+        if found is not None:
+            return found
+    return 0
+
+
+def _decimals(t: Trial) -> int:
+    if t.resolution:
+        return decimals_of_step(t.resolution)
+    place = place_of(t.doubt, None, 1) if t.doubt else None
+    return max(0, place) if place is not None else decimals_of_value(t.value or 0.0)
+
+
 def describe(
     level: Level,
     trials: Sequence[Trial],
@@ -144,7 +136,7 @@ def describe(
     result: ResultOf = "mean",
 ) -> LevelSummary:
     """One level from its trials (kept and void). Values are in the response's unit. result: what the study calls the result of
-    a level; the others are given as well."""
+    a level; the others are given as well. Its numbers are written by `in_columns`."""
     kept = [t for t in trials if t.counts and t.value is not None]
     values = [t.value for t in kept if t.value is not None]
     kinds = [t.kind for t in kept]
@@ -160,21 +152,10 @@ def describe(
     steps = [t.resolution for t in kept if t.resolution]
     doubted = _doubt_of(half, sd, ci, doubt)
     odd = odd_reading(values, step=max(steps) if steps else 0.0) if free else None
-    places = place_of(doubted, max(steps) if steps else None, n)
-    quoted = at_place(mean, places)
     best = max(values) if best_is == "high" else min(values)
     median = float(np.median(values))
-    chosen = {"mean": mean, "median": median, "best": best, "total": math.fsum(values)}[result]
-    of_one = place_of(None, max(steps) if steps else None, 1)
-    result_text = quoted if result == "mean" else at_place(chosen, of_one)
-    kind = {
-        "mean": bound_of_mean(kinds),
-        "median": bound_of_median(values, kinds),
-        "best": bound_of_best(values, kinds, best),
-        "total": bound_of_mean(kinds),
-    }
-    unit_text = f" {unit}" if unit else ""
-    return LevelSummary(
+    added = [_decimals(t) for t in kept if t.kind == "exact"] or [_decimals(t) for t in kept]
+    made = LevelSummary(
         level=level,
         n_kept=n,
         n_void=void,
@@ -195,74 +176,77 @@ def describe(
         mean_is=bound_of_mean(kinds),
         median_is=bound_of_median(values, kinds),
         best_is=bound_of_best(values, kinds, best),
-        quoted=_MARK[bound_of_mean(kinds)] + quoted + unit_text,
-        result=chosen,
-        result_quoted=_MARK[kind[result]] + result_text + unit_text,
+        result={"mean": mean, "median": median, "best": best, "total": math.fsum(values)}[result],
         odd_rows=() if odd is None else (kept[odd].row,),
-        places=places,
-        reading_places=of_one,
+        reading_places=reading_decimals(kept),
+        total_places=max(added),
     )
+    return in_columns([made], unit=unit, result=result)[0]
 
 
-def in_columns(levels: Sequence[LevelSummary], *, unit: str | None, result: ResultOf = "mean") -> tuple[LevelSummary, ...]:
-    """The same levels with their numbers written out for a table: each column to one number of decimals, decided by its coarsest
-    doubt; the mean is the same text wherever it is shown."""
-    means = [s.places for s in levels if s.places is not None]
-    reads = [s.reading_places for s in levels if s.reading_places is not None]
-    # the coarsest doubt decides, but one level of wild readings does not take every other mean its digits
-    mean_at = max(min(means), max(means) - 1) if means else None
-    read_at = min(reads, default=None if mean_at is None else mean_at + 1)
-    doubt_at = read_at if mean_at is None else min(mean_at + 1, mean_at + 1 if read_at is None else max(read_at, mean_at))
-    unit_text = f" {unit}" if unit else ""
+#: Whole numbers with a unit whose means are smaller than this are averaged to one decimal like counts: 4.5 g is not 5 g.
+FEW_WHOLE = 10
+
+
+def in_columns(
+    levels: Sequence[LevelSummary], *, unit: str | None, result: ResultOf = "mean", whole: bool = False, least: float | None = None, most: float | None = None
+) -> tuple[LevelSummary, ...]:
+    """The same levels with their numbers written out for a table, by the rule of `written`; the mean is the same text wherever it is
+    shown. whole: readings are counts, points or places. least, most: where no reading can lie beyond."""
+    read = [s for s in levels if s.mean is not None]
+    reads = most_common(s.reading_places or 0 for s in read for _ in range(s.n_kept)) or 0
+    small = reads == 0 and max((abs(s.mean or 0.0) for s in read), default=0.0) < FEW_WHOLE
+    means = max(reads, whole_mean(max((s.n_kept for s in read), default=1))) if whole or unit == "count" or small else reads
+    halves = max((half_decimals(s.half_range, reads) for s in read if s.half_range is not None), default=reads)
+    totals = max((s.total_places or 0 for s in read), default=0)
 
     def written(s: LevelSummary) -> LevelSummary:
-        if s.mean is None or s.median is None or s.result is None:
+        if s.mean is None or s.median is None or s.result is None or s.min is None or s.max is None:
             return s
-        mean = _MARK[s.mean_is] + at_place(s.mean, mean_at)
-        median = _MARK[s.median_is] + at_place(s.median, read_at)
-        chosen = {"mean": mean, "median": median}.get(result) or _result_mark(s) + at_place(s.result, read_at)
+        of_many = _MARK[s.mean_is]
+        texts = {
+            "mean": of_many + at_place(s.mean, means),
+            "median": _MARK[s.median_is] + at_place(s.median, means),
+            "best": _MARK[s.best_is] + at_place(s.min if s.best is None else s.best, reads),
+            "total": of_many + at_place(s.total or 0.0, totals),
+        }
+        ci = None if s.ci95 is None else interval(*s.ci95, means, least=least, most=most)
         shown = LevelShown(
-            mean=mean,
-            median=median,
-            half_range=None if s.half_range is None else at_place(s.half_range, doubt_at),
-            sd=None if s.sd is None else at_place(s.sd, doubt_at),
-            ci95=None if s.ci95 is None else f"{at_place(s.ci95[0], doubt_at)} to {at_place(s.ci95[1], doubt_at)}",
-            result=chosen,
-            best=None if s.best is None else _MARK[s.best_is] + at_place(s.best, read_at),
-            total=None if s.total is None else _MARK[s.mean_is] + at_place(s.total, read_at),
+            mean=texts["mean"],
+            median=texts["median"],
+            half_range=None if s.half_range is None else at_place(s.half_range, halves),
+            sd=None if s.sd is None else spread(s.sd),
+            ci95=ci,
+            result=texts[result],
+            best=texts["best"],
+            total=texts["total"],
+            smallest=at_place(s.min, reads),
+            largest=at_place(s.max, reads),
+            range=at_place(s.max - s.min, reads),
         )
-        return s.model_copy(update={"quoted": mean + unit_text, "result_quoted": chosen + unit_text, "shown": shown})
+        return s.model_copy(
+            update={"quoted": with_unit(texts["mean"], unit), "result_quoted": with_unit(texts[result], unit), "shown": shown, "places": means, "reading_places": reads}
+        )
 
     return tuple(written(s) for s in levels)
 
 
-def _result_mark(s: LevelSummary) -> str:
-    """The mark of a best or total, as `describe` gave it."""
-    return next((m for m in _MARK.values() if m and (s.result_quoted or "").startswith(m)), "")
-
-
-#: A p below this is written as such: further digits mean nothing to a class.
-LEAST_P = 0.001
-
-
-def p_text(p: float | None) -> str | None:
-    """A p as it is read aloud: "0.042", "below 0.001"."""
-    if p is None:
-        return None
-    return f"below {LEAST_P:g}" if p < LEAST_P else at_place(p, 3 if p < 0.1 else 2)
-
-
-def differences_in_columns(found: Sequence[tuple[float, Interval | None, float | None]]) -> tuple[DifferenceShown, ...]:
+def differences_in_columns(found: Sequence[tuple[float, Interval | None, float | None]], most: int | None = None) -> tuple[DifferenceShown, ...]:
     """Differences with their intervals and p, written out for a table. found: (estimate, interval, p). The decimals are those
-    that the coarsest interval allows, and one more; without any interval, three figures of the smallest difference."""
-    halves = [(ci[1] - ci[0]) / 2 for _, ci, _ in found if ci is not None and ci[1] > ci[0]]
+    that the widest half-width has with two figures, yet no more than the means have (most); without any interval, three figures of the
+    smallest difference. None that is not zero reads as zero."""
+    halves = [(ci[1] - ci[0]) / 2 for e, ci, _ in found if ci is not None and ci[1] - ci[0] > 1e-9 * max(abs(e), abs(ci[0]))]
     sizes = [abs(e) for e, _, _ in found if e]
-    own = place_of(max(halves), None, 1) if halves else None
-    places = own + 1 if own is not None else 2 - math.floor(math.log10(min(sizes))) if sizes else 0
+    places = two_figures(max(halves)) if halves else 1 + (two_figures(min(sizes)) or 0) if sizes else 0
+    places = 0 if places is None else places
+    if most is not None:
+        places = min(places, most)
+    while sizes and round(min(sizes), places) == 0 and places < MOST_DECIMALS:
+        places += 1
     return tuple(
         DifferenceShown(
             estimate=at_place(e, places),
-            ci95=None if ci is None else f"{at_place(ci[0], places)} to {at_place(ci[1], places)}",
+            ci95=None if ci is None else interval(*ci, places),
             p=p_text(p),
         )
         for e, ci, p in found

@@ -1,4 +1,5 @@
 import type { SeenTrial } from '../machines/turns'
+import { SCALES } from './scales.gen'
 import type { Draft, MeasureDraft, Study, Trial } from './api'
 
 /** The first measure: it answers the question. */
@@ -13,8 +14,12 @@ export const freeId = (taken: readonly { id: string }[], letter = 'm'): string =
   for (let n = 1; ; n++) if (!taken.some((m) => m.id === `${letter}${n}`)) return `${letter}${n}`
 }
 
-/** Measures of words, bands or places are read otherwise than by a number with a unit. */
-export const isNumber = (m: MeasureDraft): boolean => m.scale === 'quantity' || m.scale === 'count' || m.scale === 'zone'
+/** What the scale of a measure decides, as the core has it. */
+export const scaleOf = (m: MeasureDraft) => SCALES[m.scale]
+/** The unit that is said with a reading, '' for counts, words and places. */
+export const unitSaid = (m: MeasureDraft): string => (scaleOf(m).number && m.unit !== 'count' ? m.unit : '')
+/** The quantity of what is read, '' where it is a count, points or words. */
+export const quantityOf = (m: MeasureDraft): string => (scaleOf(m).number && !scaleOf(m).whole ? m.quantity : '')
 export const payloadsOf = (draft: Draft, m: MeasureDraft): string[] => (m.each_payload && (draft.payloads?.length ?? 0) > 1 ? (draft.payloads ?? []) : [''])
 
 const bare = (text: string) => /^[\s\d.,+−-]+$/.test(text)

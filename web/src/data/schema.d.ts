@@ -430,6 +430,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/conclusion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Conclusion
+         * @description What the study found, whole: every surface renders it.
+         */
+        get: operations["conclusion"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/conditions": {
         parameters: {
             query?: never;
@@ -1179,6 +1199,28 @@ export interface components {
             slope_se: number;
         };
         /**
+         * Against
+         * @description Design rounds: the newest version against another. says: a sentence.
+         */
+        Against: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "clear" | "leaning" | "cannot_tell";
+            /** Newest */
+            newest: number | string;
+            /** Other */
+            other: number | string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "made_from" | "best_so_far" | "before";
+            /** Says */
+            says: string;
+        };
+        /**
          * Ahead
          * @description Everything that a plan can already say. roles: block by block, seat by seat. adult_because: why every open lane needs an
          *     adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes. question: what the choice from the
@@ -1194,7 +1236,7 @@ export interface components {
             /** Cautions */
             cautions: string[];
             /** Kept Same */
-            kept_same: components["schemas"]["KeptSame"][];
+            kept_same: components["schemas"]["bendro__core__planning__ideas__KeptSame"][];
             /** Limits */
             limits: components["schemas"]["LimitPlace"][];
             /** Offers */
@@ -1215,6 +1257,11 @@ export interface components {
         };
         /** Analysis */
         Analysis: {
+            /**
+             * Against
+             * @default []
+             */
+            against: components["schemas"]["Against"][];
             /** Audit */
             audit: components["schemas"]["Finding"][];
             /**
@@ -1225,6 +1272,13 @@ export interface components {
             /** Effect */
             effect: components["schemas"]["DifferenceEffect"] | components["schemas"]["PairedEffect"] | components["schemas"]["GroupsEffect"] | components["schemas"]["TrendEffect"] | components["schemas"]["SurvivalEffect"] | components["schemas"]["NoEffect"];
             factor: components["schemas"]["Factor"];
+            /**
+             * In Numbers
+             * @default []
+             */
+            in_numbers: string[];
+            /** Lean */
+            lean?: string | null;
             /** Levels */
             levels: components["schemas"]["LevelSummary"][];
             /**
@@ -1238,6 +1292,7 @@ export interface components {
              * @default []
              */
             skipped: string[];
+            two?: components["schemas"]["TwoFound"] | null;
             verdict: components["schemas"]["Verdict"];
         };
         /**
@@ -1261,6 +1316,27 @@ export interface components {
              */
             who: string;
         };
+        /**
+         * AsRun
+         * @description The ways a study was run, from the record alone. each: kept trials of a level; order: as it happened; timers, people: "" where not
+         *     recorded; short: these in one line; lines: the method in sentences; not_followed: where the plan was not followed, in sentences.
+         */
+        AsRun: {
+            /** Each */
+            each: string;
+            /** Lines */
+            lines: string[];
+            /** Not Followed */
+            not_followed: string[];
+            /** Order */
+            order: string;
+            /** People */
+            people: string;
+            /** Short */
+            short: string;
+            /** Timers */
+            timers: string;
+        };
         /** BehaviourCount */
         BehaviourCount: {
             /** Count */
@@ -1281,21 +1357,36 @@ export interface components {
             words: components["schemas"]["BehaviourCount"][];
         };
         /**
+         * Beside
+         * @description What another measure says. about: its name.
+         */
+        Beside: {
+            /** About */
+            about: string;
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "clear" | "leaning" | "cannot_tell";
+            /** Says */
+            says: string;
+        };
+        /**
          * BesideOut
-         * @description What stands beside the numbers: ladders of specimens, behaviours by level, straightness against distance.
+         * @description What stands beside the numbers: ladders of specimens, behaviours by level, straightness against distance (decided: the
+         *     decision with two measures, "" where none was agreed).
          */
         BesideOut: {
             /** Behaviours */
             behaviours: components["schemas"]["BehavioursOut"][];
             /** By Version */
             by_version: components["schemas"]["BehavioursOut"][];
+            /** Decided */
+            decided: string;
             /** Ladders */
             ladders: components["schemas"]["LadderOut"][];
-            /** Places */
-            places: components["schemas"]["PlaceTakenOut"][];
             /** Straighter */
             straighter: components["schemas"]["StraighterOut"][];
-            two: components["schemas"]["TwoOut"] | null;
         };
         /** BestOut */
         BestOut: {
@@ -1391,10 +1482,34 @@ export interface components {
             title: string;
         };
         /**
+         * CardOut
+         * @description What a product card says, as it was when it was made; "" where it was not known.
+         */
+        CardOut: {
+            /** Assembly */
+            assembly: string;
+            /** Mass */
+            mass: string;
+            /** Name */
+            name: string;
+            /** One */
+            one: string;
+            /** Parts */
+            parts: string;
+            /** Thousand */
+            thousand: string;
+        };
+        /**
          * Caution
-         * @description A caution that the adult in charge ticks. not_with: variables and measures with which it does not arise.
+         * @description A caution that the adult in charge ticks. not_with: variables, measures and held things with which it does not arise; arises_with: words
+         *     with which it does all the same.
          */
         Caution: {
+            /**
+             * Arises With
+             * @default []
+             */
+            arises_with: string[];
             /**
              * Not With
              * @default []
@@ -1447,6 +1562,66 @@ export interface components {
             changed: components["schemas"]["Change"][];
             /** Says */
             says: string;
+        };
+        /**
+         * Conclusion
+         * @description What a study found. headline: one sentence; more: what is said after it; best: the labels that stand first by the rule agreed, empty
+         *     where none does, and why, with how sure that is; besides: every other measure; two_measures: the decision with two measures, "" where none was
+         *     agreed.
+         */
+        Conclusion: {
+            act: components["schemas"]["Act"] | null;
+            /** Against */
+            against: components["schemas"]["Against"][];
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "clear" | "leaning" | "cannot_tell";
+            as_run: components["schemas"]["AsRun"];
+            /** Behaviours */
+            behaviours: components["schemas"]["WordsAt"][];
+            /** Besides */
+            besides: components["schemas"]["Beside"][];
+            /** Best */
+            best: string[];
+            /** Best Why */
+            best_why: string;
+            /** Detail */
+            detail: string;
+            /** Doubts */
+            doubts: components["schemas"]["Finding"][];
+            /** Faults */
+            faults: components["schemas"]["WordsAt"][];
+            /** Headline */
+            headline: string;
+            /** Kept Same */
+            kept_same: components["schemas"]["bendro__core__conclusion__model__KeptSame"][];
+            made_of: components["schemas"]["MadeOf"];
+            /** More */
+            more: string;
+            /** Next */
+            next: string;
+            /** Numbers */
+            numbers: components["schemas"]["Numbered"][];
+            /** Places */
+            places: components["schemas"]["Placed"][];
+            /** Places Said */
+            places_said: string;
+            /** Prediction */
+            prediction: string;
+            /** Question */
+            question: string;
+            /** Rule */
+            rule: string;
+            /** So Far */
+            so_far: boolean;
+            /** Two Measures */
+            two_measures: string;
+            /** Unit */
+            unit: string;
+            /** Versions */
+            versions: components["schemas"]["VersionLine"][];
         };
         /**
          * ConditionsBody
@@ -2018,6 +2193,36 @@ export interface components {
              */
             unit: string;
         };
+        /**
+         * Expected
+         * @description What a variable is expected to do to a measure, with ordinary sizes of school devices (common practice): a form that the core knows
+         *     (planning.expectations), its sizes, the share by which devices and people vary, and the SD of taking one reading in the measure's unit; timed:
+         *     that error is a thumb's.
+         */
+        Expected: {
+            /** Form */
+            form: string;
+            /** Measure */
+            measure: string;
+            /** Reading Error */
+            reading_error: number;
+            /** Scatter */
+            scatter: number;
+            /**
+             * Sizes
+             * @default {}
+             */
+            sizes: {
+                [key: string]: number;
+            };
+            /**
+             * Timed
+             * @default false
+             */
+            timed: boolean;
+            /** Variable */
+            variable: string;
+        };
         /** Factor */
         Factor: {
             /** Name */
@@ -2042,7 +2247,7 @@ export interface components {
         };
         /**
          * Family
-         * @description place: in the list that people see, 1 first. reset: what is put back before the next release, called at the lane.
+         * @description dropped: its devices are let fall from a height; the others are launched, pushed or set going. place: in the list that people see, 1 first. reset: what is put back before the next release, called at the lane.
          */
         Family: {
             /**
@@ -2060,6 +2265,16 @@ export interface components {
             cautions: components["schemas"]["Caution"][];
             /** Covers */
             covers: string;
+            /**
+             * Dropped
+             * @default false
+             */
+            dropped: boolean;
+            /**
+             * Expected
+             * @default []
+             */
+            expected: components["schemas"]["Expected"][];
             /** Faults */
             faults: string[];
             forces: components["schemas"]["Levels3"];
@@ -2109,12 +2324,29 @@ export interface components {
         };
         /**
          * Finding
-         * @description One doubt: evidence in numbers, one sentence for the class, one action.
+         * @description One doubt: evidence in numbers, one sentence for the class, one action. caps: the most that the answer can be while it stands. design: more
+         *     than the variable was changed, so that the verdict is about the design. about: the levels that it bears on; all where empty.
          */
         Finding: {
+            /**
+             * About
+             * @default []
+             */
+            about: string[];
             act?: components["schemas"]["Act"] | null;
+            /**
+             * Caps
+             * @default none
+             * @enum {string}
+             */
+            caps: "none" | "leaning" | "cannot_tell";
             /** Code */
             code: string;
+            /**
+             * Design
+             * @default false
+             */
+            design: boolean;
             /** Do */
             do: string;
             /** Evidence */
@@ -2182,6 +2414,8 @@ export interface components {
             between: string[];
             /** Ideas */
             ideas: string[];
+            /** Past */
+            past: string[];
             /** Why */
             why: string;
         };
@@ -2243,6 +2477,30 @@ export interface components {
             kendall_w: number;
             /** P */
             p: number;
+        };
+        /**
+         * GivenOut
+         * @description What a trial gives for a response (id), as every table and picture has it: value, a bound where kind says so; word and survived: what
+         *     became of it as a whole; text: as it is read aloud; says: why it gives nothing, "" where it does.
+         */
+        GivenOut: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "exact" | "at_least" | "at_most" | "estimate";
+            /** Says */
+            says: string;
+            /** Survived */
+            survived: boolean | null;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number | null;
+            /** Word */
+            word: string | null;
         };
         /**
          * Groups
@@ -2333,6 +2591,8 @@ export interface components {
             p: number | null;
             /** Places */
             places: components["schemas"]["RankOut"][];
+            /** Says */
+            says: string;
         };
         /**
          * Held
@@ -2461,16 +2721,6 @@ export interface components {
             not_with: string[];
         };
         /**
-         * KeptSame
-         * @description One thing that stays the same. how: the sentence for the class, empty while nobody has said how it is held.
-         */
-        KeptSame: {
-            /** How */
-            how: string;
-            /** Name */
-            name: string;
-        };
-        /**
          * LadderOut
          * @description What the drops of one specimen tell. next: the rung that comes, None when its ladder is over.
          */
@@ -2563,7 +2813,7 @@ export interface components {
         };
         /**
          * LevelShown
-         * @description A level's numbers as they are shown, without their unit; one column has one number of decimals.
+         * @description A level's numbers as they are shown, without their unit (the rule stands in `written`).
          */
         LevelShown: {
             /** Best */
@@ -2572,14 +2822,20 @@ export interface components {
             ci95: string | null;
             /** Half Range */
             half_range: string | null;
+            /** Largest */
+            largest?: string | null;
             /** Mean */
             mean: string;
             /** Median */
             median: string;
+            /** Range */
+            range?: string | null;
             /** Result */
             result: string;
             /** Sd */
             sd: string | null;
+            /** Smallest */
+            smallest?: string | null;
             /** Total */
             total?: string | null;
         };
@@ -2663,6 +2919,8 @@ export interface components {
             shown?: components["schemas"]["LevelShown"] | null;
             /** Total */
             total?: number | null;
+            /** Total Places */
+            total_places?: number | null;
         };
         /**
          * Levels3
@@ -2675,6 +2933,18 @@ export interface components {
             middle: string;
             /** Senior */
             senior: string;
+        };
+        /**
+         * LikePlace
+         * @description The best of the first variable at one value of the second.
+         */
+        LikePlace: {
+            /** At */
+            at: number | string;
+            /** Best */
+            best: number | string;
+            /** Result */
+            result: string;
         };
         /**
          * Limit
@@ -2745,6 +3015,46 @@ export interface components {
             reading: components["schemas"]["ReadingOut"] | null;
             /** Words */
             words: string[];
+        };
+        /**
+         * MadeOf
+         * @description What a conclusion was drawn from: the same says the same. trials: a mark of their identities, revisions and places.
+         */
+        MadeOf: {
+            /** Core */
+            core: string;
+            /** Counted */
+            counted: number;
+            /** Plan */
+            plan: string;
+            /** Trials */
+            trials: string;
+        };
+        /**
+         * MainEffect
+         * @description What one of two variables does, at like values of the other. levels: its own, best first, each with its mean over the other's levels as
+         *     written. size: between the best and the worst, as text; interval: of it, with its unit.
+         */
+        MainEffect: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "clear" | "leaning" | "cannot_tell";
+            /** Interval */
+            interval: string | null;
+            /** Levels */
+            levels: (number | string)[];
+            /** Means */
+            means: string[];
+            /** Name */
+            name: string;
+            /** P */
+            p: number | null;
+            /** Size */
+            size: string | null;
+            /** Unit */
+            unit: string | null;
         };
         /** MarkTogether */
         MarkTogether: {
@@ -3233,7 +3543,7 @@ export interface components {
         /**
          * NextBody
          * @description best: identity of the level that is held. change: the one thing that is changed next; between: the same thing instead, at levels about
-         *     the best.
+         *     the best; past: at levels past it.
          */
         NextBody: {
             /** Best */
@@ -3253,6 +3563,11 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Past
+             * @default false
+             */
+            past: boolean;
         };
         /**
          * NoEffect
@@ -3281,6 +3596,53 @@ export interface components {
             name: string;
             /** Says */
             says: string;
+        };
+        /**
+         * Numbered
+         * @description The numbers of a level as they are written, the result by the rule agreed first. spread: the doubt by the school of the plan; "" where
+         *     there is none. wilson: of outcomes, the 95 % interval of the share.
+         */
+        Numbered: {
+            /**
+             * Best
+             * @default
+             */
+            best: string;
+            /**
+             * Interval
+             * @default
+             */
+            interval: string;
+            /** Kept */
+            kept: number;
+            /** Label */
+            label: string;
+            /** Level */
+            level: number | string;
+            /**
+             * Mean
+             * @default
+             */
+            mean: string;
+            /**
+             * Median
+             * @default
+             */
+            median: string;
+            /** Result */
+            result: string;
+            /**
+             * Spread
+             * @default
+             */
+            spread: string;
+            /**
+             * Total
+             * @default
+             */
+            total: string;
+            /** Void */
+            void: number;
         };
         /**
          * Offer
@@ -3477,14 +3839,27 @@ export interface components {
             y: number;
         };
         /**
-         * PlaceTakenOut
-         * @description A place of a contest by the rule agreed, shared where the rule cannot tell devices apart.
+         * Placed
+         * @description A level or device in the order of the results. label: as it is called; shape: which it is in the order of the plan, by which it is drawn.
+         *     place None: below the line, with the reason in outside.
          */
-        PlaceTakenOut: {
-            /** Names */
-            names: string[];
+        Placed: {
+            /** Apart From Next */
+            apart_from_next: boolean | null;
+            /** Label */
+            label: string;
+            /** Level */
+            level: number | string;
+            /** Outside */
+            outside: string | null;
             /** Place */
-            place: number;
+            place: number | null;
+            /** Result */
+            result: string;
+            /** Shape */
+            shape: number;
+            /** Shared */
+            shared: boolean;
             /** Why */
             why: string;
         };
@@ -3672,9 +4047,10 @@ export interface components {
         };
         /**
          * Ranked
-         * @description One level in the order of the results. place: by the rule agreed, shared only where results are equal to the last digit of the
-         *     readings. value: the result, of outcomes the share that survived; result: the same as written, with its unit. apart_from_next: whether the trials can tell it from the level that stands next; None for the last, and where that was
-         *     not looked at. outside: why it stands below the line, None where it does not.
+         * @description One level in the order of the results. place: by the rule agreed, shared only where results are equal as written; None below the line.
+         *     value: the result, of outcomes the share that survived; result: the same as written, with its unit. why: what decided, where the plan has a rule of
+         *     its own. apart_from_next: whether the trials can tell it from the level that stands next; None for the last, and where that was not looked at.
+         *     outside: why it stands below the line, None where it does not.
          */
         Ranked: {
             /** Apart From Next */
@@ -3684,13 +4060,18 @@ export interface components {
             /** Outside */
             outside?: string | null;
             /** Place */
-            place: number;
+            place: number | null;
             /** Result */
             result: string;
             /** Shared */
             shared: boolean;
             /** Value */
-            value: number;
+            value: number | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * ReadingBody
@@ -3900,7 +4281,8 @@ export interface components {
         };
         /**
          * ReportOut
-         * @description A report as it was frozen. trials: none where they were too many. changed: what the study says otherwise now.
+         * @description A report as it was frozen. trials: none where they were too many. conclusion, card: None in a report of an earlier version, whose places
+         *     stand beside. changed: what the study says otherwise now.
          */
         ReportOut: {
             analysis: components["schemas"]["Analysis"];
@@ -3909,8 +4291,10 @@ export interface components {
              * @enum {string}
              */
             answer: "clear" | "leaning" | "cannot_tell";
+            card: components["schemas"]["CardOut"] | null;
             /** Changed */
             changed: string[];
+            conclusion: components["schemas"]["Conclusion"] | null;
             /**
              * Id
              * Format: uuid
@@ -3928,15 +4312,15 @@ export interface components {
             /** Made By */
             made_by: string;
             own: components["schemas"]["OwnOut"];
+            /** Places */
+            places: components["schemas"]["Placed"][];
+            /** Places Said */
+            places_said: string;
             /** Revision */
             revision: number;
             /** Says */
             says: string;
             sections: components["schemas"]["SectionsOut"];
-            /** Steps */
-            steps: components["schemas"]["StepOut"][];
-            /** Steps Said */
-            steps_said: string;
             study: components["schemas"]["StudyOut"];
             /** Trials */
             trials: components["schemas"]["TrialOut"][];
@@ -3952,7 +4336,8 @@ export interface components {
         };
         /**
          * ResponseOut
-         * @description Something that can be analysed: a measure, or what is worked out. scored: the points of a landing.
+         * @description Something that can be analysed: a measure, or what is worked out. scored: the points of a landing. by_size: how far off the line,
+         *     whichever side.
          */
         ResponseOut: {
             /**
@@ -3960,6 +4345,8 @@ export interface components {
              * @enum {string}
              */
             better: "high" | "low";
+            /** By Size */
+            by_size: boolean;
             /** Derived */
             derived: boolean;
             /** Id */
@@ -4273,6 +4660,8 @@ export interface components {
          * @description What stands in the parts of a poster and report before anything is written over them.
          */
         SectionsOut: {
+            /** Besides */
+            besides: string[];
             /** Does */
             does: string;
             /** Fairer */
@@ -4530,25 +4919,6 @@ export interface components {
             holds: "words" | "size" | "interval" | "level";
             /** Text */
             text: string;
-        };
-        /**
-         * StepOut
-         * @description A step of the podium. shape: which level it is in the order of the plan. apart_from_next: whether the trials can tell it from the
-         *     one that stands next, None where that was not looked at (or by an earlier version).
-         */
-        StepOut: {
-            /** Apart From Next */
-            apart_from_next?: boolean | null;
-            /** Label */
-            label: string;
-            /** Number */
-            number: string;
-            /** Place */
-            place: number;
-            /** Shape */
-            shape: number;
-            /** Shared */
-            shared: boolean;
         };
         /**
          * StraighterOut
@@ -5370,6 +5740,8 @@ export interface components {
             device: string;
             /** Fault */
             fault: string;
+            /** Given */
+            given: components["schemas"]["GivenOut"][];
             /** Group */
             group: string;
             /** Heat */
@@ -5435,18 +5807,24 @@ export interface components {
             position: number;
         };
         /**
-         * TwoOut
-         * @description Two planned variables: p of each and of their interaction, None where it cannot be weighed yet.
+         * TwoFound
+         * @description Two variables at once. depends: whether what the first does depends on the second, None where that cannot be weighed; p_depends: its
+         *     p. at_each: the best of the first at each value of the second. says: whether one depends on the other, in a sentence.
          */
-        TwoOut: {
-            /** P First */
-            p_first: number | null;
-            /** P Interaction */
-            p_interaction: number | null;
-            /** P Second */
-            p_second: number | null;
-            /** Says */
+        TwoFound: {
+            /** At Each */
+            at_each: components["schemas"]["LikePlace"][];
+            /** Depends */
+            depends: boolean | null;
+            first: components["schemas"]["MainEffect"];
+            /** P Depends */
+            p_depends: number | null;
+            /**
+             * Says
+             * @default
+             */
             says: string;
+            second: components["schemas"]["MainEffect"];
         };
         /** UndoBody */
         UndoBody: {
@@ -5713,7 +6091,8 @@ export interface components {
         };
         /**
          * Verdict
-         * @description says: the spans read one after the other. beside: what must be said of the way of judging itself.
+         * @description headline: the spans read one after the other: one sentence; more: what is said after it; says: both. beside: what must be said of
+         *     the way of judging itself.
          */
         Verdict: {
             /**
@@ -5733,10 +6112,20 @@ export interface components {
             /** Detail */
             detail?: string | null;
             /**
+             * Headline
+             * @default
+             */
+            headline: string;
+            /**
              * Limits
              * @default []
              */
             limits: string[];
+            /**
+             * More
+             * @default []
+             */
+            more: components["schemas"]["Span"][];
             /** Next */
             next: string;
             /** Prediction */
@@ -5860,6 +6249,24 @@ export interface components {
              */
             why: string;
         };
+        /**
+         * VersionLine
+         * @description A version with what changed and what came of it. result: as written, "" where it was not tried.
+         */
+        VersionLine: {
+            /** Changed */
+            changed: string[];
+            /** Device */
+            device: string;
+            /** Failed */
+            failed: boolean;
+            /** Number */
+            number: number;
+            /** Result */
+            result: string;
+            /** Since */
+            since: number | null;
+        };
         /** VersionOut */
         VersionOut: {
             /** Changed */
@@ -5902,7 +6309,7 @@ export interface components {
         };
         /**
          * WhatIfBody
-         * @description The same trials judged otherwise: core.judgement.what_if. response: as in the analysis.
+         * @description The same trials judged otherwise: core.conclusion.what_if. response: as in the analysis.
          */
         WhatIfBody: {
             /**
@@ -5929,6 +6336,18 @@ export interface components {
              * @default []
              */
             without: number[];
+        };
+        /**
+         * WordsAt
+         * @description How devices behaved, or which faults there were, at one level. trials: in which anything was noted.
+         */
+        WordsAt: {
+            /** Label */
+            label: string;
+            /** Says */
+            says: string;
+            /** Trials */
+            trials: number;
         };
         /**
          * WorkedOut
@@ -5985,6 +6404,34 @@ export interface components {
              * @default
              */
             start: string;
+        };
+        /**
+         * KeptSame
+         * @description A thing that was agreed to stay the same. state: held (recorded so), said (never recorded) or changed. says: with its name, as a list
+         *     shows it.
+         */
+        bendro__core__conclusion__model__KeptSame: {
+            /** How */
+            how: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "held" | "said" | "changed";
+        };
+        /**
+         * KeptSame
+         * @description One thing that stays the same. how: the sentence for the class, empty while nobody has said how it is held.
+         */
+        bendro__core__planning__ideas__KeptSame: {
+            /** How */
+            how: string;
+            /** Name */
+            name: string;
         };
     };
     responses: never;
@@ -7748,6 +8195,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanChangeOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    conclusion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conclusion"];
                 };
             };
             /** @description Unauthorized */

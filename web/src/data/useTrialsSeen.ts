@@ -31,6 +31,7 @@ export function useTrialsSeen(study: Study, stored: readonly Trial[]): SeenTrial
         heat: body.heat ?? '',
         answered: body.answered ?? [],
         derived: [],
+        given: [],
         readings: (body.readings ?? []).map((r) => ({
           measure: r.measure,
           payload: r.payload ?? 1,

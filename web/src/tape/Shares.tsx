@@ -11,26 +11,29 @@ export function Shares({ study, seen, response }: { study: Study; seen: readonly
       {study.levels.map((l, i) => {
         const words = seen
           .filter((t) => t.level === l.id && t.state === 'kept' && !t.practice && t.place !== 'outside')
-          .map((t) => t.readings.filter((r) => r.measure === measure.id).map((r) => r.texts[0] ?? ''))
-        const lived = (all: string[]) =>
-          all.every((w) => {
+          .map((t) => ({
+            words: t.readings.filter((r) => r.measure === measure.id).map((r) => r.texts[0] ?? ''),
+            told: t.given.find((g) => g.id === measure.id)?.survived,
+          }))
+          .filter((t) => t.words.length && t.told !== null) // one payload of which nothing is known leaves the whole open
+        const lived = ({ words, told }: { words: string[]; told?: boolean | null | undefined }) =>
+          told ??
+          words.every((w) => {
             const at = measure.words.findIndex((x) => x.toLowerCase() === w.trim().toLowerCase())
             return at >= 0 && at < measure.survived
           })
         return (
           <li key={l.id} className="hair flex flex-wrap items-center gap-x-3 gap-y-1 py-2">
             <span className="w-32 font-semibold">{l.label}</span>
-            {words
-              .filter((w) => w.length)
-              .map((w, n) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: a mark is its place in the order
-                <span key={n} title={w.join(', ')} className={lived(w) ? '' : 'opacity-70 [text-decoration:line-through]'}>
-                  {lived(w) ? <Shape n={i} size={20} /> : <span className="inline-block h-5 w-5 border-2 border-dashed border-ink" aria-hidden="true" />}
-                  <span className="sr-only">{lived(w) ? 'survived' : 'failed'}</span>
-                </span>
-              ))}
+            {words.map((w, n) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a mark is its place in the order
+              <span key={n} title={w.words.join(', ')} className={lived(w) ? '' : 'opacity-70 [text-decoration:line-through]'}>
+                {lived(w) ? <Shape n={i} size={20} /> : <span className="inline-block h-5 w-5 border-2 border-dashed border-ink" aria-hidden="true" />}
+                <span className="sr-only">{lived(w) ? 'survived' : 'failed'}</span>
+              </span>
+            ))}
             <span className="num ml-auto text-quiet">
-              {words.filter((w) => w.length && lived(w)).length} of {words.filter((w) => w.length).length} survived
+              {words.filter(lived).length} of {words.length} survived
             </span>
           </li>
         )

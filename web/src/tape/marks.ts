@@ -1,11 +1,13 @@
-import { firstOf, readingOf } from '../data/measures'
 import type { LevelSummary, Study } from '../data/api'
+import { firstOf, readingOf, scaleOf } from '../data/measures'
 import { plainNumber, type SeenTrial } from '../machines/turns'
 import type { TapeMark } from './geometry'
 import type { TapeLevel } from './Tape'
 
-/** What is drawn of a trial for a response: what was worked out or scored, the server's reading, or for what still waits the plain number typed. */
+/** What is drawn of a trial for a response: what the core says that it gives, or for what still waits the plain number typed. */
 function markOf(t: SeenTrial, response: string, unit: string): { value: number; kind: TapeMark['kind']; resolution?: number | undefined } | null {
+  const given = t.given.find((g) => g.id === response)
+  if (given) return given.value === null ? null : { value: given.value, kind: given.kind }
   const worked = t.derived.find((d) => d.id === response)
   if (worked) return worked.value === null ? null : { value: worked.value, kind: 'exact' }
   return readOf(t, response, unit)
@@ -36,7 +38,7 @@ export function tapeLevels(study: Study, trials: readonly SeenTrial[], now?: str
       response ?? first.id,
       unit ?? first.unit,
       fresh,
-      response === undefined ? readOf : markOf,
+      response === undefined && scaleOf(first).scored ? readOf : markOf,
     ),
     now: l.id === now,
   }))
@@ -50,9 +52,10 @@ export const unitOf = (study: Study, response: string): string => {
 
 /** The bands of the first measure on its tape, each once both of its ends are numbers. */
 export function bandsOf(study: Study): { from: number; to: number; text: string }[] {
-  const { scale, zones, unit } = firstOf(study.draft)
+  const first = firstOf(study.draft)
+  const { zones, unit } = first
   const bare = (text = '') => (unit && text.trim().endsWith(unit) ? text.trim().slice(0, -unit.length) : text)
-  return scale !== 'zone'
+  return !scaleOf(first).scored
     ? []
     : zones.flatMap((z) => {
         const [from, to] = [plainNumber(bare(z.start)), plainNumber(bare(z.end))]

@@ -7,9 +7,9 @@ import sqlalchemy as sa
 from alembic import op
 
 from bendro.core.errors import PlanRefused
-from bendro.core.judgement.evidence import level_label
 from bendro.core.planning.plan import planned_levels, planned_turns, unreadable
 from bendro.core.planning.upgrade import read_plan
+from bendro.core.written import level_label
 
 revision = "0008"
 down_revision = "0007"

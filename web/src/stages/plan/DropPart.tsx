@@ -1,7 +1,8 @@
 import type { Draft } from '../../data/api'
+import { scaleOf } from '../../data/measures'
 import { Line, Pick, Says } from '../../parts/parts'
-import type { PartOf } from '../../planning/problems'
 import { CHOICES } from '../../planning/choices.gen'
+import type { PartOf } from '../../planning/problems'
 import { pairs, why } from '../../planning/words'
 
 /** How drops are made and what counts as survived. Nothing here has a silent default. */
@@ -9,10 +10,19 @@ export function DropPart({ draft, change, at, asked }: PartOf) {
   const drop = draft.drop
   const set = (part: Partial<NonNullable<Draft['drop']>>) => change({ drop: { plan: 'ladder', heights: [], unit: 'm', payload: '', ...drop, ...part } })
   const heights = drop?.heights ?? []
+  /** One height: the height that is held already is that height, with its tolerance, and its limit is a limit on it. */
+  const oneHeight = () => {
+    const held = (draft.hold ?? []).find((h) => h.name.trim().toLowerCase() === 'drop height')
+    const own = held?.value?.trim() ? [`${held.value.trim()}${held.tolerance?.trim() ? ` ± ${held.tolerance.trim()}` : ''}`] : []
+    change({
+      drop: { unit: 'm', payload: '', ...drop, plan: 'one_height', heights: heights.length === 1 ? heights : own },
+      limits: (draft.limits ?? []).map((l) => (l.on === 'held' && l.name?.trim().toLowerCase() === 'drop height' ? { ...l, on: 'rungs', name: '' } : l)),
+    })
+  }
   return (
     <>
       <div className="grid gap-6 md:grid-cols-3">
-        {draft.measures.some((m) => m.scale === 'outcome') ? null : (
+        {draft.measures.some((m) => scaleOf(m).survives) ? null : (
           <Pick
             label="What counts as survived"
             says={at('survival')}
@@ -28,7 +38,7 @@ export function DropPart({ draft, change, at, asked }: PartOf) {
           hint={asked('drop') ?? why(CHOICES['drop.plan'], drop?.plan ?? '')}
           value={drop?.plan ?? ''}
           options={pairs(CHOICES['drop.plan'])}
-          onChange={(plan) => (plan === '' ? change({ drop: null }) : set({ plan }))}
+          onChange={(plan) => (plan === '' ? change({ drop: null }) : plan === 'one_height' ? oneHeight() : set({ plan }))}
         />
         {drop && drop.plan !== 'one_height' ? (
           <Pick

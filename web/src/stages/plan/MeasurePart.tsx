@@ -1,14 +1,25 @@
 import { useState } from 'react'
 import type { Family, MeasureDraft } from '../../data/api'
+import { scaleOf } from '../../data/measures'
+import { SCALES } from '../../data/scales.gen'
 import { Field, Pick } from '../../parts/parts'
-import { measureFor } from '../../planning/choose'
 import { CHOICES, UNITS } from '../../planning/choices.gen'
+import { measureFor } from '../../planning/choose'
 import { pairs } from '../../planning/words'
 import { OutcomeScale, ZoneScale } from './ScalePart'
 
 const OTHER = '…'
 /** Behaviours are words of the family, asked for at every trial: no scale to choose. */
-const SCALES = pairs(CHOICES['measures.scale']).filter(([id]) => id !== 'behaviour')
+const OFFERED = pairs(CHOICES['measures.scale']).filter(([id]) => SCALES[id].answers)
+/** What a scale asks for beside name, unit and rule. */
+const OF_SCALE: Record<MeasureDraft['scale'], typeof OutcomeScale | null> = {
+  quantity: null,
+  count: null,
+  outcome: OutcomeScale,
+  zone: ZoneScale,
+  order: null,
+  behaviour: null,
+}
 const SO_MANY = ['one', 'two', 'three']
 
 export function MeasurePart({
@@ -46,7 +57,8 @@ export function MeasurePart({
     const usual = measureFor(name, family)
     onUsual({ ...usual, id: value.id, timed: usual.timed && first, timers: first ? usual.timers : 1 })
   }
-  const number = value.scale === 'quantity' || value.scale === 'count' || value.scale === 'zone'
+  const scale = scaleOf(value)
+  const Of = OF_SCALE[value.scale]
   return (
     <div className="grid gap-5">
       <div className="grid gap-6 md:grid-cols-[1fr_1fr_1fr]">
@@ -76,22 +88,22 @@ export function MeasurePart({
             {(p) => <input {...p} className="field" value={value.name} onChange={(e) => onChange({ ...value, name: e.target.value })} />}
           </Field>
         ) : null}
-        {own || value.scale === 'zone' ? (
+        {own || scale.scored ? (
           <Pick
             label="It is read as"
             value={value.scale}
-            options={SCALES}
-            onChange={(scale) =>
+            options={OFFERED}
+            onChange={(to) =>
               onChange({
                 ...value,
-                scale,
-                words: scale === 'outcome' && !value.words.length ? ['untouched', 'broken'] : value.words,
-                ...(scale === 'count' ? { quantity: 'count', unit: 'count' } : scale === 'zone' ? { quantity: 'length', unit: 'm' } : {}),
+                scale: to,
+                words: SCALES[to].survives && !value.words.length ? ['untouched', 'broken'] : value.words,
+                ...(SCALES[to].counted ? { quantity: 'count', unit: 'count' } : SCALES[to].scored ? { quantity: 'length', unit: 'm' } : {}),
               })
             }
           />
         ) : null}
-        {number ? (
+        {scale.number ? (
           <Field label="Unit" says={at(`${where}.unit`)}>
             {(p) => (
               <span className="pick">
@@ -117,7 +129,7 @@ export function MeasurePart({
             )}
           </Field>
         ) : null}
-        {value.quantity === 'time' && first && number ? (
+        {value.quantity === 'time' && first && scale.number ? (
           <Field
             label="Timers on each trial"
             hint={value.timers > 2 ? 'The median of them counts.' : value.timers === 2 ? 'The mean of both counts.' : 'Three timers catch a slip of one thumb.'}
@@ -134,8 +146,7 @@ export function MeasurePart({
           </Field>
         ) : null}
       </div>
-      {value.scale === 'outcome' ? <OutcomeScale where={where} value={value} at={at} asked={asked} onChange={onChange} /> : null}
-      {value.scale === 'zone' ? <ZoneScale where={where} value={value} at={at} asked={asked} onChange={onChange} /> : null}
+      {Of ? <Of where={where} value={value} at={at} asked={asked} onChange={onChange} /> : null}
       <div className="grid gap-6 md:grid-cols-[2fr_1fr_1fr]">
         <Field label="Measuring rule" says={at(`${where}.rule`)} hint={asked(`${where}.rule`)}>
           {(p) => (
@@ -149,7 +160,7 @@ export function MeasurePart({
             />
           )}
         </Field>
-        {number ? (
+        {scale.number ? (
           <Field label="Smallest step of the tool" says={at(`${where}.step`)} hint="Or leave empty: the last digit written.">
             {(p) => (
               <input
@@ -162,13 +173,13 @@ export function MeasurePart({
             )}
           </Field>
         ) : null}
-        {number && value.quantity === 'length' ? (
+        {scale.number && value.quantity === 'length' ? (
           <Field label="Where the track or tape ends" says={at(`${where}.end`)} hint="A reading there is asked about: it may be at least that.">
             {(p) => <input {...p} className="field" value={value.end} placeholder="none" onChange={(e) => onChange({ ...value, end: e.target.value })} />}
           </Field>
         ) : null}
-        {number && value.scale !== 'zone' ? (
-          <Field label="The better reading is">
+        {scale.number && !scale.scored ? (
+          <Field label="The better reading is" says={at(`${where}.better`)} hint={asked(`${where}.better`)}>
             {(p) => (
               <span className="pick">
                 <select

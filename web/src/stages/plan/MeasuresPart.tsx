@@ -1,5 +1,5 @@
 import type { Draft, Family, MeasureDraft } from '../../data/api'
-import { freeId } from '../../data/measures'
+import { freeId, scaleOf } from '../../data/measures'
 import { Line } from '../../parts/parts'
 import { measureFor, same, secondsOf } from '../../planning/choose'
 import type { PartOf } from '../../planning/problems'
@@ -91,7 +91,7 @@ export function MeasuresPart({ draft, change, at, asked, family }: PartOf & { fa
 
 /** One to six payloads in a device, each with a name; an outcome can be judged for each. */
 function Payloads({ draft, change, says }: { draft: Draft; change: (p: Partial<Draft>) => void; says: string | undefined }) {
-  const outcomes = draft.measures.filter((m) => m.scale === 'outcome')
+  const outcomes = draft.measures.filter((m) => scaleOf(m).survives)
   const payloads = draft.payloads ?? []
   if (!outcomes.length) return null
   return (

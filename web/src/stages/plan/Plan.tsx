@@ -1,5 +1,6 @@
 import { useNavigate, useParams } from 'react-router'
 import type { Draft, Family, Study } from '../../data/api'
+import { unitSaid } from '../../data/measures'
 import { useAhead, useFamilies, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
@@ -185,7 +186,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
 /** The measures in one line, each with its unit. */
 const measuredSays = (draft: Draft): string =>
   [
-    ...draft.measures.map((m) => `${m.name}${m.unit && m.unit !== 'count' ? ` in ${m.unit}` : ''}${(m.timers ?? 1) > 1 ? `, ${m.timers} timers` : ''}`),
+    ...draft.measures.map((m) => `${m.name}${unitSaid(m) ? ` in ${unitSaid(m)}` : ''}${(m.timers ?? 1) > 1 ? `, ${m.timers} timers` : ''}`),
     draft.void_rule ? `void: ${draft.void_rule}` : '',
   ]
     .filter(Boolean)

@@ -27,7 +27,11 @@ export function PlanAside({
   return (
     <aside className="mt-10 content-start self-start border-t-[8px] border-tape pt-4 md:sticky md:top-4 md:mt-0" aria-label="The plan so far">
       <p className="big m-0 text-[4.6rem] leading-none">{study.planned}</p>
-      <p className="m-0 text-[1.1rem]">{study.planned ? `trials: ${draft.variable.levels.length} levels × ${draft.repeats} repeats` : 'trials planned yet'}</p>
+      <p className="m-0 text-[1.1rem]">
+        {study.planned
+          ? `trials: ${study.levels.length} ${draft.second ? 'settings' : draft.study_kind === 'contest' ? 'devices' : draft.study_kind === 'design_rounds' ? 'versions' : 'levels'} × ${draft.repeats} repeats`
+          : 'trials planned yet'}
+      </p>
       <Fits ahead={ahead} draft={draft} />
       {ahead?.outlook.rehearsal ? <p className="m-0 mt-2">{ahead.outlook.rehearsal.says}</p> : null}
       {grave.length ? (

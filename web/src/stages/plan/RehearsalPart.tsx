@@ -1,14 +1,15 @@
 import type { Ahead, Draft, Study } from '../../data/api'
+import { firstOf, scaleOf, unitSaid } from '../../data/measures'
 import { Line } from '../../parts/parts'
-import { Tape } from '../../tape/Tape'
 import type { PartOf } from '../../planning/problems'
+import { Tape } from '../../tape/Tape'
 
 /** What the plan expects to see: likely marks, drawn apart from real ones, and whether these repeats would show the effect. */
 export function RehearsalPart({ draft, change, study, ahead }: PartOf & { study: Study; ahead: Ahead | undefined }) {
   const o = ahead?.outlook
   const r = o?.rehearsal
   const guess = draft.guess ?? {}
-  const unit = draft.measures[0]?.scale === 'zone' ? 'points' : (draft.measures[0]?.unit ?? '')
+  const unit = scaleOf(firstOf(draft)).scored ? 'points' : unitSaid(firstOf(draft))
   const set = (part: Partial<NonNullable<Draft['guess']>>) => change({ guess: { ...guess, ...part } })
   const levels = study.levels.map((l, i) => ({
     label: l.label,

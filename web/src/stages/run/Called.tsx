@@ -13,6 +13,9 @@ import { glued } from '../../parts/glue'
 /** So many turns ahead are in sight: who is to make ready. */
 const SHOWN_NEXT = 4
 
+/** Whose turn it is and at which level; in a contest both are the device. */
+const whoAndWhich = (study: Study, t: Turn): string => [...new Set([t.group, labelOf(study, t.level)])].filter(Boolean).join(', ')
+
 /** What is next in large type: group, level, which trial; what was agreed is a press away. */
 export function Who({
   study,
@@ -45,7 +48,7 @@ export function Who({
     <section aria-label="Now on the lane" className="px-4 pt-3 md:px-8 md:pt-7">
       <div className="flex items-end justify-between gap-4 md:block" aria-live="polite">
         <h1 className="big m-0 text-[2.9rem] md:text-[5.2rem]" style={{ fontStretch: '68%' }}>
-          {turn.group || 'Class'}
+          {glued(turn.group || 'Class')}
         </h1>
         <p className="m-0 pb-1 text-[1.1rem] text-quiet md:hidden">
           {n} of {study.draft.repeats}
@@ -53,7 +56,7 @@ export function Who({
       </div>
       <p className="big m-0 mt-0 flex flex-wrap items-center gap-x-4 text-[1.9rem] md:mt-3 md:text-[2.9rem]">
         <Shape n={at} size={34} />
-        {labelOf(study, turn.level)}
+        {turn.group === labelOf(study, turn.level) ? <span className="sr-only">{turn.group}</span> : glued(labelOf(study, turn.level))}
         <span className="num w-full text-[1.15rem] font-normal text-quiet max-md:hidden" style={{ fontFamily: 'var(--font-text)', fontStretch: '100%' }}>
           trial {n} of {study.draft.repeats}
         </span>
@@ -71,9 +74,7 @@ export function Who({
         </p>
       ) : null}
       <p className="m-0 mt-1 flex items-center gap-x-3 text-quiet md:flex-col md:items-start lg:hidden">
-        <span className="min-w-0 max-w-full grow truncate">
-          {next ? `then ${next.group ? `${next.group}, ` : ''}${labelOf(study, next.level)}` : 'the last one'}
-        </span>
+        <span className="min-w-0 max-w-full grow truncate">{next ? `then ${glued(whoAndWhich(study, next))}` : 'the last one'}</span>
         <button type="button" className="btn btn-plain shrink-0 md:px-0" onClick={onAgreed}>
           What was agreed
         </button>
@@ -214,8 +215,8 @@ export function Then({
               >
                 <Shape n={levelIndex(study, t.level)} size={18} />
                 <span className="sr-only">Call now: </span>
-                <span className="grow font-semibold">{t.group || 'Class'}</span>
-                <span className="big text-[1.05rem]">{labelOf(study, t.level)}</span>
+                <span className="grow font-semibold">{glued(t.group || 'Class')}</span>
+                {t.group === labelOf(study, t.level) ? null : <span className="big text-[1.05rem]">{glued(labelOf(study, t.level))}</span>}
               </button>
             </li>
           ))}
@@ -281,7 +282,7 @@ export function Done({
         <div className="mt-2 min-h-[6.2rem] max-w-[56rem]" role="status">
           {verdict && !verdict.so_far ? (
             <p className="big m-0 text-[1.9rem]" data-verdict>
-              {glued(verdict.says)}
+              {glued(verdict.headline)}
             </p>
           ) : null}
         </div>

@@ -1,11 +1,11 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
 import { v4 as uuid } from 'uuid'
 import type { Family, Question, Study, Trial, Turn } from '../../data/api'
-import { firstOf } from '../../data/measures'
+import { firstOf, scaleOf } from '../../data/measures'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
-import { Heat, placesOf } from '../../machines/heat'
 import { type Going, going } from '../../machines/going'
+import { Heat, placesOf } from '../../machines/heat'
 import { queue } from '../../machines/saveQueue'
 import { remaining, turnKey } from '../../machines/turns'
 import { Sheet } from '../../parts/parts'
@@ -16,12 +16,12 @@ import { CountDown } from './CountDown'
 import { FaultSheet } from './FaultSheet'
 import { type Heard, heatId, heatSaid, readingsOf } from './heatReadings'
 import { InstrumentsSheet } from './InstrumentsSheet'
-import { useInstruments } from './useInstruments'
 import { Pressed } from './LaneButtons'
 import { NowSheet } from './NowSheet'
 import { OneLane } from './OneLane'
 import { type Before, beforeKeeping } from './useEntry'
 import { useGive } from './useGive'
+import { useInstruments } from './useInstruments'
 import { useNow } from './useNow'
 
 const NOT_TOGETHER = 'not released together'
@@ -206,7 +206,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   const byHeat = [...new Set(seen.map((t) => t.heat).filter(Boolean))].map((h) =>
     [...seen.filter((t) => t.heat === h && t.state === 'kept')].sort((a, b) => levelIndex(study, a.level) - levelIndex(study, b.level)).map((t) => t.id),
   )
-  const timed = measure.scale !== 'order'
+  const timed = scaleOf(measure).shape !== 'places'
   const unit = timed ? measure.unit : ''
   const caption = `Readings so far in heats: ${study.levels.map((l) => l.label).join(', ')}.`
   if (!running.length)

@@ -1,6 +1,6 @@
 import { Suspense, useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
 import type { Analysis, Family, HowTaken, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
-import { firstOf, firstWritten, isNumber, payloadsOf, withUnit } from '../../data/measures'
+import { firstOf, firstWritten, payloadsOf, quantityOf, scaleOf, withUnit } from '../../data/measures'
 import { useAnalysis, useVersions } from '../../data/queries'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
@@ -18,12 +18,12 @@ import { Tape } from '../../tape/Tape'
 import { Agreed, Done, type Standing, Then, Who } from './Called'
 import { FaultSheet } from './FaultSheet'
 import { KeySheet } from './Keys'
-import { useInstruments } from './useInstruments'
-import { pairOf } from './pair'
 import type { Open } from './LaneButtons'
+import { pairOf } from './pair'
 import { ReadingEntry } from './ReadingEntry'
 import { type Before, beforeKeeping, type HowFirst, putBack, readingsOf, type Texts, useEntry } from './useEntry'
 import { useGive } from './useGive'
+import { useInstruments } from './useInstruments'
 import { useLaneKeys } from './useLaneKeys'
 import { deviceOf, useNow } from './useNow'
 import { useLaneChoice, useTurn } from './useTurn'
@@ -104,7 +104,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
               ? 'One payload is not judged yet. Judge it, or void the trial.'
               : timed
                 ? 'No time yet: press Release, or type the time.'
-                : isNumber(measure)
+                : scaleOf(measure).number
                   ? 'Nothing is written yet. Type the reading, or void the trial.'
                   : 'Nothing is chosen yet. Press what became of it, or void the trial.',
             bad: true,
@@ -266,7 +266,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     sheet,
     setSheet,
     timed,
-    words: measure.scale === 'outcome',
+    words: scaleOf(measure).survives,
     running: () => watch.snapshot.state === 'running',
     press,
     lap,
@@ -280,21 +280,21 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const levels = tapeLevels(study, seen, turn?.level, fresh).map((l, i) => {
     const s = analysis.data?.levels.find((x) => levelIndex(study, x.level) === i)
     // the result of a level with zones is in points, and this tape in the unit that is read
-    const current = s && measure.scale !== 'zone' && s.n_kept === countKept(seen, study.levels[i]?.id)
+    const current = s && !scaleOf(measure).scored && s.n_kept === countKept(seen, study.levels[i]?.id)
     return current && s.n_kept >= SHOWN_FROM ? { ...l, ...flagOf(s, study), low: s.min, high: s.max } : l
   })
   const rungs =
-    measure.quantity === 'length' && measure.scale === 'quantity' && study.draft.drop?.unit === measure.unit
+    quantityOf(measure) === 'length' && study.draft.drop?.unit === measure.unit
       ? (study.draft.drop?.heights ?? []).map(plainNumber).filter((v): v is number => v !== null)
       : []
   const span = rungs.length ? [0, Math.max(...rungs)] : []
   const bands = bandsOf(study)
   const point =
-    isNumber(measure) && measure.scale !== 'count' && !timed && !study.rungs.length && turn
+    scaleOf(measure).number && !scaleOf(measure).counted && !timed && !study.rungs.length && turn
       ? (text: string) => taken_(text, { taken: 'map', stamps: [], source: '' }, false)
       : undefined
   const pair = pairOf(study, places)
-  const pending = (measure.timers ?? 1) === 1 && isNumber(measure) ? plainNumber(texts['0']) : null
+  const pending = (measure.timers ?? 1) === 1 && scaleOf(measure).number ? plainNumber(texts['0']) : null
   const inHand = asText(readingsOf(places, texts))
   const caption = `Readings so far: ${study.levels.map((l) => `${l.label} ${countKept(seen, l.id)} kept`).join(', ')}.`
   const tape = {
@@ -366,7 +366,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       <div className="px-4 pb-4 md:px-8">
         {study.rungs.length ? (
           <Ladder study={study} seen={seen} now={turn} />
-        ) : measure.scale === 'outcome' ? (
+        ) : scaleOf(measure).survives ? (
           <Shares study={study} seen={seen} />
         ) : (
           <>
@@ -383,7 +383,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       <Sheet open={sheet === 'agreed'} onClose={() => setSheet('none')} title="What was agreed">
         <Agreed study={study} />
       </Sheet>
-      <KeySheet open={sheet === 'keys'} onClose={() => setSheet('none')} timed={timed} words={measure.scale === 'outcome'} />
+      <KeySheet open={sheet === 'keys'} onClose={() => setSheet('none')} timed={timed} words={scaleOf(measure).survives} />
       <Suspense>
         {sheet === 'now' ? <NowSheet open onClose={close} study={study} turn={turn} now={now} onNow={setNow} /> : null}
         {sheet === 'count' ? <CountDown onEnd={close} /> : null}
@@ -416,10 +416,8 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
 function standingsOf(study: Study, analysis: Analysis | undefined): Standing[] {
   if (study.draft.study_kind !== 'contest' || analysis?.effect.kind !== 'groups') return []
   const label = (l: string | number) => study.levels[levelIndex(study, l)]?.label ?? String(l)
-  return [...new Set(analysis.ranking.map((r) => r.place))].map((place) => ({
-    place,
-    names: analysis.ranking.filter((r) => r.place === place).map((r) => label(r.level)),
-  }))
+  const inside = analysis.ranking.flatMap((r) => (r.place === null ? [] : [{ place: r.place, level: r.level }]))
+  return [...new Set(inside.map((r) => r.place))].map((place) => ({ place, names: inside.filter((r) => r.place === place).map((r) => label(r.level)) }))
 }
 
 /** A reading as it was just written. */

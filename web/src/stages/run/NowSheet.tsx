@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { api, ask, type NotHeld, type Study, type Turn } from '../../data/api'
 import { useVersions } from '../../data/queries'
 import { Line, Pick, Says, Sheet } from '../../parts/parts'
-import { asPlanned, deviceOf, type Now, versionsAt, WORD } from './useNow'
+import { asPlanned, deviceOf, type Now, versionsAt, WORD, heldOf } from './useNow'
 
 /** How the held things stand now: asked at the start of a run, again only when something changes; every trial since carries it. */
 export function NowSheet({
@@ -46,7 +46,7 @@ export async function notHeld(study: Study, now: Now): Promise<NotHeld[]> {
 }
 
 export function NowFields({ study, turn, now, onNow }: { study: Study; turn?: Turn | undefined; now: Now; onNow: (now: Now) => void }) {
-  const held = (study.draft.hold ?? []).filter((h) => h.name.trim())
+  const held = heldOf(study)
   const versions = useVersions(study.id).data ?? []
   const mine = versionsAt(study, versions, turn)
   const own = deviceOf(study, versions, turn)

@@ -1,5 +1,5 @@
 import type { Family, Study, Turn } from '../../data/api'
-import { firstOf } from '../../data/measures'
+import { firstOf, unitSaid } from '../../data/measures'
 import { labelOf } from '../../data/trials'
 import { turnKey } from '../../machines/turns'
 import { PaperHead } from '../../parts/PaperHead'
@@ -30,7 +30,7 @@ export function PaperSheet({
           p.measure.name,
           p.payloadName,
           p.measure.timers > 1 && p.measure.id === first.id ? `timer ${p.timer + 1}` : '',
-          p.measure.unit && p.measure.unit !== 'count' ? `/ ${p.measure.unit}` : '',
+          unitSaid(p.measure) ? `/ ${unitSaid(p.measure)}` : '',
         ]
           .filter(Boolean)
           .join(' '),

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useSyncExternalStore } from 'react'
 import type { Family, Question, Study } from '../../data/api'
-import { firstOf, isNumber, withUnit } from '../../data/measures'
+import { firstOf, scaleOf, unitSaid, withUnit } from '../../data/measures'
 import type { Stopwatch } from '../../machines/stopwatch'
 import { Elapsed } from './Elapsed'
 import { LaneButtons, type Open, Pressed } from './LaneButtons'
@@ -73,7 +73,7 @@ export function ReadingEntry({
   const timers = places.filter((p) => p.measure.id === measure.id && p.payload === 1)
   const rest = places.filter((p) => !timers.includes(p))
   const timed = Boolean(measure.timed)
-  const numeric = isNumber(measure)
+  const numeric = scaleOf(measure).number
   const state = useSyncExternalStore(watch.subscribe, () => watch.snapshot)
   const echo = useEcho(
     study,
@@ -93,7 +93,7 @@ export function ReadingEntry({
   const enter = (from: Place) => {
     const at = places.indexOf(from)
     const written = (texts[from.name] ?? '').trim() !== ''
-    const next = places.find((p, i) => i > at && isNumber(p.measure) && (texts[p.name] ?? '').trim() === '')
+    const next = places.find((p, i) => i > at && scaleOf(p.measure).number && (texts[p.name] ?? '').trim() === '')
     // a second Enter on an empty further place keeps what there is
     if (next && written && (at === 0 || from.measure.id === measure.id)) {
       document.getElementById(fieldId(next))?.focus()
@@ -142,7 +142,7 @@ export function ReadingEntry({
               }}
             />
           )}
-          <span className="big text-[2.2rem] text-quiet">{measure.unit === 'count' ? '' : measure.unit}</span>
+          <span className="big text-[2.2rem] text-quiet">{unitSaid(measure)}</span>
           {measure.quantity === 'count' ? (
             <button
               type="button"
@@ -154,7 +154,7 @@ export function ReadingEntry({
             </button>
           ) : null}
         </div>
-      ) : measure.scale === 'order' ? (
+      ) : scaleOf(measure).shape === 'places' ? (
         <Places measure={measure} value={value} most={study.levels.length} onPick={(t) => fields.setText('0', t)} />
       ) : (
         <Outcomes measure={measure} value={value} keys big onPick={(t) => fields.setText('0', t)} />
@@ -259,11 +259,11 @@ function Further({ study, place, text, onText, onEnter }: { study: Study; place:
   const m = place.measure
   const echo = useEcho(study, m, [text])
   const name = place.payloadName ? `${m.name}, ${place.payloadName}` : m.name
-  if (m.scale === 'outcome' || m.scale === 'order')
+  if (!scaleOf(m).number)
     return (
       <div className="shrink-0 snap-start max-md:w-[86%] md:col-span-2">
         <p className="m-0 text-[0.92rem] font-semibold text-quiet first-letter:uppercase">{name}</p>
-        {m.scale === 'order' ? (
+        {scaleOf(m).shape === 'places' ? (
           <Places measure={m} value={text} most={study.levels.length} onPick={onText} />
         ) : (
           <Outcomes measure={m} value={text} keys={false} onPick={onText} />
@@ -273,7 +273,7 @@ function Further({ study, place, text, onText, onEnter }: { study: Study; place:
   return (
     <label className="shrink-0 snap-start text-[0.92rem] font-semibold text-quiet max-md:w-[60%]">
       <span className="inline-block first-letter:uppercase">{name}</span>
-      {m.unit && m.unit !== 'count' ? ` / ${m.unit}` : ''}
+      {unitSaid(m) ? ` / ${unitSaid(m)}` : ''}
       <input
         id={fieldId(place)}
         data-words

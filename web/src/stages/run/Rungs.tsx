@@ -1,12 +1,12 @@
 import type { Study } from '../../data/api'
-import { firstOf } from '../../data/measures'
+import { firstOf, quantityOf } from '../../data/measures'
 
 /** A ladder is read by its rungs: one press writes the highest rung survived. Past the last rung only a bound is known. */
 export function Rungs({ study, text, onPick }: { study: Study; text: string; onPick: (text: string) => void }) {
   const { drop } = study.draft
   const measure = firstOf(study.draft)
   const heights = (drop?.heights ?? []).filter((h) => h.trim())
-  if (!drop || drop.plan === 'one_height' || measure.quantity !== 'length' || measure.scale !== 'quantity' || heights.length === 0) return null
+  if (!drop || drop.plan === 'one_height' || quantityOf(measure) !== 'length' || heights.length === 0) return null
   const unit = (h: string) => (/[a-z"']/i.test(h) ? h.trim() : `${h.trim()} ${drop.unit}`)
   // in the measure's own unit the bare number is written, as a hand would
   const written = (h: string) => (drop.unit === measure.unit ? h.trim() : unit(h))

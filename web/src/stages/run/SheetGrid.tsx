@@ -1,6 +1,6 @@
 import { memo, useCallback, useMemo, useRef, useState } from 'react'
 import type { Question, Study, Turn } from '../../data/api'
-import { firstOf, firstWritten, isNumber, payloadsOf } from '../../data/measures'
+import { firstOf, firstWritten, payloadsOf, scaleOf, unitSaid } from '../../data/measures'
 import { labelOf } from '../../data/trials'
 import { type SeenTrial, turnKey } from '../../machines/turns'
 import { FaultSheet } from './FaultSheet'
@@ -50,7 +50,7 @@ export function SheetGrid({ study, turns, seen, faults }: { study: Study; turns:
                   {p.measure.name}
                   {p.payloadName ? `, ${p.payloadName}` : ''}
                   {p.timer || (p.measure.timers > 1 && p.measure.id === firstOf(study.draft).id) ? `, timer ${p.timer + 1}` : ''}
-                  {p.measure.unit && p.measure.unit !== 'count' ? ` / ${p.measure.unit}` : ''}
+                  {unitSaid(p.measure) ? ` / ${unitSaid(p.measure)}` : ''}
                 </th>
               ))}
               <th scope="col">
@@ -141,7 +141,7 @@ const Row = memo(function Row({ study, turn, row, done, give, onVoid, onAsks }: 
               id={cellId(row, column)}
               data-cell
               autoComplete="off"
-              inputMode={isNumber(p.measure) ? 'text' : undefined}
+              inputMode={scaleOf(p.measure).number ? 'text' : undefined}
               aria-label={`Turn ${turn.position}, ${labelOf(study, turn.level)}: ${p.measure.name}${p.payloadName ? `, ${p.payloadName}` : ''}${p.measure.timers > 1 ? `, timer ${p.timer + 1}` : ''}`}
               className="field big min-w-[5.5rem] text-[1.35rem]"
               value={texts[p.name] ?? ''}

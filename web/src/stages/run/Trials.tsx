@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { useParams, useSearchParams } from 'react-router'
 import type { Family, ReadingGiven, Study, TrialBody } from '../../data/api'
-import { behavioursOf, firstOf, firstWritten, isNumber, readingOf, textsOf, written } from '../../data/measures'
+import { behavioursOf, firstOf, firstWritten, readingOf, scaleOf, textsOf, written } from '../../data/measures'
 import { useFamilies, useHistory, useStudy, useTakenBack, useTrials } from '../../data/queries'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
@@ -152,7 +152,7 @@ function TakenBack({ study, here }: { study: Study; here: SeenTrial[] }) {
 function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTrial; family: Family | undefined; onDone: () => void }) {
   const places = placesOf(study.draft)
   const first = firstOf(study.draft)
-  const unitOf = (p: Place) => readingOf(trial, p.measure.id, p.payload)?.unit || (isNumber(p.measure) ? p.measure.unit : '')
+  const unitOf = (p: Place) => readingOf(trial, p.measure.id, p.payload)?.unit || (scaleOf(p.measure).number ? p.measure.unit : '')
   const [texts, setTexts] = useState<Texts>(() =>
     Object.fromEntries([...places.map((p) => [p.name, textsOf(trial, p.measure.id, p.payload)[p.timer] ?? '']), [BEHAVIOUR, behavioursOf(trial).join('; ')]]),
   )
@@ -208,7 +208,7 @@ function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTri
       ) : null}
       <div className="grid gap-x-6 gap-y-4 md:grid-cols-3">
         {places.map((p) =>
-          p.measure.scale === 'outcome' ? (
+          scaleOf(p.measure).worded ? (
             <Pick
               key={p.name}
               label={name(p)}

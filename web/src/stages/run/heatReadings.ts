@@ -1,5 +1,6 @@
 import { v5 as namedBy, v4 as uuid } from 'uuid'
-import type { HowTaken, ReadingGiven, Study, Turn } from '../../data/api'
+import type { HowTaken, MeasureDraft, ReadingGiven, Study, Turn } from '../../data/api'
+import { quantityOf, scaleOf } from '../../data/measures'
 import { labelOf } from '../../data/trials'
 import { placesOf } from '../../machines/heat'
 import { inSeconds } from '../../machines/stopwatch'
@@ -13,7 +14,10 @@ export const heatId = (studyId: string, heard: Heard): string => {
   return one ? namedBy(`${one.source} ${one.stamps[0]}`, studyId) : uuid()
 }
 
-/** What each lane gives: the time from the release where time is read, and the place for every measure of order. */
+/** Whether a measure is the time from the release to the landing. */
+const isTimed = (m: MeasureDraft) => Boolean(m.timed) && quantityOf(m) === 'time'
+
+/** What each lane gives: the time from the release for every measure that is timed, and the place for every measure of order. */
 export function readingsOf(study: Study, landed: Readonly<Record<number, number>>, from: number, heard: Heard): Record<number, ReadingGiven[]> {
   const places = placesOf(landed)
   return Object.fromEntries(
@@ -21,19 +25,23 @@ export function readingsOf(study: Study, landed: Readonly<Record<number, number>
       const seen = heard[Number(lane)]
       const own = seen && seen.ms === ms ? seen : null // pressed anew after it was taken back, it is a pressed one
       const stamps = own ? own.stamps : [from / 1000, (from + ms) / 1000]
-      const given = study.draft.measures.flatMap((m, i): ReadingGiven[] => {
+      const given = study.draft.measures.flatMap((m): ReadingGiven[] => {
         const one = { measure: m.id, payload: 1, taken: own?.taken ?? ('lanes' as const), stamps, source: own?.source ?? '' }
-        if (m.scale === 'order') return [{ ...one, texts: [places[Number(lane)] ?? ''], unit: '' }]
-        return i === 0 && m.timed ? [{ ...one, texts: [own?.text ?? inSeconds(ms)], unit: own ? m.unit : 's' }] : []
+        if (scaleOf(m).shape === 'places') return [{ ...one, texts: [places[Number(lane)] ?? ''], unit: '' }]
+        return isTimed(m) ? [{ ...one, texts: [own?.text ?? inSeconds(ms)], unit: own ? m.unit : 's' }] : []
       })
       return [lane, given]
     }),
   )
 }
 
-/** What was kept, the first to land first. */
+/** What was kept, the first to land first: its time where the plan measures one, else its place. */
 export const heatSaid = (study: Study, turns: readonly Turn[], landed: Readonly<Record<number, number>>, heard: Heard): string =>
   [...turns]
     .sort((a, b) => (landed[a.lane] ?? 0) - (landed[b.lane] ?? 0))
-    .map((t) => `${labelOf(study, t.level)} ${heard[t.lane]?.text ?? inSeconds(landed[t.lane] ?? 0)} s`)
+    .map((t) =>
+      study.draft.measures.some(isTimed)
+        ? `${labelOf(study, t.level)} ${heard[t.lane]?.text ?? inSeconds(landed[t.lane] ?? 0)} s`
+        : `${labelOf(study, t.level)} ${placesOf(landed)[t.lane] ?? ''}`,
+    )
     .join(', ')

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
 import { api, ask, type Draft, type HowTaken, type MeasureDraft, type Question, type Reading, type ReadingGiven, Refusal, type Study } from '../../data/api'
 import { typed } from '../../data/keep'
-import { isNumber, payloadsOf } from '../../data/measures'
+import { payloadsOf, scaleOf } from '../../data/measures'
 import { plainNumber } from '../../machines/turns'
 
 /** Where one text of a turn lies in the browser. */
@@ -72,7 +72,7 @@ export function readingsOf(places: readonly Place[], texts: Texts, how: HowFirst
       measure: p.measure.id,
       payload: p.payload,
       texts: [...(known?.texts ?? []), text],
-      unit: isNumber(p.measure) ? p.measure.unit : '',
+      unit: scaleOf(p.measure).number ? p.measure.unit : '',
       taken: own?.taken ?? known?.taken ?? 'typed',
       stamps: own ? [...own.stamps] : (known?.stamps ?? []),
       source: own?.source ?? known?.source ?? '',
@@ -115,7 +115,7 @@ export async function look(
       measure: measure.id,
       payload: 1,
       texts: [...texts],
-      unit: isNumber(measure) ? unit : '',
+      unit: scaleOf(measure).number ? unit : '',
       taken,
       stamps: [],
       source: '',
@@ -150,7 +150,7 @@ export function useEcho(study: Study, measure: MeasureDraft, texts: readonly str
   useEffect(() => {
     let live = true
     const written = text.split('\n').filter((t) => t.trim())
-    if (!written.length || measure.scale === 'outcome' || (written.length === 1 && inLine(study, measure, written[0] ?? '', level))) {
+    if (!written.length || scaleOf(measure).worded || (written.length === 1 && inLine(study, measure, written[0] ?? '', level))) {
       setEcho({ state: 'none' })
       return
     }
@@ -174,7 +174,7 @@ export async function beforeKeeping(study: Study, readings: readonly ReadingGive
   for (const r of readings) {
     const measure = study.draft.measures.find((m) => m.id === r.measure)
     const written = r.texts ?? []
-    if (!measure || !isNumber(measure) || (written.length === 1 && inLine(study, measure, written[0] ?? '', level))) continue
+    if (!measure || !scaleOf(measure).number || (written.length === 1 && inLine(study, measure, written[0] ?? '', level))) continue
     const echo = await look(study, measure, written, { level, unit: r.unit || measure.unit, taken: r.taken ?? 'typed' })
     if (echo.state === 'refused') return { state: 'refused', says: echo.says }
     if (echo.state === 'read') asked.push(...echo.questions)

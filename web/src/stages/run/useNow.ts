@@ -8,11 +8,16 @@ import { useTrials } from '../../data/queries'
 export type Now = { person: string; conditions: Record<string, string>; versions: Record<string, number> }
 const NOTHING: Now = { person: '', conditions: {}, versions: {} }
 
+const same = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toLowerCase()
+
+/** What is held in this study: never what is varied or measured in it. */
+export const heldOf = (study: Study) => (study.draft.hold ?? []).filter((h) => study.held_said.some((k) => same(k.name, h.name.replace(/\s+/g, ' '))))
+
 /** As the plan has it, until something else is written. */
 export const asPlanned = (study: Study, now: Now): Now => ({
   ...now,
   conditions: {
-    ...Object.fromEntries((study.draft.hold ?? []).filter((h) => h.name.trim()).map((h) => [h.name, (h.value || h.how || '').slice(0, WORD)])),
+    ...Object.fromEntries(heldOf(study).map((h) => [h.name, (h.value || h.how || '').slice(0, WORD)])),
     ...now.conditions,
   },
 })
@@ -33,8 +38,6 @@ export function useNow(study: Study): { now: Now; setNow: (now: Now) => void } {
   }
   return { now, setNow }
 }
-
-const same = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toLowerCase()
 
 /** The versions that can be released at a turn: those of its group, or in a contest of its device. */
 export function versionsAt(study: Study, versions: readonly Version[], turn: Turn | undefined): Version[] {

@@ -1,27 +1,25 @@
 import type { Report } from '../../data/api'
-import { useShopping, useVersions } from '../../data/queries'
 import { Podium } from './Podium'
 import type { Own } from './useOwn'
 import { Written } from './Written'
 
 /** The card that sells a device: its name, who needs it, what it does with its number, what it weighs and costs, how it is packed. */
 export function Card({ report, own, write }: { report: Report; own: Own; write: ((part: string, text: string) => void) | undefined }) {
-  const { study, sections, steps } = report
-  const versions = useVersions(study.id).data ?? []
-  const shopping = useShopping(study.id).data
-  const best = steps[0]?.label ?? ''
-  const newest = versions.filter((v) => !v.withdrawn).sort((a, b) => b.number - a.number)[0]
-  const money = (v: number | null | undefined) => (v === null || v === undefined ? '' : `${study.draft.materials?.money ?? ''}${v.toFixed(2)}`)
+  const { study, sections, places, card } = report
+  const best = card?.name || places[0]?.label || ''
   const part = (id: string, label: string, known: string, className = '') => (
     <Written part={id} label={label} known={known} texts={own.texts} write={write} className={className} />
   )
-  const facts: [string, string][] = [
-    ['Mass', newest?.draft.mass ? newest.draft.mass : ''],
-    ['Parts', (shopping?.lines ?? []).map((l) => l.name).join(', ')],
-    ['One costs', money(shopping?.one)],
-    ['A thousand cost', money(shopping?.thousand)],
-    ['To put one together', study.draft.materials?.assembly_min ? `${study.draft.materials.assembly_min} min` : ''],
-  ]
+  // as they were when the report was made; one of an earlier version did not keep them
+  const facts: [string, string][] = card
+    ? [
+        ['Mass', card.mass],
+        ['Parts', card.parts],
+        ['One costs', card.one],
+        ['A thousand cost', card.thousand],
+        ['To put one together', card.assembly],
+      ]
+    : []
   return (
     <article className="max-w-[44rem] border-4 border-ink p-6" data-card>
       <h1 className="sr-only">The card of {own.texts.name ?? (best || study.title)}</h1>
@@ -31,7 +29,7 @@ export function Card({ report, own, write }: { report: Report; own: Own; write: 
       </div>
       <div className="big mt-4 text-[1.7rem]">{part('does', 'What it does, with its number', sections.does)}</div>
       <div className="mt-4 h-[14rem] max-w-[26rem]">
-        <Podium steps={steps.slice(0, 3)} looks={report.looks} />
+        <Podium places={places.slice(0, 3)} looks={report.looks} />
       </div>
       <dl className="m-0 mt-6 grid grid-cols-[10rem_1fr] gap-y-1">
         {facts.map(([name, value]) =>

@@ -59,17 +59,30 @@ export function Folder({
               <th scope="col">kept</th>
               <th scope="col">void</th>
               <th scope="col">result</th>
+              <th scope="col">doubt</th>
             </tr>
           </thead>
           <tbody>
-            {analysis.levels.map((l) => (
-              <tr key={String(l.level)} className="border-b border-hair">
-                <td>{study.levels[levelIndex(study, l.level)]?.label ?? String(l.level)}</td>
-                <td className="num">{l.n_kept}</td>
-                <td className="num">{l.n_void}</td>
-                <td>{l.result_quoted ?? l.quoted ?? '–'}</td>
+            {(report.conclusion?.numbers ?? []).map((n) => (
+              <tr key={n.label} className="border-b border-hair">
+                <td>{n.label}</td>
+                <td className="num">{n.kept}</td>
+                <td className="num">{n.void}</td>
+                <td>{n.result || '–'}</td>
+                <td>{n.spread || n.interval}</td>
               </tr>
             ))}
+            {report.conclusion
+              ? null
+              : analysis.levels.map((l) => (
+                  <tr key={String(l.level)} className="border-b border-hair">
+                    <td>{study.levels[levelIndex(study, l.level)]?.label ?? String(l.level)}</td>
+                    <td className="num">{l.n_kept}</td>
+                    <td className="num">{l.n_void}</td>
+                    <td>{l.result_quoted ?? l.quoted ?? '–'}</td>
+                    <td />
+                  </tr>
+                ))}
           </tbody>
         </table>
       </Part>
@@ -86,11 +99,16 @@ export function Folder({
       <Part title="What we found">
         <p className="m-0 font-semibold">{glued(analysis.verdict.says)}</p>
         {sections.found ? <p className="m-0">{sections.found}</p> : null}
+        {sections.besides.map((b) => (
+          <p key={b} className="m-0">
+            {glued(b)}
+          </p>
+        ))}
         <Written part="conclusion" label="Conclusion" known={sections.stems.map((s) => `${s} …`).join('\n')} texts={own.texts} write={write} className="mt-2" />
       </Part>
       <Part title="What limits it">
         <ul className="m-0 pl-5">
-          {analysis.audit.length ? analysis.audit.map((f) => <li key={f.code}>{glued(f.says)}</li>) : <li>Nothing was found that made it unfair.</li>}
+          {analysis.audit.length ? analysis.audit.map((f) => <li key={f.code}>{glued(f.says)}</li>) : <li>The checks that could be made found no doubt.</li>}
         </ul>
       </Part>
       <Part title="What a marker looks for">

@@ -38,6 +38,7 @@ const LEAVABLE = [
   ['how_sure', 'how sure'],
   ['fairer', 'fairer next time'],
   ['next', 'next idea'],
+  ['besides', 'other measures'],
 ] as const
 
 export function Opened({ report }: { report: Report }) {
@@ -111,7 +112,7 @@ export function Opened({ report }: { report: Report }) {
         ) : (
           <>
             <h1 className="m-0 mb-4 text-[2.4rem]">{report.study.draft.question || report.study.title}</h1>
-            <Podium steps={report.steps} looks={report.looks} said={report.steps_said} tall />
+            <Podium places={report.places} looks={report.looks} said={report.places_said} tall />
             <Final report={report} />
           </>
         )}

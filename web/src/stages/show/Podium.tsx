@@ -1,8 +1,10 @@
 import type { Report } from '../../data/api'
+import { glued } from '../../parts/glue'
 import { Shape } from '../../parts/parts'
 import { colourOf } from '../../tape/geometry'
 
-type Step = Report['steps'][number]
+type Placed = Report['places'][number]
+type Step = Placed & { place: number }
 const MOST = 6
 
 /** The steps in the order people stand on them: the second to the left of the first, the third to its right, then on. */
@@ -13,17 +15,19 @@ function standing(steps: readonly Step[]): Step[] {
 
 /** The devices as a podium: a step's height is its place, shared places stand at one height, the first in the tape's colour. */
 export function Podium({
-  steps,
+  places,
   looks = [],
   said = '',
   tall = false,
 }: {
-  steps: readonly Step[]
+  places: readonly Placed[]
   looks?: Report['looks']
   /** What the trials can tell apart. */
   said?: string
   tall?: boolean
 }) {
+  const steps = places.filter((p): p is Step => p.place !== null)
+  const below = places.filter((p) => p.place === null)
   const shown = steps.slice(0, MOST)
   const last = Math.max(1, ...shown.map((s) => s.place))
   const many = shown.length > 4
@@ -40,35 +44,39 @@ export function Podium({
               className={`row-start-1 flex flex-col items-center self-end overflow-hidden border-[0.18em] border-ink px-[0.2em] pt-[0.25em] ${s.place === 1 ? 'bg-tape text-tape-ink' : ''}`}
               style={{
                 gridColumn: column + 1,
-                minHeight: many ? '3em' : undefined,
+                minHeight: tall ? undefined : many ? '3em' : '4.7em',
                 height: `${(98 - (last > 1 ? ((s.place - 1) / (last - 1)) * 48 : 0)) * (looks.length ? 0.6 : 1)}%`,
                 borderBottomColor: colourOf(s.shape),
               }}
             >
               <span className={`big leading-none ${tall ? 'text-[9vh]' : many ? 'text-[1.7em]' : 'text-[2.6em]'}`}>
+                <span className="sr-only">place </span>
                 {s.place}
                 {s.shared ? '=' : ''}
               </span>
-              <span className={`big leading-tight ${tall ? 'text-[4vh]' : many ? 'text-[0.8em]' : 'text-[1.1em]'}`}>{s.number}</span>
+              <span className={`big leading-tight ${tall ? 'text-[4vh]' : many ? 'text-[0.8em]' : 'text-[1.1em]'}`}>{s.result.replace(' ', '\u00a0')}</span>
             </div>
             <span
-              className={`row-start-2 mt-[0.3em] flex items-start justify-center gap-[0.3em] text-center ${tall ? 'text-[3.4vh]' : many ? 'text-[0.72em]' : ''}`}
+              className={`row-start-2 mt-[0.3em] flex ${many ? 'flex-col items-center justify-start' : 'items-start justify-center'} gap-[0.3em] text-center ${tall ? 'text-[3.4vh]' : many ? 'text-[0.72em]' : ''}`}
               style={{ gridColumn: column + 1 }}
             >
               <Shape n={s.shape} size={tall ? 26 : 13} />
-              <span className="big min-w-0 leading-tight [overflow-wrap:anywhere]">{s.label}</span>
+              <span className="big min-w-0 leading-tight [overflow-wrap:anywhere] hyphens-auto">{glued(s.label)}</span>
             </span>
           </li>
         ))}
       </ol>
-      {steps.length > MOST || said ? (
+      {steps.length > MOST || said || below.length ? (
         <figcaption className={tall ? 'pt-3 text-[2.6vh]' : 'text-[0.8em]'} data-podium-said>
           {steps
             .slice(MOST)
-            .map((s) => `${s.place}${s.shared ? '=' : ''} ${s.label} ${s.number}`)
+            .map((s) => `${s.place}${s.shared ? '=' : ''} ${s.label} ${s.result}`)
             .join(', ')}
           {steps.length > MOST ? '. ' : ''}
           {said}
+          {below.length
+            ? ` Below the line: ${below.map((p) => `${p.label}${p.result ? `, ${p.result}` : ''} (${(p.outside ?? '').replace(/\.$/, '')})`).join('; ')}.`
+            : ''}
         </figcaption>
       ) : null}
     </figure>

@@ -71,7 +71,7 @@ export function Poster({
     setScale(found)
   }, [content, base])
 
-  const { study, sections, analysis, steps } = report
+  const { study, sections, analysis, places } = report
   const out = (part: string) => own.without.includes(part)
   const part = (id: string, label: string, known: string, className = '') => (
     <Written part={id} label={label} known={known} texts={own.texts} write={write} className={className} />
@@ -81,9 +81,13 @@ export function Poster({
     ['how_sure', 'How sure', part('how_sure', 'How sure', sections.how_sure)],
     ['fairer', 'Fairer next time', part('fairer', 'Fairer next time', sections.fairer)],
     ['next', 'Next', part('next', 'Next', sections.next)],
+    ...(sections.besides.length || own.texts.besides
+      ? ([['besides', 'Besides', part('besides', 'Besides', sections.besides.join(' '))]] as [string, string, ReactNode][])
+      : []),
   ]
   const one = out('podium') || out('tape')
-  const below = foot.filter(([id]) => !out(id))
+  const empty: Record<string, boolean> = { kept_same: !write && !sections.kept_same.length && !own.texts.kept_same }
+  const below = foot.filter(([id]) => !out(id) && !empty[id])
   return (
     <div ref={room} className="overflow-hidden print:overflow-visible">
       {fits ? null : (
@@ -119,6 +123,7 @@ export function Poster({
                 </span>
               ))}
             </p>
+            {report.conclusion?.more && study.draft.study_kind !== 'contest' ? <p className="m-0 mt-[0.2em]">{glued(report.conclusion.more)}</p> : null}
             <div
               className={`mt-[0.6em] grid shrink-0 grow basis-0 gap-[1.2em] ${upright && !one ? 'grid-rows-[minmax(0,1.35fr)_minmax(0,1fr)]' : one ? 'grid-rows-[minmax(0,1fr)]' : 'grid-cols-[minmax(0,1.7fr)_minmax(0,1fr)] grid-rows-[minmax(0,1fr)]'}`}
               style={{ minHeight: h * (upright ? 0.4 : 0.36) }}
@@ -136,7 +141,7 @@ export function Poster({
               )}
               {out('podium') ? null : (
                 <div className="min-h-0 min-w-0" data-steps>
-                  <Podium steps={steps} looks={report.looks} said={report.steps_said} />
+                  <Podium places={places} looks={report.looks} said={report.places_said} />
                 </div>
               )}
             </div>

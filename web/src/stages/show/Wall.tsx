@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Study, Trial } from '../../data/api'
-import { firstWritten } from '../../data/measures'
+import { firstOf, firstWritten, unitSaid } from '../../data/measures'
 import { useRota, useStudy, useTrials } from '../../data/queries'
 import { labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
@@ -81,7 +81,7 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
             large
             fit={460}
             levels={tapeLevels(study, seen, turn?.level, last?.id)}
-            unit={draft.measures[0]?.unit ?? ''}
+            unit={unitSaid(firstOf(draft))}
             bands={bands}
             span={bands.flatMap((b) => [b.from, b.to])}
             caption={`${counted.length} trials on the tape`}

@@ -1,5 +1,5 @@
 import type { Report } from '../../data/api'
-import { firstOf } from '../../data/measures'
+import { firstOf, scaleOf } from '../../data/measures'
 import { levelIndex } from '../../data/trials'
 import type { SeenTrial } from '../../machines/turns'
 import { Ladder } from '../../tape/Ladder'
@@ -15,7 +15,7 @@ export function Drawn({ report, seen, paper }: { report: Report; seen: readonly 
   const { study, analysis } = report
   const first = firstOf(study.draft)
   if (study.rungs.length) return <Ladder study={study} seen={[...seen]} />
-  if (first.scale === 'outcome') return <Shares study={study} seen={seen} />
+  if (scaleOf(first).survives) return <Shares study={study} seen={seen} />
   const levels = tapeLevels(study, seen, undefined, undefined, first.id, first.unit).map((l, i) => {
     const s = analysis.levels.find((x) => levelIndex(study, x.level) === i)
     return s && s.n_kept > 0 ? { ...l, ...flagOf(s, study), low: s.min, high: s.max } : l

@@ -5,7 +5,6 @@ import type { SeenTrial } from '../../machines/turns'
 import { Shape } from '../../parts/parts'
 import type { HowAsked } from './How'
 
-const chance = (p: number) => (p < 0.001 ? 'below 0.001' : `= ${p.toPrecision(2)}`)
 /** What the drops of a specimen tell, as it is said. */
 function known(l: Beside['ladders'][number], unit: string): string {
   const more = l.over ? '' : `, next ${l.next} ${unit}`
@@ -121,20 +120,22 @@ export function WorkedTrials({
 }
 
 /** Behaviours counted by level, and the decision with two measures. */
-export function BesidePart({ study, beside }: { study: Study; beside: Beside | undefined }) {
+export function BesidePart({ study, beside, a }: { study: Study; beside: Beside | undefined; a: Analysis }) {
   if (!beside) return null
+  const contest = study.draft.study_kind === 'contest' && a.ranking.length > 0
   const words = [...new Set(beside.behaviours.flatMap((b) => b.words.map((w) => w.word)))]
   return (
     <>
-      {beside.places.length ? (
+      {contest ? (
         <section aria-label="Places" className="mt-8 print:break-inside-avoid" data-places>
           <h2 className="mb-2 text-[1.5rem]">Places by the rule agreed</h2>
           <ol className="m-0 list-none p-0">
-            {beside.places.map((p) => (
-              <li key={p.place} className="hair flex items-baseline gap-4 py-2">
-                <span className="big w-10 text-[1.6rem]">{p.place}</span>
-                <strong className="grow">{p.names.join(' and ')}</strong>
-                <span className="num text-quiet">{p.why}</span>
+            {a.ranking.map((p) => (
+              <li key={String(p.level)} className={`hair flex items-baseline gap-4 py-2 ${p.place === null ? 'text-quiet' : ''}`}>
+                <span className="big w-10 text-[1.6rem]">{p.place === null ? '–' : `${p.place}${p.shared ? '=' : ''}`}</span>
+                <strong className="grow">{study.levels[levelIndex(study, p.level)]?.label ?? String(p.level)}</strong>
+                <span className="num text-quiet">{p.outside ? `below the line: ${p.outside}` : p.why || p.result}</span>
+                {p.apart_from_next === false ? <span className="text-quiet">not told from the next</span> : null}
               </li>
             ))}
           </ol>
@@ -156,27 +157,35 @@ export function BesidePart({ study, beside }: { study: Study; beside: Beside | u
           </ul>
         </section>
       ) : null}
-      {beside.two ? (
+      {a.two ? (
         <section aria-label="Two variables" className="mt-8" data-two>
-          <h2 className="mb-2 text-[1.5rem]">Does one depend on the other?</h2>
-          <p className="m-0 text-[1.1rem]">{beside.two.says}</p>
-          {beside.two.p_first === null || beside.two.p_second === null ? null : (
-            <p className="num m-0 mt-1 text-quiet">
-              {study.draft.variable.name}: p {chance(beside.two.p_first)}; {study.draft.second?.name}: p {chance(beside.two.p_second)} (two-way analysis of
-              variance).
-            </p>
-          )}
+          <h2 className="mb-2 text-[1.5rem]">Each of the two, at like values of the other</h2>
+          <ul className="m-0 list-none p-0">
+            {[a.two.first, a.two.second].map((m) => (
+              <li key={m.name} className="hair py-2">
+                <strong>{m.name}: </strong>
+                {m.levels.map((l, i) => `${l}${m.unit ? ` ${m.unit}` : ''} ${m.means[i]}`).join('; ')}
+                {m.size ? `; best and worst differ by about ${m.size}${m.interval ? ` (95 % interval ${m.interval})` : ''}` : ''}
+              </li>
+            ))}
+          </ul>
+          <p className="m-0 mt-2" data-depends>
+            {a.two.says}
+          </p>
         </section>
       ) : null}
       {beside.straighter.length ? (
         <section aria-label="Straighter without losing distance" className="mt-8 print:break-inside-avoid" data-straighter>
           <h2 className="mb-2 text-[1.5rem]">Straighter without losing distance</h2>
+          <p className="m-0 text-[1.1rem]" data-decided>
+            {beside.decided}
+          </p>
           <p className="m-0 text-quiet">Margin agreed in the plan: {study.draft.margin}.</p>
           <ul className="m-0 list-none p-0">
             {beside.straighter.map((d) => (
               <li key={`${d.first}${d.second}`} className="hair py-2">
                 <strong>
-                  {labelOf(study, d.first)} to {labelOf(study, d.second)}:
+                  {labelOf(study, d.second)} against {labelOf(study, d.first)}, which goes furthest:
                 </strong>{' '}
                 {d.says}
               </li>

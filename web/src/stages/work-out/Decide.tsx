@@ -6,6 +6,7 @@ import { api, ask, Refusal, type Study } from '../../data/api'
 import { anew, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
+import { glued } from '../../parts/glue'
 import { Line, Part, Shape, Skeleton, Told, Trouble } from '../../parts/parts'
 import { PlanSaved } from '../../planning/PlanSaved'
 
@@ -25,7 +26,15 @@ export function Decide() {
       {follows.isError ? (
         <Trouble error={follows.error} again={() => void follows.refetch()} />
       ) : (
-        <Deciding key={id} study={study.data} best={follows.data.best} why={follows.data.why} ideas={follows.data.ideas} between={follows.data.between} />
+        <Deciding
+          key={id}
+          study={study.data}
+          best={follows.data.best}
+          why={follows.data.why}
+          ideas={follows.data.ideas}
+          between={follows.data.between}
+          past={follows.data.past}
+        />
       )}
     </Frame>
   )
@@ -37,12 +46,14 @@ function Deciding({
   why,
   ideas,
   between,
+  past,
 }: {
   study: Study
   best: readonly { id: string; label: string }[]
   why: string
   ideas: readonly string[]
   between: readonly string[]
+  past: readonly string[]
 }) {
   const plan = usePlan(study)
   const { draft, change, send } = plan
@@ -52,12 +63,13 @@ function Deciding({
   const decided = { best: said.best ?? '', change: said.change ?? '', why: said.why ?? '' }
   const write = (part: Partial<typeof decided>) => change({ decided: { ...decided, ...part } })
   const kept = decided.best || best[0]?.id || ''
+  const concluded = kept === best[0]?.id // the levels offered are those about the concluded best
   const rounds = draft.study_kind === 'design_rounds'
-  const start = async (inBetween: boolean) => {
+  const start = async (same?: 'between' | 'past') => {
     setSays('')
     try {
       await send()
-      const body = { id: uuid(), best: kept, change: decided.change, between: inBetween }
+      const body = { id: uuid(), best: kept, change: decided.change, between: same === 'between', past: same === 'past' }
       const made = await ask(api.POST('/api/studies/{study_id}/following', { params: { path: { study_id: study.id } }, body }))
       await anew(['home'])
       void go(`/study/${made.id}/plan`)
@@ -133,13 +145,18 @@ function Deciding({
               kept the same as here. The class predicts anew.
             </p>
             <div className="grid gap-3">
-              <button type="button" className="btn btn-act" disabled={!kept || !decided.change.trim()} onClick={() => void start(false)}>
+              <button type="button" className="btn btn-act" disabled={!kept || !decided.change.trim()} onClick={() => void start()}>
                 {decided.change.trim() ? `Plan it: change ${decided.change.trim()}` : 'Plan it'}
               </button>
               {decided.change.trim() ? null : <p className="m-0 text-quiet">First choose one thing to change.</p>}
-              {between.length ? (
-                <button type="button" className="btn" onClick={() => void start(true)}>
-                  Same thing, between: {between.join(', ')} {draft.variable.unit}
+              {concluded && past.length ? (
+                <button type="button" className="btn" onClick={() => void start('past')}>
+                  {glued(`Same thing, past it: ${past.join(', ')} ${draft.variable.unit}`)}
+                </button>
+              ) : null}
+              {concluded && between.length ? (
+                <button type="button" className="btn" onClick={() => void start('between')}>
+                  {glued(`Same thing, between: ${between.join(', ')} ${draft.variable.unit}`)}
                 </button>
               ) : null}
             </div>

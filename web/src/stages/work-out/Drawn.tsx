@@ -230,10 +230,7 @@ function picturesOf(study: Study, seen: SeenTrial[], a: Analysis, response: stri
     made.push({
       id: 'heats',
       label: 'Mean places',
-      says:
-        heats.p === null || heats.kendall_w === null
-          ? `The mean place over ${heats.heats} heats by ${a.response.name}; 1 is the best.`
-          : `The mean place over ${heats.heats} heats by ${a.response.name}; 1 is the best. Heats agree ${heats.kendall_w > 0.7 ? 'well' : heats.kendall_w > 0.3 ? 'somewhat' : 'little'} (W = ${heats.kendall_w.toFixed(2)}, p ${heats.p < 0.001 ? 'below 0.001' : `= ${heats.p.toPrecision(2)}`}).`,
+      says: heats.says,
       draw: () => <Heats study={study} heats={heats} />,
       table: heatsTable(study, heats),
     })

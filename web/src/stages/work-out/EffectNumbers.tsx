@@ -1,24 +1,9 @@
 import type { Analysis, Study } from '../../data/api'
 import { levelIndex } from '../../data/trials'
 import type { HowAsked } from './How'
-import { plain } from './Numbers'
 
 const FORMS = { line: 'straight line', proportional: 'proportional', power: 'power law', peak: 'one peak' } as const
 const names = (study: Study, between: readonly (string | number)[]) => between.map((v) => study.levels[levelIndex(study, v)])
-
-type Form = Extract<Analysis['effect'], { kind: 'trend' }>['trend']['forms'][number]
-
-/** The fitted form as it is written: the preferred one, never another. */
-function equation(form: Form, a: Analysis): string {
-  const c = form.coefficients
-  const x = a.factor.name
-  const term = (v: number | undefined, first = false) => `${(v ?? 0) < 0 ? '−' : first ? '' : '+'}${first ? '' : ' '}${plain(Math.abs(v ?? 0))}`
-  const y = `${a.response.name} = `
-  if (form.form === 'power') return `${y}${plain(c.scale)} × (${x}) to the power ${plain(c.exponent, 3)}`
-  if (form.form === 'peak') return `${y}${term(c.a, true)} ${term(c.b)} × ${x} ${term(c.c)} × (${x})²`
-  if (form.form === 'proportional') return `${y}${term(c.slope, true)} × ${x}`
-  return `${y}${term(c.intercept, true)} ${term(c.slope)} × ${x}`
-}
 
 /** The effect in numbers: the line and its slope for a numeric variable, the differences with their intervals for names. */
 export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: Study; first: boolean; onHow: (h: HowAsked) => void }) {
@@ -26,31 +11,14 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
   const e = a.effect
   if (e.kind === 'none' || first) return null
   if (e.kind === 'trend') {
-    const form = e.trend.forms.find((f) => f.form === e.trend.preferred)
-    const line = e.trend.forms.find((f) => f.form === 'line')
-    const slope = line?.ci95.slope
-    const per = a.factor.unit ? ` ${unit} per ${a.factor.unit}` : ` ${unit} per 1`
+    const [equation, ...rest] = a.in_numbers
     return (
       <section aria-label="The line" className="mt-6 print:break-inside-avoid">
         <h2 className="mb-2 text-[1.5rem]">The {FORMS[e.trend.preferred]} through the trials</h2>
         <p className="num m-0 text-[1.1rem]" data-equation>
-          {form ? equation(form, a) : null}
+          {equation}
         </p>
-        {e.trend.bound ? (
-          <p className="mt-1">
-            Drawn through what is written. Some readings are only bounds, so the slope has no interval and nothing is concluded from it; the verdict goes by
-            rank.
-          </p>
-        ) : null}
-        <p className="num mt-1">
-          {e.trend.bound ? null : `r² ${plain(form?.r2, 3)}. `}
-          {e.trend.preferred === 'peak'
-            ? null
-            : `Slope of the straight line ${plain(line?.coefficients.slope)}${per}${slope ? `, 95 % interval ${plain(slope[0])} to ${plain(slope[1])}` : ''}.`}
-          {form?.optimum != null
-            ? `It is ${(form.coefficients.c ?? 0) < 0 ? 'greatest' : 'least'} at ${plain(form.optimum, 3)} ${a.factor.unit ?? ''}${form.optimum_ci95 ? `, 95 % interval ${plain(form.optimum_ci95[0], 3)} to ${plain(form.optimum_ci95[1], 3)}` : ''}.`
-            : null}
-        </p>
+        <p className="num mt-1">{rest.join(' ')}</p>
         <Extremes study={study} a={a} onHow={onHow} />
       </section>
     )
@@ -72,7 +40,7 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
                 second against first
               </th>
               <th scope="col" className="py-1 pl-4 font-normal">
-                difference / {unit}
+                difference{unit && unit !== 'count' ? ` / ${unit}` : ''}
               </th>
               <th scope="col" className="py-1 pl-4 font-normal">
                 95 % interval
@@ -112,13 +80,14 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
           </tbody>
         </table>
       </div>
-      {e.kind === 'groups' && e.groups.p_shuffle !== null && e.groups.p_shuffle !== undefined ? (
+      {a.in_numbers.map((says) => (
+        <p key={says} className="num mt-2">
+          {says}
+        </p>
+      ))}
+      {e.kind === 'groups' ? (
         <p className="num mt-2">
-          Shuffle test over all levels: p {e.groups.p_shuffle < 0.001 ? 'below 0.001' : `= ${plain(e.groups.p_shuffle, 2)}`}
-          {e.groups.shuffle_exact
-            ? `, every one of ${e.groups.shuffle_arrangements} arrangements`
-            : `, ${e.groups.shuffle_arrangements} random arrangements, seed ${e.groups.shuffle_seed}`}
-          . Best first:{' '}
+          Best first:{' '}
           {a.ranking
             .map((r) => `${study.levels[levelIndex(study, r.level)]?.label} ${r.result}${r.apart_from_next === false ? ' (not told from the next)' : ''}`)
             .join('; ')}

@@ -1,10 +1,8 @@
 import type { Analysis, LevelSummary, Study } from '../../data/api'
 import { levelIndex } from '../../data/trials'
+import { glued } from '../../parts/glue'
 import { Shape } from '../../parts/parts'
 import type { HowAsked } from './How'
-
-export const plain = (v: number | null | undefined, digits = 4): string =>
-  v === null || v === undefined ? '–' : Number(v.toPrecision(digits)).toString().replace('-', '−')
 
 export function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study: Study; first: boolean; factor: string; onHow: (h: HowAsked) => void }) {
   const unit = a.response.unit && a.response.unit !== 'count' ? ` / ${a.response.unit}` : ''
@@ -44,7 +42,7 @@ export function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study
         <tbody>
           {a.levels.map((s) => {
             const i = factor ? a.levels.indexOf(s) : levelIndex(study, s.level)
-            const label = factor ? String(s.level) : (study.levels[i]?.label ?? s.level)
+            const label = glued(factor ? String(s.level) : (study.levels[i]?.label ?? String(s.level)))
             return (
               <tr key={String(s.level)} className="border-t border-hair">
                 <th scope="row" className="py-2 text-left">
@@ -109,7 +107,7 @@ export function InShort({ a, study, first, onHow }: { a: Analysis; study: Study;
             return (
               <tr key={String(s.level)} className="border-t border-hair">
                 <th scope="row" className="py-0.5 text-left">
-                  <Shape n={levelIndex(study, s.level)} size={13} /> {level?.label ?? s.level}
+                  <Shape n={levelIndex(study, s.level)} size={13} /> {glued(level?.label ?? String(s.level))}
                 </th>
                 <td className="pl-2">{s.n_kept}</td>
                 <td className="pl-2">

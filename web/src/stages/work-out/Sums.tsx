@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { api, ask, Refusal, type Study, type SumChecked } from '../../data/api'
 import { typed } from '../../data/keep'
-import { firstOf, withUnit } from '../../data/measures'
+import { firstOf, unitSaid, withUnit } from '../../data/measures'
 import { useAnalysis, useStudy, useTrials } from '../../data/queries'
 import { levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
@@ -244,7 +244,7 @@ function Practice({ study, seen }: { study: Study; seen: readonly SeenTrial[] })
       {study.levels.map((l, n) => {
         const mine = seen.filter((t) => t.level === l.id && !t.practice && t.place !== 'outside')
         const written = (t: SeenTrial) =>
-          t.derived.find((d) => d.id === measure.id)?.text ?? withUnit(t.readings.find((r) => r.measure === measure.id)?.texts[0] ?? '–', measure.unit)
+          t.derived.find((d) => d.id === measure.id)?.text ?? withUnit(t.readings.find((r) => r.measure === measure.id)?.texts[0] ?? '–', unitSaid(measure))
         return mine.length ? (
           <div key={l.id} className="mb-5 break-inside-avoid">
             <p className="m-0 font-bold">

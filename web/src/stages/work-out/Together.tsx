@@ -157,6 +157,11 @@ function Verdict({ t }: { t: Judged }) {
       <h1 className="m-0 mt-2 max-w-[60rem] text-[2rem]">
         <Headline a={a} />
       </h1>
+      {a.verdict.more.length ? (
+        <p className="m-0 mt-1 max-w-[60rem] text-[1.15rem] leading-snug" data-more>
+          {glued(a.verdict.more.map((s) => s.text).join(''))}
+        </p>
+      ) : null}
       <p className="m-0 mt-2 max-w-[60rem] text-quiet">
         {glued(a.verdict.detail)} {t.alike ? <span data-alike>{t.alike}</span> : null}
       </p>

@@ -120,6 +120,16 @@ function Worked({
         <h1 className={`m-0 mt-2 max-w-[60rem] ${said < 70 ? 'text-[2.4rem]' : 'text-[2rem]'} max-md:text-[1.8rem]`}>
           <Headline a={a} />
         </h1>
+        {a.verdict.more.length ? (
+          <p className="m-0 mt-1 max-w-[60rem] text-[1.15rem] leading-snug" data-more>
+            {glued(a.verdict.more.map((s) => s.text).join(''))}
+          </p>
+        ) : null}
+        {[...a.against.slice(1).map((x) => x.says), ...(a.lean ? [a.lean] : [])].map((says) => (
+          <p key={says} className="m-0 mt-1 max-w-[60rem] leading-snug">
+            {glued(says)}
+          </p>
+        ))}
         <p className="m-0 mt-2 max-w-[60rem] leading-snug text-quiet">
           {a.verdict.prediction ? <span className="text-ink">{glued(a.verdict.prediction)} </span> : null}
           {glued(a.verdict.detail)} {glued(a.verdict.beside)}
@@ -177,7 +187,7 @@ function Worked({
         {factor ? null : <EffectNumbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
         {shown?.derived && a.effect.kind !== 'none' ? <Lacking seen={seen} response={of} /> : null}
         {shown?.derived && !factor ? <WorkedTrials study={study} seen={seen} response={of} name={shown.name} onHow={setHow} /> : null}
-        <BesidePart study={study} beside={beside} />
+        <BesidePart study={study} beside={beside} a={a} />
         <Costs a={a} study={study} versions={versions} />
         {factor ? null : <WhatIf study={study} response={of} />}
         <AtWork family={families.data?.find((f) => f.id === study.draft.family)} level={study.draft.reading_level ?? 'middle'} />

@@ -1,5 +1,4 @@
-import type { Study } from '../../../data/api'
-import type { Pictures } from '../../../data/api'
+import type { Pictures, Study } from '../../../data/api'
 import { levelIndex } from '../../../data/trials'
 import { colourOf } from '../../../tape/geometry'
 import { Marks } from '../../../tape/Marks'

@@ -7,10 +7,10 @@ from dataclasses import replace
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..analyse import Question
+from ..context import Context
+from ..judgement.deciding import School
 from ..statistics.describe import ResultOf
 from ..trials import Trial
-from .deciding import School
 
 
 class WhatIf(BaseModel):
@@ -31,7 +31,7 @@ class WhatIf(BaseModel):
         return self != WhatIf()
 
 
-def if_so(trials: Sequence[Trial], asked: Question, what: WhatIf) -> tuple[list[Trial], Question]:
+def if_so(trials: Sequence[Trial], asked: Context, what: WhatIf) -> tuple[list[Trial], Context]:
     """The trials that are left and the question as it is then asked."""
     left = [
         t

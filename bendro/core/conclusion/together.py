@@ -6,18 +6,21 @@ import math
 import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 from scipy import stats
 
-from ..analyse import Question, analyse
+from ..analyse import analyse
+from ..context import Context
 from ..errors import CoreError, TableRefused
-from ..planning.ideas import said
+from ..judgement.deciding import BOUND, Stage
 from ..readings import convert
-from ..results import Analysis, NoEffect
-from ..statistics.describe import at_place, place_of, t_interval
+from ..results import Analysis, Finding, LevelSummary, NoEffect
+from ..statistics.describe import describe, in_columns
 from ..statistics.landing import two_variables
 from ..trials import Trial
-from .evidence import counted, level_label
+from ..words import said
+from ..written import level_label, listed, plural, with_unit
 
 #: A spread is called wide when it is this many times the middle one of the class, and luck would do so in fewer than WIDE_P.
 WIDE, WIDE_P = 1.5, 0.05
@@ -29,7 +32,7 @@ class Part:
 
     name: str
     trials: Sequence[Trial]
-    asked: Question
+    asked: Context
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -50,19 +53,19 @@ class Judged:
     """within: each runner was compared with itself; blocks: how many kept trials; alike: whether the effect depends on who ran it."""
 
     trials: list[Trial]
-    asked: Question
+    asked: Context
     analysis: Analysis
     within: bool
     blocks: int
     alike: str | None
 
 
-def test_of(asked: Question, family: str) -> tuple[str, ...]:
+def test_of(asked: Context, family: str) -> tuple[str, ...]:
     """By what studies are of the same test: the family, what is changed and what is measured."""
     return (family, said(asked.factor), said(asked.response), "survival" if asked.survival else "number")
 
 
-def pooled(parts: Sequence[Part]) -> tuple[list[Trial], Question]:
+def pooled(parts: Sequence[Part]) -> tuple[list[Trial], Context]:
     """The trials of all parts in the units of the first, each with who ran it as its block, and the question judged within these blocks.
     Raises TableRefused where a unit cannot be turned into the other or levels are numbers here and names there."""
     if len(parts) < 1:
@@ -73,46 +76,80 @@ def pooled(parts: Sequence[Part]) -> tuple[list[Trial], Question]:
     if len(kinds) > 1:
         raise TableRefused("In one study the levels are numbers and in another names, so they cannot be judged together.", code="pool_levels", where="studies")
     whole = len({t.block for t in made if t.counts}) > 1
-    question = Question(
-        factor=first.factor,
-        response=first.response,
-        factor_unit=first.factor_unit,
-        unit=first.unit,
+    question = replace(
+        first,
         treat_as="group" if whole else first.treat_as,
         pair_by="block" if whole and not first.survival else None,
-        evidence=first.evidence,
-        reading=first.reading,
-        doubt=first.doubt,
-        best_is=first.best_is,
-        survived_when=first.survived_when,
-        level_order=first.level_order,
-        result=first.result,
-        survival=first.survival,
-        counted=first.counted,
+        adjust_for=None,
+        # what one plan holds, expects or was made from means nothing in another
+        hold={},
+        held_at={},
         prediction=None,
+        expect=None,
+        judging_changed=None,
+        contest=False,
+        agreed=(),
+        outside={},
+        rounds=False,
+        decision="",
+        stage=_stage([p.asked.stage for p in parts]),
     )
     return made, question
+
+
+def _stage(stages: Sequence[Stage]) -> Stage:
+    """Of several studies: while planned trials of any are still to come it is so far; else the strictest of them."""
+    return min(stages, key=lambda s: BOUND[s])
+
+
+def _doubts(parts: Sequence[Part]) -> tuple[Finding, ...]:
+    """What the audit of each study found that several of them do not mend: with the names of the studies. A doubt caps the answer where
+    every study has it; mixed payloads wherever they are."""
+    if len(parts) < 2:
+        return ()
+    found: dict[str, list[tuple[str, Finding]]] = {}
+    for part in parts:
+        try:
+            own = analyse(part.trials, part.asked)
+        except CoreError:  # a study that cannot be judged alone still gives its trials
+            continue
+        for f in own.audit:
+            if f.code in _OF_EACH:
+                found.setdefault(f.code, []).append((part.name, f))
+    made = []
+    for seen in found.values():
+        names, first = [name for name, _ in seen], seen[0][1]
+        caps = first.caps if len(seen) == len(parts) or first.caps == "cannot_tell" else "none"
+        made.append(first.model_copy(update={"says": f"In {listed(names[:3])}{f' and {len(names) - 3} more' if len(names) > 3 else ''}: {first.says}", "caps": caps, "act": None}))
+    return tuple(made)
+
+
+#: Doubts about how one study was run; those about too few or too scattered trials are judged of all together.
+_OF_EACH = frozenset({
+    "order_mixed_with_level", "person_mixed_with_level", "payload_mixed", "payload_reused", "control_not_held", "more_than_one_change", "judging_changed", "instrument_not_reset", "voids_pile_up",
+    "drift_with_order", "estimated_mixed_with_measured",
+})  # fmt: skip
 
 
 def judged(parts: Sequence[Part]) -> Judged:
     """The verdict over all parts, each runner compared with itself where runners tried more than one level, else all trials together.
     Raises TableRefused as `pooled`."""
     trials, asked = pooled(parts)
-    within = asked.pair_by is not None
+    within, doubts = asked.pair_by is not None, _doubts(parts)
     try:
-        found = analyse(trials, asked)
+        found = analyse(trials, asked, also=doubts)
         if within and isinstance(found.effect, NoEffect):
             raise TableRefused("No one tried two levels.", code="blocks_confounded", where="studies")
     except TableRefused as why:
         if not within or why.code not in ("blocks_confounded", "bound_in_model"):
             raise
         within, asked = False, replace(asked, pair_by=None, treat_as=parts[0].asked.treat_as)
-        found = analyse(trials, asked)
+        found = analyse(trials, asked, also=doubts)
     blocks = len({t.block for t in trials if t.counts})
     return Judged(trials=trials, asked=asked, analysis=found, within=within, blocks=blocks, alike=alike(trials, asked.factor) if blocks > 1 else None)
 
 
-def _in_units(t: Trial, part: Part, first: Question, *, alone: bool) -> Trial:
+def _in_units(t: Trial, part: Part, first: Context, *, alone: bool) -> Trial:
     who = (t.group if alone else f"{part.name}: {t.group}") if t.group else part.name
     try:
         value = None if t.value is None else _turned(t.value, part.asked.unit, first.unit)
@@ -181,32 +218,31 @@ def alike(trials: Sequence[Trial], factor: str) -> str | None:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Record:
-    """The best mean of a level that was ever reached in a test, with its 95 % interval (None below two trials), in the unit of the first."""
+    """The best mean of a level that was ever reached in a test, in the unit of the first. at: that level of that runner described."""
 
     name: str
     level: float | str
-    mean: float
-    ci95: tuple[float, float] | None
-    trials: int
+    at: LevelSummary
 
 
-def record_of(trials: Sequence[Trial], *, best_is: str) -> Record | None:
+def record_of(trials: Sequence[Trial], *, best_is: Literal["high", "low"], unit: str | None = None, whole: bool = False) -> Record | None:
     """The best mean of one level by one runner, of those with the most repeats that any has, or at least three. None without readings."""
-    cells: dict[tuple[str, float | str], list[float]] = {}
+    cells: dict[tuple[str, float | str], list[Trial]] = {}
     for t in trials:
         if t.counts and t.value is not None and t.kind == "exact" and t.level is not None:
-            cells.setdefault((str(t.block), t.level), []).append(t.value)
+            cells.setdefault((str(t.block), t.level), []).append(t)
     if not cells:
         return None
     enough = min(3, max(map(len, cells.values())))
+    found = {k: describe(k[1], rows, unit=unit) for k, rows in cells.items() if len(rows) >= enough}
     sign = 1.0 if best_is == "high" else -1.0
-    (name, level), best = max(((k, v) for k, v in cells.items() if len(v) >= enough), key=lambda p: sign * math.fsum(p[1]) / len(p[1]))
-    return Record(name=name, level=level, mean=math.fsum(best) / len(best), ci95=t_interval(best) if len(set(best)) > 1 else None, trials=len(best))
+    name, level = max(found, key=lambda k: sign * (found[k].mean or 0.0))
+    (at,) = in_columns([found[name, level]], unit=unit, whole=whole)
+    return Record(name=name, level=level, at=at)
 
 
-def record_said(record: Record, asked: Question) -> str:
-    """A record as it is read aloud, to the place that its doubt allows."""
-    unit = f" {asked.unit}" if asked.unit and asked.unit != "count" else ""
-    at = place_of((record.ci95[1] - record.ci95[0]) / 2 if record.ci95 else None, None, record.trials)
-    doubt = f", 95 % interval {at_place(record.ci95[0], at)} to {at_place(record.ci95[1], at)}{unit}" if record.ci95 else ""
-    return f"{at_place(record.mean, at)}{unit} at {level_label(record.level, asked.factor_unit)}, {counted(record.trials, 'trial')}{doubt}"
+def record_said(record: Record, asked: Context) -> str:
+    """A record as it is read aloud."""
+    within = record.at.shown.ci95 if record.at.shown is not None else None
+    doubt = f", 95 % interval {with_unit(within, asked.unit)}" if within else ""
+    return f"{record.at.quoted} at {level_label(record.level, asked.factor_unit)}, {plural(record.at.n_kept, 'trial')}{doubt}"

@@ -8,8 +8,6 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationInfo, field_validator, model_validator
 
-from .order import Order
-
 MOST_TIMERS, MOST_MEASURES, MOST_PAYLOADS, MOST_DERIVED = 3, 8, 6, 8
 MOST_IDEAS, MOST_MATERIALS, MOST_PACKS = 60, 40, 8
 Text = Field(default="", max_length=300)
@@ -17,6 +15,9 @@ Short = Field(default="", max_length=60)
 Amount = Field(default="", max_length=30)
 Idea = Annotated[str, Field(max_length=60)]
 
+#: So many can be let go together, and heard landing by one pair of hands.
+MOST_IN_HEAT = 6
+Order = Literal["blocks", "listed", "random", "unknown"]
 StudyKind = Literal["fair_test", "design_rounds", "contest"]
 DropPlan = Literal["one_height", "rungs", "ladder"]
 MaterialForm = Literal["count", "length", "sheet", "mass", "volume"]

@@ -7,11 +7,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ..judgement.audit import drift_of
+from ..judgement.deciding import CLEAR_P
 from ..judgement.evidence import Evidence
 from ..results import LevelName, TrendEffect
 from ..statistics.landing import landing, ranks
 from ..statistics.trend import band_of, value_at
 from ..trials import Trial
+from ..written import LEAST_P, at_place, p_text
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,12 +78,14 @@ class Place:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Heats:
-    """Mean rank of each level over heats that held them all, first is 1; Friedman's p and Kendall's W where they can be had."""
+    """Mean rank of each level over heats that held them all, first is 1; Friedman's p and Kendall's W where they can be had; says: both in a
+    sentence."""
 
     heats: int
     places: tuple[Place, ...]
     p: float | None
     kendall_w: float | None
+    says: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -170,4 +174,13 @@ def heats_of(trials: Sequence[Trial], *, best_is: str) -> Heats | None:
         return None
     found = ranks(whole)
     places = sorted((Place(level=n, mean_rank=found.mean_ranks[str(n)]) for n in levels), key=lambda p: p.mean_rank)
-    return Heats(heats=len(whole), places=tuple(places), p=found.p, kendall_w=found.kendall_w)
+    return Heats(heats=len(whole), places=tuple(places), p=found.p, kendall_w=found.kendall_w, says=_agree(len(whole), found.p, found.kendall_w))
+
+
+def _agree(heats: int, p: float | None, w: float | None) -> str:
+    """Whether heats order the levels alike beyond luck, by Friedman's test at the bound of every verdict."""
+    begins = f"The mean place over {heats} heats; 1 is the best."
+    if p is None or w is None:
+        return begins
+    agree = "Heats order them more alike than luck would" if p <= CLEAR_P else "Luck alone could order the heats so"
+    return f"{begins} {agree} (Kendall’s W = {at_place(w, 2)}, Friedman’s p {'' if p < LEAST_P else '= '}{p_text(p)})."
