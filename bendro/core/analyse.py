@@ -9,6 +9,7 @@ from typing import Literal, cast
 from .context import Context
 from .errors import TableRefused
 from .judgement.audit import audit
+from .judgement.deciding import by_p, of_trend
 from .judgement.evidence import Evidence
 from .judgement.in_numbers import in_numbers
 from .judgement.judged import decimals_of_means, judge
@@ -55,7 +56,7 @@ def analyse(trials: Sequence[Trial], asked: Context, *, skipped: Sequence[str] =
     counted = {level: rows for level, rows in counted.items() if rows}
     kept = sum(t.state == "kept" for t in trials)
     effect = _effect(counted, asked, treated, explicit=asked.treat_as is not None) if counted else _nothing_counted(kept, asked)
-    effect = _written_out(effect, decimals_of_means(summaries))
+    effect = _drawn(_written_out(effect, decimals_of_means(summaries)), len(counted), asked)
     shown = [s for s in summaries if s.n_kept or s.n_void]
     findings, clean = audit(_evidence(trials, shown, effect, len(counted), asked))
     findings = (*findings, *(f for f in also if f.code not in {own.code for own in findings}))
@@ -200,6 +201,14 @@ def _written_out(effect: Effect, most: int | None) -> Effect:
     return effect
 
 
+def _drawn(effect: Effect, levels: int, asked: Context) -> Effect:
+    """A form is drawn through the trials only where there is a relation to be drawn: one that luck does not make as easily as not."""
+    if not isinstance(effect, TrendEffect) or not effect.trend.drawn:
+        return effect
+    seen = by_p(of_trend(effect.trend, levels, asked.evidence, asked.looks_first).p) != "cannot_tell"
+    return effect.model_copy(update={"trend": effect.trend.model_copy(update={"drawn": seen})})
+
+
 def _evidence(trials: Sequence[Trial], shown: Sequence[LevelSummary], effect: Effect, levels: int, asked: Context) -> Evidence:
     """What the audit may look at. shown: levels with any trial; levels: how many have a kept one."""
     single = isinstance(effect, TrendEffect) and levels >= LEVELS_AS_REPEATS
@@ -315,6 +324,7 @@ def _within(counted: Mapping[LevelName, list[Trial]], asked: Context) -> Effect:
                 [cast(Level, t.level) for t in rows],
                 [str(t.column(name)) for t in rows],
                 best_is=asked.best_is,
+                sampled=not asked.not_planned,  # over something that was recorded the levels of the variable are the blocks: there are no others
             )
         )
     levels = list(counted)

@@ -30,6 +30,7 @@ class Context:
     unit: str | None = None
     treat_as: Literal["number", "group"] | None = None
     pair_by: str | None = None
+    pair_noun: str | None = None  # what a block is called where the column does not say it
     adjust_for: str | None = None
     evidence: School = "shuffle"
     reading: ReadingLevel = "middle"
@@ -37,6 +38,7 @@ class Context:
     best_is: Better = "high"
     forms: Sequence[FormName] = ALL_FORMS
     expect: str | None = None
+    expected_late: bool = False  # the prediction was changed after the first kept trial
     survived_when: frozenset[str] | None = None
     level_order: tuple[Level, ...] = ()  # of names, when the plan gives one
     hold: Mapping[str, float | None] = field(default_factory=dict)  # columns meant to stay the same, with a tolerance
@@ -52,6 +54,7 @@ class Context:
     ask_about_odd: bool = True
     result: ResultOf = "mean"
     changed_since: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  # version -> what changed in it, as written down
+    changed_in: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  # version, with its device -> what changed in it
     judging_changed: tuple[str, ...] | None = None  # ways of judging changed after the first kept trial; None: there is no record of the plan
     planned: bool = False  # the trials belong to a plan
     survival: bool = False  # outcomes are judged, not numbers
@@ -81,6 +84,16 @@ class Context:
     def judges_survival(self) -> bool:
         """Whether outcomes are judged, not numbers."""
         return self.survival or self.response == "outcome"
+
+    @property
+    def block_called(self) -> str:
+        """One of the blocks that trials are compared within."""
+        return self.pair_noun or self.pair_by or "block"
+
+    @property
+    def looks_first(self) -> Literal["slope", "bend"]:
+        """The shape that is looked at first: the one predicted before the first kept trial, without such a prediction the slope."""
+        return "bend" if self.expect == "peak" and not self.expected_late else "slope"
 
     @property
     def clear_p(self) -> float:

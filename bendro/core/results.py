@@ -161,10 +161,13 @@ class Groups(Result):
     smallest_p: float | None = None
     shuffle_method: ShuffleMethod | None = None
     p_unequal: float | None = None  # allowing for spreads that differ
+    spreads_ask: bool = False  # unequal spreads show themselves, so they are allowed for
     pairs: tuple[Pair, ...]
     pairs_method: str | None = None
     places: tuple[tuple[LevelName, ...], ...]
     blocked: bool | None = None
+    blocks: int | None = None  # how many
+    over: Literal["these", "like_these"] | None = None  # blocks that repeated levels: the answer is of these, or of blocks like these
     p: float | None = None
     friedman: Friedman | None = None
     adjusted_for: Adjusted | None = None
@@ -190,6 +193,25 @@ class Form(Result):
     curve: tuple[Interval, ...] = ()
 
 
+class Looked(Result):
+    """One shape of a trend, a slope or a bend: p by the shuffle and the smallest that it can give, by t, and allowing for spreads that differ."""
+
+    p_shuffle: float
+    smallest_p: float | None = None
+    p_t: float | None = None
+    p_unequal: float | None = None
+
+
+class Shape(Result):
+    """What the levels do that a straight line does not, and p of the lack of fit. step: between two levels; levels_off, starts_late: from or up to
+    a level."""
+
+    kind: Literal["step", "levels_off", "starts_late", "less_and_less", "more_and_more", "other"]
+    p: float
+    low: float | None = None
+    high: float | None = None
+
+
 class Trend(Result):
     preferred: Literal["line", "proportional", "power", "peak"]
     spearman: float | None
@@ -199,13 +221,15 @@ class Trend(Result):
     shuffle_seed: int | None = None
     smallest_p: float | None = None
     shuffle_method: ShuffleMethod | None = None
-    p_forms: float | None = None  # shuffle of the better of slope and bend, so that choosing costs nothing
-    p_forms_method: ShuffleMethod | None = None
-    p_forms_arrangements: int | None = None
-    p_forms_interval: float | None = None  # the same by t tests
-    p_unequal: float | None = None  # allowing for spreads that differ
+    slope: Looked | None = None
+    bend: Looked | None = None  # None where no bend is looked for
+    spreads_ask: bool = False  # unequal spreads show themselves, so they are allowed for
     best_between: Interval | None = None  # the best setting lies between these levels, whatever the curve's shape
-    best_inside: bool | None = None  # both end levels are surely beaten
+    middle: Literal["hill", "valley"] | None = None  # a level in the middle is surely above, or below, both ends
+    rise: float | None = None  # the last level less the first
+    rise_ci95: Interval | None = None
+    shape: Shape | None = None  # what the levels do that a straight line does not; None where a line fits or nothing was repeated
+    drawn: bool = True  # the preferred form may be drawn through the trials: there is a relation, and it fits
     best_beyond: Literal["lowest", "highest"] | None = None
     bound: bool | None = None  # readings are only bounds: forms are drawn through what is written, without intervals
     forms: tuple[Form, ...]

@@ -32,6 +32,7 @@ class Trial:
     block: str | None = None
     group: str | None = None
     device: str | None = None
+    version: str | None = None  # of the device
     person: str | None = None
     outcome: str | None = None
     lean: float | None = None  # of a distance off the line, the value with its sign
@@ -47,7 +48,7 @@ class Trial:
 
     def column(self, name: str) -> Level | None:
         """The value of any named column beside the factor and the response."""
-        if name in ("block", "group", "device", "person"):
+        if name in ("block", "group", "device", "version", "person"):
             held: str | None = getattr(self, name)
             return held
         if name == "trial":

@@ -386,4 +386,4 @@ def test_a_trend_through_bounds_is_drawn_and_only_its_ranks_are_concluded_from()
     assert found.verdict.says == "Distance rose with pull. How steeply cannot be told, because readings are only bounds."
     assert found.verdict.size is None
     by_interval = analyse(rows, Context(factor="pull", response="distance", evidence="interval"))
-    assert by_interval.verdict.answer == "cannot_tell"  # there is no interval to go by
+    assert by_interval.verdict.answer == "clear"  # there is no interval to go by, so ranks decide there too

@@ -98,11 +98,11 @@ class Pictures:
 
 
 def fit_of(trials: Sequence[Trial], effect: TrendEffect) -> Fit | None:
-    """None where readings are only bounds, because nothing misses a bound by so much."""
+    """None where no form is drawn, or readings are only bounds, because nothing misses a bound by so much."""
     trend = effect.trend
     form = next(f for f in trend.forms if f.form == trend.preferred)
     kept = [(t, float(t.level), float(t.value)) for t in trials if t.counts and isinstance(t.level, float | int) and t.value is not None]
-    if trend.bound or not kept:
+    if trend.bound or not trend.drawn or not kept:
         return None
     misses = tuple(Dot(trial=t.order, level=x, x=x, y=y - value_at(form, x)) for t, x, y in kept)
     spread = form.residual_sd if form.form != "power" else math.sqrt(math.fsum(d.y**2 for d in misses) / max(len(misses) - 2, 1))

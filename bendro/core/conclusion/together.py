@@ -80,6 +80,7 @@ def pooled(parts: Sequence[Part]) -> tuple[list[Trial], Context]:
         first,
         treat_as="group" if whole else first.treat_as,
         pair_by="block" if whole and not first.survival else None,
+        pair_noun="group",
         adjust_for=None,
         # what one plan holds, expects or was made from means nothing in another
         hold={},
@@ -126,7 +127,7 @@ def _doubts(parts: Sequence[Part]) -> tuple[Finding, ...]:
 
 #: Doubts about how one study was run; those about too few or too scattered trials are judged of all together.
 _OF_EACH = frozenset({
-    "order_mixed_with_level", "person_mixed_with_level", "payload_mixed", "payload_reused", "control_not_held", "more_than_one_change", "judging_changed", "instrument_not_reset", "voids_pile_up",
+    "order_mixed_with_level", "person_mixed_with_level", "device_mixed_with_level", "payload_mixed", "payload_reused", "control_not_held", "more_than_one_change", "judging_changed", "instrument_not_reset", "voids_pile_up",
     "drift_with_order", "estimated_mixed_with_measured",
 })  # fmt: skip
 
@@ -144,6 +145,7 @@ def judged(parts: Sequence[Part]) -> Judged:
         if not within or why.code not in ("blocks_confounded", "bound_in_model"):
             raise
         within, asked = False, replace(asked, pair_by=None, treat_as=parts[0].asked.treat_as)
+        trials = [replace(t, group=t.block) for t in trials]  # so that one group to a level is seen
         found = analyse(trials, asked, also=doubts)
     blocks = len({t.block for t in trials if t.counts})
     return Judged(trials=trials, asked=asked, analysis=found, within=within, blocks=blocks, alike=alike(trials, asked.factor) if blocks > 1 else None)

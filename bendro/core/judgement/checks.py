@@ -12,10 +12,11 @@ import numpy as np
 from scipy import stats
 
 from ..readings import find_unit
-from ..results import Act, Finding
+from ..results import Act, Finding, LevelName
 from ..statistics.compare import spreads_differ
 from ..statistics.odd import odd_of_all
 from ..trials import Trial
+from ..words import said
 from ..written import level_label, plural
 from .evidence import NOT_LOOKED, Evidence, NotLooked, few_names
 from .wording import percent
@@ -102,9 +103,16 @@ def more_than_one_change(e: Evidence) -> Looked:
         severity="warn",
         design=True,
         evidence={"columns": ", ".join(together)},
-        says=f"{few_names([e.asked.factor, *together], 'column')} changed together. If something got better, it cannot be told which of them did it.",
+        says=f"{few_names([e.asked.factor, *together], 'column')} changed together ({_with_levels(e, together[0])}). If something got better, it cannot be told which of them did it.",
         do=f"Change {e.asked.factor} alone and hold {few_names(together, 'column')} still.",
     )
+
+
+def _with_levels(e: Evidence, column: str) -> str:
+    """What of a column went with each level: "fins 3 with 15 cm, 6 with 25 cm"."""
+    at = {s.level: next((t.column(column) for t in e.kept() if t.level == s.level), None) for s in e.levels}
+    each = [f"{level_label(value, None)} with {e.label(level)}" for level, value in at.items() if value is not None]
+    return f"{column}: {few_names(each)}"
 
 
 def control_not_held(e: Evidence) -> Looked:
@@ -136,30 +144,86 @@ def control_not_held(e: Evidence) -> Looked:
     )
 
 
-def person_mixed_with_level(e: Evidence) -> Looked:
-    if e.asked.contest:  # in a contest each group releases its own device: that is the contest, no doubt about it
-        return NOT_LOOKED
-    kept = [t for t in e.kept() if t.person]
-    people = {t.person for t in kept}
-    if len(kept) < len(e.kept()) or not kept or not _repeated(e):
-        return NOT_LOOKED
-    if len(people) < 2:
+def _alone_at(e: Evidence, column: str) -> list[tuple[LevelName, str]] | None:
+    """Levels of which every trial (two or more) has one and the same in a column, though others stand in it elsewhere, each with what it
+    has. None where that was not looked at: not written for every trial, nothing repeated, or the column itself is compared."""
+    kept = e.kept()
+    if e.asked.contest or column in e.used or not _repeated(e) or not kept:  # in a contest each group releases its own device: that is the contest
         return None
-    alone = []
+    seen = [(t.level, t.column(column)) for t in kept]
+    if any(v is None for _, v in seen) or (column != "person" and all(str(v).casefold() == str(level).casefold() for level, v in seen)):
+        return None  # the level is the device, or the group's own
+    if len({v for _, v in seen}) < 2:
+        return []
+    found = []
     for s in e.levels:
-        mine = {t.person for t in kept if t.level == s.level}
+        mine = {v for level, v in seen if level == s.level}
         if s.n_kept >= 2 and len(mine) == 1:
-            alone.append(s)
-    if not alone:
-        return None
-    names = few_names([e.label(s.level) for s in alone])
+            found.append((s.level, str(next(iter(mine)))))
+    return found
+
+
+def _told(e: Evidence, found: Sequence[tuple[LevelName, str]]) -> str:
+    """The levels, and what went with each: "thin and thick (Curlew at thin and Egret at thick)"."""
+    names = few_names([e.label(level) for level, _ in found])
+    several = len({who for _, who in found}) > 1
+    return f"{names} ({few_names([f'{who} at {e.label(level)}' for level, who in found]) if several else found[0][1]})"
+
+
+def person_mixed_with_level(e: Evidence) -> Looked:
+    found = _alone_at(e, "person")
+    if not found:
+        return NOT_LOOKED if found is None else None
     return Finding(
         code="person_mixed_with_level",
         severity="warn",
         caps="leaning",
-        evidence={"levels": len(alone)},
-        says=f"One person alone released every trial at {names}, so person and level cannot be told apart there.",
+        evidence={"levels": len(found)},
+        says=f"One person alone released every trial at {_told(e, found)}, so person and level cannot be told apart there.",
         do="Let everyone take turns at every level.",
+        act=Act(kind="run"),
+    )
+
+
+def group_mixed_with_level(e: Evidence) -> Looked:
+    found = _alone_at(e, "group")
+    if not found:
+        return NOT_LOOKED if found is None else None
+    return Finding(
+        code="group_mixed_with_level",
+        severity="warn",
+        caps="leaning",
+        evidence={"levels": len(found)},
+        says=f"One group alone ran every trial at {_told(e, found)}, so group and level cannot be told apart there.",
+        do="Let every group run every level.",
+        act=Act(kind="run"),
+    )
+
+
+def _made_for_it(e: Evidence, versions: set[str]) -> bool:
+    """Whether the variable alone is what was changed from version to version, by what is written of them."""
+    changed = [what for version, what in e.asked.changed_in.items() if version in versions]
+    return bool(changed) and all([said(w) for w in what] == [said(e.asked.factor)] for what in changed)
+
+
+def device_mixed_with_level(e: Evidence) -> Looked:
+    """A device or a version of one to a level; not where the variable is what was changed from one version to the next."""
+    if e.asked.rounds:
+        return NOT_LOOKED
+    seen = {column: _alone_at(e, column) for column in ("device", "version")}
+    if all(found is None for found in seen.values()):
+        return NOT_LOOKED
+    column, found = next(((c, f) for c, f in seen.items() if f and not (c == "version" and _made_for_it(e, {who for _, who in f}))), ("", None))
+    if not found:
+        return None
+    return Finding(
+        code="device_mixed_with_level",
+        severity="warn",
+        caps="leaning",
+        evidence={"levels": len(found)},
+        says=f"One {column} alone was released in every trial at {_told(e, found)}, so {column} and level cannot be told apart there.",
+        do=f"Try every {column} at every level, or two or more at each.",
+        act=Act(kind="run"),
     )
 
 

@@ -5,13 +5,13 @@ Every threshold that was set by simulation stands here; `bin/calibrate` shows wh
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 from scipy import stats
 
-from ..results import Answer, Counts, Difference, Groups, Survival, Trend
+from ..results import Answer, Counts, Difference, Groups, Looked, Survival, Trend
 
 School = Literal["shuffle", "interval", "ranges"]
 #: p at or below which chance is set aside, and at or below which the answer leans. 0.1 is the least that three against
@@ -30,22 +30,32 @@ BOUND: dict[Stage, float] = {"whole": CLEAR_P, "so_far": SO_FAR_P, "added": ADDE
 #: A shuffle whose steps cannot come nearer to 0.05 than this cannot decide at 0.05; the interval does (3 against 3 cannot at
 #: all, 4 against 4 only at 0.029).
 GRAIN = 0.04
-#: What the p that allows for unequal spreads may be, beside a p of 0.05 that does not, so that one level that scatters three
-#: times as much leaves false alarms at 6 %.
-TWO_UNEQUAL, GROUPS_UNEQUAL, TREND_UNEQUAL, BLOCKS_UNEQUAL = 0.06, 0.045, 0.05, 0.05
+#: Shares of the bound: the shape that is looked at first (the one predicted before the first trial, else the slope), and the other one.
+FIRST_SHARE, OTHER_SHARE = 0.8, 0.2
+#: What a p that allows for unequal spreads may be beside a p of 0.05 that does not: of two levels (where 5 or more readings a level let the
+#: shuffle decide), and of blocks.
+TWO_UNEQUAL, BLOCKS_UNEQUAL = 0.06, 0.05
+#: Of two levels with unlike numbers of trials Welch's interval decides alone up to this many times as many; beyond, the plain test as well.
+UNLIKE_TIMES = 2
+Shape = Literal["slope", "bend"]
+#: From so many readings at each of two levels the steps of the shuffle are fine enough.
+SHUFFLE_FROM = 5
 _EDGE = 1e-9
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Decision:
     """p: what the answer goes by, None where nothing can be said. by: the evidence that decided (counts: their own test); coarse: the
-    shuffle's steps were too coarse; unlike: levels have unlike numbers of trials; unequal: it would be surer if the levels scattered alike."""
+    shuffle's steps were too coarse; unlike: levels have unlike numbers of trials; unequal: it would be surer if the levels scattered alike.
+    shape: of a number variable, what the answer goes by; first: what was looked at first, when a second was looked at as well."""
 
     p: float | None
     by: Literal["shuffle", "interval", "counts"]
     coarse: bool = False
     unlike: bool = False
     unequal: bool = False
+    shape: Shape = "slope"
+    first: Shape | None = None
 
 
 def by_p(p: float | None, clear: float = CLEAR_P) -> Answer:
@@ -71,6 +81,8 @@ def of_difference(d: Difference, school: School) -> Decision:
         return Decision(p=d.p_t if school == "interval" else d.p_shuffle, by="interval" if school == "interval" else "shuffle")
     unlike = d.n_per_level is not None and d.n_per_level[0] != d.n_per_level[1]
     coarse = d.shuffle_grain is not None and d.shuffle_grain < GRAIN
+    if unlike and d.n_per_level is not None and max(d.n_per_level) > UNLIKE_TIMES * min(d.n_per_level):
+        return Decision(p=d.p_t if d.p_shuffle is None else max(d.p_t, d.p_shuffle), by="interval", unlike=True)
     if unlike or coarse:
         return Decision(p=d.p_t, by="interval", coarse=coarse, unlike=unlike and not coarse)
     return Decision(p=d.p_shuffle, by="shuffle") if d.paired else _beside(d.p_shuffle, d.p_t, TWO_UNEQUAL, "shuffle")
@@ -89,21 +101,52 @@ def of_groups(g: Groups, school: School) -> Decision:
     """Three or more levels; within blocks; at a common slope."""
     if g.counts is not None:
         return _of_counts(g.counts, g.p_shuffle, None, school)
-    most = BLOCKS_UNEQUAL if g.blocked else GROUPS_UNEQUAL
-    if school == "interval" or g.p_shuffle is None:
-        return _beside(g.p_anova if g.p is None else g.p, g.p_unequal, most, "interval")
-    return _beside(g.p_shuffle, g.p_unequal, most, "shuffle")
+    by: Literal["shuffle", "interval"] = "interval" if school == "interval" or g.p_shuffle is None else "shuffle"
+    plain = g.p_shuffle if by == "shuffle" else g.p_anova if g.p is None else g.p
+    if g.blocked:
+        return _beside(plain, g.p_unequal, BLOCKS_UNEQUAL, by)
+    return _where_asked(plain, g.p_unequal, by, asked=g.spreads_ask)
 
 
-def of_trend(t: Trend, levels: int, school: School) -> Decision:
-    """A numeric variable. levels: how many are tried; with two the slope is a difference of two levels."""
-    if t.bound:
-        return Decision(p=t.p_forms if school == "shuffle" else None, by="shuffle")
-    if school == "interval":
-        return _beside(t.p_forms_interval, t.p_unequal, TREND_UNEQUAL, "interval")
-    if levels == 2:
-        return Decision(p=t.p_unequal if t.p_unequal is not None else t.p_forms_interval, by="interval", coarse=True)
-    return _beside(t.p_forms, t.p_unequal, TREND_UNEQUAL, "shuffle")
+def _where_asked(p: float | None, unequal: float | None, by: Literal["shuffle", "interval"], *, asked: bool) -> Decision:
+    """A p, and where the spreads ask for it the one that allows for them."""
+    if p is None or unequal is None or not asked:
+        return Decision(p=p, by=by)
+    return Decision(p=max(p, unequal), by=by, unequal=p <= CLEAR_P < unequal)
+
+
+def of_trend(t: Trend, levels: int, school: School, first: Shape = "slope") -> Decision:
+    """A numeric variable: whether it rises or falls, and whether it bends; the one that was predicted before the first trial is looked at with
+    four fifths of the bound, the other with what is left, so that p is the lesser of the two by their shares. levels: how many are tried;
+    with two the slope is a difference of two levels. Source: Bonferroni's inequality with weights (Rosenthal & Rubin 1983, J. Educ. Psychol. 76)."""
+    if t.slope is None:
+        return Decision(p=None, by="shuffle")
+    interval = school == "interval" and not t.bound
+    if levels == 2 and not t.bound:
+        p = t.slope.p_unequal if t.slope.p_unequal is not None else t.slope.p_t
+        return Decision(p=p, by="interval", coarse=not interval)
+    if t.bend is None:
+        return _of_shape(t, t.slope, 1.0, interval=interval)
+    one = _of_shape(t, t.slope, FIRST_SHARE if first == "slope" else OTHER_SHARE, interval=interval)
+    other = replace(_of_shape(t, t.bend, FIRST_SHARE if first == "bend" else OTHER_SHARE, interval=interval), shape="bend")
+    best = other if one.p is None or (other.p is not None and other.p < one.p) else one
+    # what is not clear for the spreads alone is told whichever shape it is
+    return replace(best, first=first, unequal=one.unequal or other.unequal if (best.p or 0.0) > CLEAR_P else False)
+
+
+def of_slope(t: Trend, levels: int, school: School, first: Shape = "slope") -> Decision:
+    """The slope alone, by its share of the bound."""
+    if levels == 2 or t.slope is None or t.bend is None:
+        return of_trend(t, levels, school, first)
+    return _of_shape(t, t.slope, FIRST_SHARE if first == "slope" else OTHER_SHARE, interval=school == "interval" and not t.bound)
+
+
+def _of_shape(t: Trend, seen: Looked, share: float, *, interval: bool) -> Decision:
+    """The p of one shape by its share of the bound. Where the steps of the shuffle are too coarse for that share, the interval decides."""
+    coarse = not interval and seen.smallest_p is not None and seen.smallest_p > share * CLEAR_P and seen.p_t is not None
+    plain = seen.p_t if interval or coarse else seen.p_shuffle
+    found = _where_asked(None if plain is None else min(1.0, plain / share), None if seen.p_unequal is None else min(1.0, seen.p_unequal / share), "interval" if interval else "shuffle", asked=t.spreads_ask)
+    return replace(found, coarse=coarse)
 
 
 def of_survival(s: Survival) -> Decision:

@@ -30,6 +30,10 @@ def _equal(p: float | None) -> str:
 def _of_trend(trend: Trend, asked: Context) -> tuple[str, ...]:
     form = next(f for f in trend.forms if f.form == trend.preferred)
     line = next(f for f in trend.forms if f.form == "line")
+    if not trend.drawn:
+        if trend.shape is not None:
+            return ("No one line or curve goes through these levels: they lie further from it than the repeats scatter. The means stand for themselves.",)
+        return ("No line is drawn through the trials, because no relation is seen that luck does not make as well.",)
     lines = [_equation(form, asked)]
     if trend.bound:
         return (*lines, "Drawn through what is written. Some readings are only bounds, so the slope has no interval and nothing is concluded from it; the verdict goes by rank.")

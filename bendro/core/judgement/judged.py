@@ -26,8 +26,9 @@ from ..results import (
     Trend,
     TrendEffect,
 )
+from ..statistics.blocks import SEVERAL
 from ..written import level_label, listed, start
-from .deciding import CLEAR_P, Decision, answer_of, of_difference, of_groups, of_survival, of_trend, ranges_err
+from .deciding import CLEAR_P, Decision, answer_of, by_p, of_difference, of_groups, of_slope, of_survival, of_trend, ranges_err
 from .places import first_of, not_told_from, ranked
 from .wording import chance, more_or_less, percent, sized, spanned
 
@@ -208,25 +209,27 @@ def _step(levels: Sequence[LevelSummary]) -> float:
 
 
 def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Context) -> Judged:
-    line = next(f for f in trend.forms if f.form == "line")
-    best = next(f for f in trend.forms if f.form == trend.preferred)
-    if trend.preferred == "peak":
-        return _judge_peak(trend, best, levels, asked)
-    decision = of_trend(trend, len(levels), asked.evidence)
+    decision = of_trend(trend, len(levels), asked.evidence, asked.looks_first)
+    if trend.middle is not None:
+        return _judge_middle(trend, decision, levels, asked, trend.middle)
+    bends = decision.shape == "bend" and by_p(of_slope(trend, len(levels), asked.evidence, asked.looks_first).p, asked.clear_p) != "clear"
+    turns = _turns_inside(trend, levels)
+    if turns is not None and (bends or (trend.preferred == "peak" and trend.rise_ci95 is None)):
+        return _judge_middle(trend, decision, levels, asked, turns)
     answer = answer_of(decision, asked.evidence, trend.ranges_overlap, asked.clear_p)
-    step = _step(levels)
-    slope = line.coefficients["slope"] * step
-    interval = None if line.ci95["slope"] is None else _turned((line.ci95["slope"][0] * step, line.ci95["slope"][1] * step), slope)
+    if bends and answer == "clear":  # it bends, but to which side it goes is not known
+        answer = "leaning"
+    line = next(f for f in trend.forms if f.form == "line")
+    slope = line.coefficients["slope"]
     verb = _hedge(answer, "rose", "seems to rise") if slope > 0 else _hedge(answer, "fell", "seems to fall")
     begins = f"{start(asked.response)} {verb} with {asked.factor}"
-    most = decimals_of_means(levels)
-    bare = "" if asked.factor_unit not in (None, "", "count") else " more"  # a bare number needs a word: "for every 2 more"
-    plain = None if trend.bound else f"{sized(slope, interval, asked.unit, most)} for every {level_label(step, asked.factor_unit)}{bare}"
+    plain, interval, value, most = _how_steep(trend, line, levels, asked)
     size = plain and f"about {plain}"
     spans = (span(f"{begins}: "), span(size, "size"), span(".")) if size else words(f"{begins}.")
     # ranks honour a bound, a slope does not
-    more = _interval(interval, asked, slope, most) if size else words("How steeply cannot be told, because readings are only bounds.")
-    extremes = (float(levels[0].mean or 0.0), float(levels[-1].mean or 0.0))
+    more = _interval(interval, asked, value, most) if size else words("How steeply cannot be told, because readings are only bounds.")
+    if answer == "clear" and (shape := _shape_said(trend, asked, "rises" if slope > 0 else "falls")):
+        more = (span(f"{shape} " if more else shape), *more)
     return Judged(
         answer=answer,
         spans=spans,
@@ -234,20 +237,90 @@ def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Context) -
         size=size,
         seen=plain,
         happened="rises" if slope > 0 else "falls",
-        wanted_difference=abs(extremes[1] - extremes[0]),
-        detail=_chance_sentence(trend.p_forms, trend.p_forms_arrangements, trend.p_forms_method == "all", decision, asked),
-        beside=_of_ranges((levels[0].n_kept, levels[-1].n_kept), asked),
+        wanted_difference=abs(float(levels[-1].mean or 0.0) - float(levels[0].mean or 0.0)),
+        detail=_chance_of_shape(trend, decision, asked),
+        beside=_of_ranges((levels[0].n_kept, levels[-1].n_kept), asked) or _of_spreads(trend.spreads_ask, answer, decision, levels),
     )
 
 
-def _judge_peak(trend: Trend, best: Form, levels: Sequence[LevelSummary], asked: Context) -> Judged:
-    """One turning point inside the levels tried: a best in the middle, or, turned the wrong way, a worst. Where the best lies is said
-    between levels that were tried, because a curve need not be a parabola; both ends must be surely beaten before it is clear."""
-    decision = of_trend(trend, len(levels), asked.evidence)
-    answer = answer_of(decision, asked.evidence, trend.ranges_overlap and (decision.p is None or decision.p > CLEAR_P), asked.clear_p)
-    hill = best.coefficients["c"] < 0
+def _how_steep(trend: Trend, line: Form, levels: Sequence[LevelSummary], asked: Context) -> tuple[str | None, Interval | None, float, int | None]:
+    """What it rises or falls by, its interval and the value to write it by: for every step of the levels where a straight line fits, else from
+    the first level to the last. None where readings are only bounds."""
+    most = decimals_of_means(levels)
+    if trend.bound:
+        return None, None, 0.0, most
+    if trend.shape is not None and trend.rise is not None:
+        ends = f"from {level_label(levels[0].level, asked.factor_unit)} to {level_label(levels[-1].level, asked.factor_unit)}"
+        interval = None if trend.rise_ci95 is None else _turned(trend.rise_ci95, trend.rise)
+        return f"{sized(trend.rise, interval, asked.unit, most)} {ends}", interval, trend.rise, most
+    step = _step(levels)
+    slope = line.coefficients["slope"] * step
+    interval = None if line.ci95["slope"] is None else _turned((line.ci95["slope"][0] * step, line.ci95["slope"][1] * step), slope)
+    bare = "" if asked.factor_unit not in (None, "", "count") else " more"  # a bare number needs a word: "for every 2 more"
+    return f"{sized(slope, interval, asked.unit, most)} for every {level_label(step, asked.factor_unit)}{bare}", interval, slope, most
+
+
+def _turns_inside(trend: Trend, levels: Sequence[LevelSummary]) -> Literal["hill", "valley"] | None:
+    """Whether the curve turns at a level in the middle: its highest mean there where it bends down, its lowest where it bends up."""
+    curve = next((f for f in trend.forms if f.form == "peak"), None)
+    means = [float(s.mean or 0.0) for s in levels]
+    if curve is None or len(means) < 3:
+        return None
+    hill = curve.coefficients["c"] < 0
+    at = means.index(max(means) if hill else min(means))
+    return ("hill" if hill else "valley") if 0 < at < len(means) - 1 else None
+
+
+def _shape_said(trend: Trend, asked: Context, verb: str) -> str | None:
+    """What it does that a straight line does not."""
+    shape = trend.shape
+    if shape is None:
+        return None
+    low, high = (None if v is None else level_label(v, asked.factor_unit) for v in (shape.low, shape.high))
+    match shape.kind:
+        case "step":
+            return f"There is a step between {low} and {high}; on either side of it little changes."
+        case "levels_off":
+            return f"From {low} on it hardly {verb}."
+        case "starts_late":
+            return f"Up to {low} it hardly {verb}."
+        case "less_and_less":
+            return f"It {verb} less and less."
+        case "more_and_more":
+            return f"It {verb} more and more."
+        case "other":
+            return "It does not go along a straight line."
+
+
+def _chance_of_shape(trend: Trend, decision: Decision, asked: Context) -> str | None:
+    """How often luck alone does it, for the shape that the answer goes by."""
+    p = trend.bend.p_shuffle if decision.shape == "bend" and trend.bend is not None else trend.p_shuffle
+    text = _chance_sentence(p, trend.shuffle_arrangements, trend.shuffle_method == "all", decision, asked)
+    if text is None or decision.first is None or decision.by != "shuffle" or decision.unequal or p is None or not p <= CLEAR_P < (decision.p or 0.0):
+        return text
+    one, other = ("a slope", "a bend") if decision.shape == "slope" else ("a bend", "a slope")
+    rare = "4" if decision.first == decision.shape else "1"
+    return f"{text} {start(other)} was looked for as well, so {one} must be rarer than {rare} in 100."
+
+
+#: In how many of 100 studies without an effect, at most, one is called clear where one level scatters three times as much (docs/calibration.md).
+ERRS_WITH_SPREADS = 8
+
+
+def _of_spreads(ask: bool, answer: Answer, decision: Decision, levels: Sequence[LevelSummary]) -> str | None:
+    """What must be said where a clear answer rests on spreads that differ."""
+    if not ask or answer != "clear" or len({s.n_kept for s in levels}) > 1:
+        return None
+    return f"One level scatters more than the others. The verdict allows for it, but where one scatters three times as much up to {ERRS_WITH_SPREADS} in 100 studies of nothing are called clear."
+
+
+def _judge_middle(trend: Trend, decision: Decision, levels: Sequence[LevelSummary], asked: Context, turns: Literal["hill", "valley"]) -> Judged:
+    """A best, or a worst, at a level in the middle. It is clear only where that level surely beats both ends; where the best lies is said
+    between levels that were tried, because a curve need not be a parabola."""
+    hill = turns == "hill"
+    answer = answer_of(decision, asked.evidence, _middle_touches(levels, hill=hill), asked.clear_p)
     right_way = hill == (asked.best_is == "high")
-    if right_way and answer == "clear" and not trend.best_inside:
+    if answer == "clear" and trend.middle is None:
         answer = "leaning"
     begins = f"{start(asked.response)} {_hedge(answer, 'is', 'seems to be')} {'greatest' if hill else 'least'} in the middle"
     size = None
@@ -266,9 +339,16 @@ def _judge_peak(trend: Trend, best: Form, levels: Sequence[LevelSummary], asked:
         more=more,
         size=size,
         happened="peak" if right_way else "valley",
-        detail=_chance_sentence(trend.p_forms, trend.p_forms_arrangements, trend.p_forms_method == "all", decision, asked),
-        beside=_of_ranges((levels[0].n_kept, levels[-1].n_kept), asked),
+        detail=_chance_of_shape(trend, decision, asked),
+        beside=_of_ranges((levels[0].n_kept, levels[-1].n_kept), asked) or _of_spreads(trend.spreads_ask, answer, decision, levels),
     )
+
+
+def _middle_touches(levels: Sequence[LevelSummary], *, hill: bool) -> bool:
+    """By ranges: whether the level in the middle that stands out touches either end."""
+    inside = (max if hill else min)(levels[1:-1], key=lambda s: s.mean or 0.0)
+    edges = [(inside.min, end.max) if hill else (end.min, inside.max) for end in (levels[0], levels[-1])]
+    return any(above is None or below is None or above <= below for above, below in edges)
 
 
 def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Context) -> Judged:
@@ -318,8 +398,23 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Context) -> 
         happened=_course(levels, asked) if numbers else alone,
         wanted_difference=None if pair is None else abs(pair.estimate),
         detail=_chance_sentence(g.p_shuffle, g.shuffle_arrangements, g.shuffle_exact, decision, asked),
-        beside=every if asked.evidence == "ranges" else None,
+        beside=every if asked.evidence == "ranges" else _of_spreads(g.spreads_ask, answer, decision, levels) or _of_whom(g, answer, asked),
     )
+
+
+def blocks_called(asked: Context) -> str:
+    """Several of the blocks that trials are compared within."""
+    return "people" if asked.block_called == "person" else f"{asked.block_called}s"
+
+
+def _of_whom(g: Groups, answer: Answer, asked: Context) -> str | None:
+    """For whom an answer within groups holds, where they repeated levels."""
+    if g.over is None or g.blocks is None or answer == "cannot_tell":
+        return None
+    many = blocks_called(asked)
+    if g.over == "these":
+        return f"This is so for these {g.blocks} {many}; what holds for {many} like these would take at least {SEVERAL}."
+    return f"This holds for {many} like these: each one’s mean at a level counts once, however often it repeated it."
 
 
 def _bound_of_ends(top: LevelName, bottom: LevelName, pair: Pair | None, levels: Sequence[LevelSummary]) -> Literal["at_least", "at_most", "unknown"] | None:

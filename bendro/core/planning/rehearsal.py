@@ -3,19 +3,17 @@ so many repeats could show the effect. Seeded; its numbers are never mixed with 
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache, partial
 
 import numpy as np
-from scipy import stats
 
 from ..errors import PlanRefused
 from ..families import family, known
-from ..judgement.deciding import CLEAR_P, GROUPS_UNEQUAL, TREND_UNEQUAL, School
-from ..statistics.unequal import forms_p, groups_unequal, trend_unequal
+from ..judgement.deciding import School
+from ..judgement.foreseen import Kind, clear_of
 from .expectations import FORMS, Form
 
 #: Studies played through; a share is then known to about ±3.5 %. SEARCHED: while the fewest repeats that would do are looked for.
@@ -107,25 +105,10 @@ def play(model: Model, levels: Sequence[float], repeats: int, *, timers: int = 1
 def _share_clear(
     expected: Sequence[float], sd: Sequence[float], repeats: int, at: Sequence[float] | None, school: School, rng: np.random.Generator, studies: int
 ) -> float:
-    """Of so many studies drawn, the share that the school would call clear. The shuffle's p is taken from its limit, which for even
-    scatter differs from it by less than a share is known."""
+    """Of so many studies drawn, the share that the school would call clear."""
     drawn = rng.normal(np.array(expected)[:, None], np.array(sd)[:, None], (studies, len(expected), repeats))
-    return float(np.mean([_is_clear(table, at, school) for table in drawn]))
-
-
-def _is_clear(table: np.ndarray, at: Sequence[float] | None, school: School) -> bool:
-    if school == "ranges":
-        ends = (table[0], table[-1]) if at else None
-        pairs = [ends] if ends else itertools.combinations(table, 2)
-        return all(a.max() < b.min() or b.max() < a.min() for a, b in pairs)
-    if len(table) == 2:
-        return bool(stats.ttest_ind(table[0], table[1], equal_var=False).pvalue <= CLEAR_P)
-    if at is None:
-        classical, unequal, most = float(stats.f_oneway(*table).pvalue), groups_unequal(table.tolist()), GROUPS_UNEQUAL
-    else:
-        classical = forms_p(np.repeat(at, table.shape[1]).tolist(), table.ravel().tolist()) or 0.0
-        unequal, most = trend_unequal(at, table.tolist()), TREND_UNEQUAL
-    return classical <= CLEAR_P and (unequal is None or unequal <= most)
+    kind: Kind = "trend" if at is not None else "two" if len(expected) == 2 else "groups"
+    return float(np.mean(clear_of(kind, drawn, school, at=at or ())))
 
 
 def _says(share: float, repeats: int, wanted: int | None, timing: float | None) -> str:

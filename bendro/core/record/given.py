@@ -249,6 +249,7 @@ def _trial(draft: Draft, t: TrialSeen, level: Level | None, got: Given, *, again
         group=t.group or None,
         person=t.person or None,
         device=t.device or None,
+        version=None if t.version is None or draft.study_kind == "design_rounds" else f"{t.made_by} {t.version}".strip(),
         others={
             **{_bare(name): _value(text) for name, text in t.others},
             **{k: held_value(draft, k, v) for k, v in t.conditions.items() if said(k) not in gone},

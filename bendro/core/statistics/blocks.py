@@ -6,6 +6,7 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from scipy import stats
@@ -77,13 +78,23 @@ def _middles(fit: _Fit, names: Sequence[LevelName]) -> list[float]:
 
 
 @answered_here()
-def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequence[str], *, best_is: str = "high") -> Groups:
+def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequence[str], *, best_is: str = "high", sampled: bool = False) -> Groups:
     """Effect of the level in the additive level + block model (type II), with Friedman's test and Kendall's W beside it
     where every block holds every level once.
+
+    sampled: the blocks are groups, people or devices of which there might have been others. Where there are several and they repeated levels,
+    each one's mean at a level counts once, because its repeats share what the level does for this one: so the level is tested against
+    how differently the blocks answer to it. Of few blocks the answer holds for these.
 
     Source: Montgomery, Design and Analysis of Experiments, randomized complete blocks; Friedman 1937; Kendall & Babington
     Smith 1939. Raises TableRefused `blocks_confounded` when level and block cannot be told apart.
     """
+    over: Literal["these", "like_these"] | None = None
+    n_blocks = len(set(blocks))
+    if sampled and len(values) > len(set(zip(blocks, levels, strict=True))):
+        over = "like_these" if n_blocks >= SEVERAL else "these"
+        if over == "like_these":
+            values, levels, blocks = _each_once(values, levels, blocks)
     y = np.asarray(values, float)
     of_level, names = _marks(levels)
     of_block, _ = _marks(blocks)
@@ -110,13 +121,27 @@ def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequen
         shuffle_seed=shuffled.seed,
         smallest_p=shuffled.smallest_p,
         shuffle_method=shuffled.method,
-        p_unequal=None if f is None else blocks_unequal(whole, f) if complete else blocks_unequal(_filled(y, levels, blocks, fit.params), f, fit.df),
+        p_unequal=None if f is None or over == "these" else blocks_unequal(whole, f) if complete else blocks_unequal(_filled(y, levels, blocks, fit.params), f, fit.df),
         pairs=pairs,
         pairs_method="tukey_within_blocks",
         df=df,
         places=places(named, _middles(fit, named), pairs, best_is=best_is),
         friedman=friedman_of(whole),
+        over=over,
+        blocks=n_blocks,
     )
+
+
+#: From so many groups on the answer is for groups like these; of fewer their own scatter from group to group is not known well enough.
+SEVERAL = 4
+
+
+def _each_once(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequence[str]) -> tuple[list[float], list[LevelName], list[str]]:
+    """The mean of each block at each level, in the order in which they come."""
+    cells: dict[tuple[str, LevelName], list[float]] = {}
+    for value, level, block in zip(values, levels, blocks, strict=True):
+        cells.setdefault((block, level), []).append(value)
+    return [math.fsum(v) / len(v) for v in cells.values()], [level for _, level in cells], [block for block, _ in cells]
 
 
 def _dealt_within(y: np.ndarray, block: np.ndarray, of_level: np.ndarray, blocks: Sequence[str]) -> ShuffleResult:

@@ -18,7 +18,7 @@ from .holm import holm
 from .quiet import answered_here
 from .ranges import range_isf, range_sf
 from .shuffle import bound_scores, shuffle_groups, shuffle_signs, shuffle_two
-from .unequal import groups_unequal
+from .unequal import groups_unequal, spreads_ask
 
 #: Below this p the Brown-Forsythe test says that spreads differ, and pairs are compared by Games-Howell.
 SPREADS_DIFFER_P = 0.05
@@ -167,6 +167,7 @@ def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str =
         method: str | None = "counts_holm"
     else:
         pairs, method = _pairs(names, values, f is not None)
+    step = max((t.resolution or 0.0 for n in names for t in levels[n] if t.counts), default=0.0)
     return Groups(
         f=f,
         p_anova=p,
@@ -178,7 +179,8 @@ def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str =
         shuffle_seed=shuffled.seed,
         shuffle_method=shuffled.method,
         smallest_p=shuffled.smallest_p,
-        p_unequal=groups_unequal(values, max((t.resolution or 0.0 for n in names for t in levels[n] if t.counts), default=0.0)),
+        p_unequal=_allowing(values, step, p_welch),
+        spreads_ask=spreads_ask(values, step),
         pairs=pairs,
         pairs_method=method,
         places=places(names, [math.fsum(v) / len(v) for v in values], pairs, best_is=best_is),
@@ -186,6 +188,16 @@ def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str =
         ranges_overlap=any(overlap(a, b) for a, b in itertools.combinations(values, 2)),
         counts=counts,
     )
+
+
+#: With a level of so many times fewer trials than another Welch's test must agree as well (found by simulation).
+FEW_BESIDE_MANY = 2
+
+
+def _allowing(values: Sequence[Sequence[float]], step: float, p_welch: float | None) -> float | None:
+    """p that allows for unequal spreads."""
+    sizes, p = [len(v) for v in values], groups_unequal(values, step)
+    return p if p is None or p_welch is None or max(sizes) <= FEW_BESIDE_MANY * min(sizes) else max(p, p_welch)
 
 
 def _never_below_zero(f: float, p: float) -> tuple[float, float]:

@@ -212,16 +212,45 @@ def shuffle_signs(differences: Sequence[float]) -> ShuffleResult:
     return _drawn(d, lambda signs: reaches(signs @ d), lambda rng, now: np.asarray(1.0 - 2.0 * rng.integers(0, 2, (now, d.size)), dtype=np.float64))
 
 
+def shuffle_shapes(x: Sequence[float], y: Sequence[float], most: int = 2) -> tuple[ShuffleResult, ...]:
+    """Readings dealt anew over the levels; two-sided on the slope of the line, and with three levels or more on the bend at right angles to
+    it (most: 1 leaves it out). Each has its own p; both are counted over the same arrangements."""
+    values, shapes = np.asarray(y, float) - np.mean(y), _shapes(x, most if len(set(x)) > 2 else 1)
+    one = _counted(1, 1, True, 1.0, 1)
+    if float(np.ptp(values)) == 0:
+        return tuple(one for _ in shapes.T)
+    edges = np.abs(values @ shapes) - TIE_SHARE * float(np.sqrt(values @ values))
+    at, sizes = np.unique(np.asarray(x, float), return_counts=True)
+    if math.factorial(min(values.size, 30)) // math.prod(math.factorial(min(int(n), 30)) for n in sizes) <= ARRANGEMENTS and values.size <= 30:
+        splits = _all_splits(tuple(int(n) for n in sizes))
+        order = np.argsort(np.asarray(x, float), kind="stable")  # splits are laid end to end, level after level
+        reached = np.count_nonzero(np.abs(values[splits] @ shapes[order]) >= edges, axis=0)
+        # turned end for end, evenly laid levels give as steep a slope
+        even = bool(np.allclose(at - at[0], (at[-1] - at)[::-1]) and (sizes == sizes[::-1]).all())
+        alike = [2 if even else 1, *(_alike_bends(sizes, shapes[order][:, 1]) if shapes.shape[1] > 1 else [])]
+        return tuple(_counted(int(hits), len(splits), True, step / len(splits), step) for hits, step in zip(reached, alike, strict=True))
+    if values.size > LIMIT_FROM:
+        return tuple(_limit(_p_of_share(float(values @ shape) ** 2, values, 1)) for shape in shapes.T)
+    deal, rng, hits, tried = _dealt(values), np.random.default_rng(SHUFFLE_SEED), np.zeros(shapes.shape[1], int), 0
+    batch = max(1, min(_BATCH, _BATCH_NUMBERS // values.size))
+    while tried < ARRANGEMENTS and hits.min() < ENOUGH_HITS:
+        now = min(batch, ARRANGEMENTS - tried)
+        hits += np.count_nonzero(np.abs(deal(rng, now) @ shapes) >= edges, axis=0)
+        tried += now
+    return tuple(_counted(int(h), tried, False, 0.0, 1) for h in hits)
+
+
+def _alike_bends(sizes: NDArray[np.int64], bend: Array) -> list[int]:
+    """In how many arrangements the readings bend alike: those of levels with one and the same part in the bend may change places."""
+    together: dict[float, list[int]] = {}
+    for n, part in zip(sizes, bend[np.cumsum(sizes) - 1], strict=True):
+        together.setdefault(round(float(part), 9), []).append(int(n))
+    return [math.prod(math.factorial(sum(of)) // math.prod(map(math.factorial, of)) for of in together.values())]
+
+
 def shuffle_slope(x: Sequence[float], y: Sequence[float]) -> ShuffleResult:
-    """Readings dealt anew over the levels; two-sided on the slope of the line."""
-    return _shuffle_along(_shapes(x, 1), y)
-
-
-def shuffle_forms(x: Sequence[float], y: Sequence[float]) -> ShuffleResult:
-    """The same for the better of two shapes, a slope and a bend, so that choosing between them after the readings are seen costs
-    nothing: the statistic that is shuffled is itself the larger of the two. Source: Westfall & Young 1993, Resampling-Based
-    Multiple Testing, section 2.2 (the largest statistic)."""
-    return _shuffle_along(_shapes(x, 2 if len(set(x)) > 2 else 1), y)
+    """The slope alone."""
+    return shuffle_shapes(x, y, 1)[0]
 
 
 def _shapes(x: Sequence[float], most: int) -> Array:
@@ -231,26 +260,6 @@ def _shapes(x: Sequence[float], most: int) -> Array:
     raw = np.column_stack([across**power for power in range(most + 1)])
     shapes: Array = np.linalg.qr(raw)[0][:, 1:]
     return shapes
-
-
-def _shuffle_along(shapes: Array, y: Sequence[float]) -> ShuffleResult:
-    values = np.asarray(y, float) - np.mean(y)
-    scale = float(np.sqrt(values @ values))
-    if float(np.ptp(values)) == 0:
-        return _counted(1, 1, True, 1.0, 1)
-
-    def along(dealt: Array) -> Any:
-        return np.max(np.abs(dealt @ shapes), axis=-1)
-
-    observed = float(along(values))
-    reaches = _reaching(along, observed, scale)
-    possible = math.factorial(min(values.size, 30))
-    if possible <= ARRANGEMENTS:
-        return _counted(int(np.count_nonzero(reaches(values[_orders(values.size)]))), possible, True, 2 / possible, 2)
-    if values.size > LIMIT_FROM:
-        one = _p_of_share(observed**2, values, 1)
-        return _limit(1 - (1 - one) ** shapes.shape[1])
-    return _drawn(values, reaches, _dealt(values))
 
 
 def shuffle_blocks(blocks: Sequence[Array], shapes: Sequence[Array]) -> ShuffleResult:

@@ -10,11 +10,12 @@ from typing import Literal, cast
 import numpy as np
 from scipy import stats
 
-from ..results import Form, Interval, Trend
+from ..results import Form, Interval, Looked, Trend
 from ..trials import Trial
 from .compare import overlap, readings_of
-from .shuffle import bound_scores, shuffle_forms, shuffle_slope
-from .unequal import best_between, forms_p, trend_unequal
+from .curve import FITS_P, ends_of, lack_of_fit, middle_of, shape_of
+from .shuffle import bound_scores, shuffle_shapes
+from .unequal import best_between, shapes_p, spreads_ask, trend_unequal
 
 FormName = Literal["line", "proportional", "power", "peak"]
 #: Steps in which a fitted form is drawn.
@@ -229,17 +230,23 @@ def fit_trend(trials: Sequence[Trial], *, allowed: Sequence[FormName] = ALL_FORM
                 form = without
         if form.aicc is not None and form.form in allowed:
             eligible.append(form)
-    preferred = min(eligible, key=lambda f: cast(float, f.aicc)).form if eligible else "line"
     bounds = any(k in ("at_least", "at_most") for k in kinds)
-    ranked = bound_scores(y, kinds) if bounds else y
-    shuffled = shuffle_slope(x, ranked)
-    bends = "peak" in allowed and len(set(x)) > 2
-    of_forms = shuffle_forms(x, ranked) if bends else shuffled
     levels = sorted(set(x))
     groups = [[v for a, v in zip(x, y, strict=True) if a == level] for level in levels]
-    steps = [t.resolution for t in kept if t.resolution]
-    lies = None if bounds else best_between(levels, groups, best_is=best_is)
-    flat = np.ptp(ranked) == 0
+    step = max((t.resolution for t in kept if t.resolution), default=0.0)
+    repeated = min(map(len, groups)) > 1 and not bounds
+    middle = middle_of(levels, groups, step) if repeated else None
+    if repeated and middle is None:  # the repeats do not show that a level in the middle beats both ends, so none is said to be best
+        made = [f.model_copy(update={"optimum": None, "optimum_ci95": None}) if f.form == "peak" else f for f in made]
+        eligible = [f for f in eligible if f.form != "peak"]
+    preferred = min(eligible, key=lambda f: cast(float, f.aicc)).form if eligible else "line"
+    ranked = bound_scores(y, kinds) if bounds else y
+    bends = "peak" in allowed and len(set(x)) > 2
+    shuffled, *bent = shuffle_shapes(x, ranked, 2 if bends else 1)
+    by_t = None if bounds else shapes_p(levels, groups)
+    unequal = None if bounds else trend_unequal(levels, groups, step)
+    flat = bool(np.ptp(ranked) == 0)
+    rise, rise_ci = (None, None) if bounds else ends_of(groups, step)
     return Trend(
         preferred=preferred,
         spearman=None if flat else _finite(stats.spearmanr(x, ranked).statistic),
@@ -253,11 +260,23 @@ def fit_trend(trials: Sequence[Trial], *, allowed: Sequence[FormName] = ALL_FORM
         bound=bounds or None,
         forms=tuple(_with_curve(_drawn_only(f) if bounds else f, min(x), max(x)) for f in made),
         ranges_overlap=overlap(groups[0], groups[-1]),
-        p_forms=of_forms.p,
-        p_forms_method=of_forms.method,
-        p_forms_arrangements=of_forms.arrangements,
-        p_forms_interval=None if bounds else forms_p(x, y) if bends else made[0].p if made[0].residual_sd else 0.0,
-        p_unequal=None if bounds else trend_unequal(levels, groups, max(steps, default=0.0), bends=bends),
-        best_between=None if lies is None else lies[:2],
-        best_inside=None if lies is None else lies[2],
+        slope=_looked(by_t, unequal, 0, shuffled.p),
+        bend=_looked(by_t, unequal, 1, bent[0].p, bent[0].smallest_p) if bent else None,
+        spreads_ask=not bounds and spreads_ask(groups, step),
+        best_between=None if bounds else best_between(levels, groups, best_is=best_is),
+        middle=middle,
+        rise=rise,
+        rise_ci95=rise_ci,
+        shape=None if bounds or len(levels) < 3 else shape_of(levels, groups, step),
+        drawn=bounds or (flat is False and _fits(next(f for f in made if f.form == preferred), levels, groups, step)),
     )
+
+
+def _fits(form: Form, levels: Sequence[float], groups: Sequence[Sequence[float]], step: float) -> bool:
+    """Whether the levels lie no further from a form than the repeats scatter."""
+    p = lack_of_fit(levels, groups, lambda x: value_at(form, x), len(form.coefficients), step)
+    return p is None or p > FITS_P
+
+
+def _looked(by_t: Sequence[float] | None, unequal: Sequence[float] | None, at: int, shuffled: float, smallest: float | None = None) -> Looked:
+    return Looked(p_shuffle=shuffled, smallest_p=smallest, p_t=None if by_t is None else by_t[at], p_unequal=None if unequal is None else unequal[at])

@@ -2510,6 +2510,8 @@ export interface components {
             adjusted_for?: components["schemas"]["Adjusted"] | null;
             /** Blocked */
             blocked?: boolean | null;
+            /** Blocks */
+            blocks?: number | null;
             counts?: components["schemas"]["Counts"] | null;
             /** Df */
             df?: [
@@ -2521,6 +2523,8 @@ export interface components {
             /** F Welch */
             f_welch?: number | null;
             friedman?: components["schemas"]["Friedman"] | null;
+            /** Over */
+            over?: ("these" | "like_these") | null;
             /** P */
             p?: number | null;
             /** P Anova */
@@ -2549,6 +2553,11 @@ export interface components {
             shuffle_seed?: number | null;
             /** Smallest P */
             smallest_p?: number | null;
+            /**
+             * Spreads Ask
+             * @default false
+             */
+            spreads_ask: boolean;
         };
         /** GroupsEffect */
         GroupsEffect: {
@@ -3003,6 +3012,20 @@ export interface components {
                 number,
                 number
             ][][];
+        };
+        /**
+         * Looked
+         * @description One shape of a trend, a slope or a bend: p by the shuffle and the smallest that it can give, by t, and allowing for spreads that differ.
+         */
+        Looked: {
+            /** P Shuffle */
+            p_shuffle: number;
+            /** P T */
+            p_t?: number | null;
+            /** P Unequal */
+            p_unequal?: number | null;
+            /** Smallest P */
+            smallest_p?: number | null;
         };
         /**
          * LookedOut
@@ -4686,6 +4709,24 @@ export interface components {
             who: string;
         };
         /**
+         * Shape
+         * @description What the levels do that a straight line does not, and p of the lack of fit. step: between two levels; levels_off, starts_late: from or up to
+         *     a level.
+         */
+        Shape: {
+            /** High */
+            high?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "step" | "levels_off" | "starts_late" | "less_and_less" | "more_and_more" | "other";
+            /** Low */
+            low?: number | null;
+            /** P */
+            p: number;
+        };
+        /**
          * Shopping
          * @description The whole list. one, thousand: money for a device and for a thousand, with assembly; None while something has no price.
          */
@@ -5519,6 +5560,7 @@ export interface components {
         };
         /** Trend */
         Trend: {
+            bend?: components["schemas"]["Looked"] | null;
             /** Best Between */
             best_between?: [
                 number,
@@ -5526,24 +5568,19 @@ export interface components {
             ] | null;
             /** Best Beyond */
             best_beyond?: ("lowest" | "highest") | null;
-            /** Best Inside */
-            best_inside?: boolean | null;
             /** Bound */
             bound?: boolean | null;
+            /**
+             * Drawn
+             * @default true
+             */
+            drawn: boolean;
             /** Forms */
             forms: components["schemas"]["Form"][];
-            /** P Forms */
-            p_forms?: number | null;
-            /** P Forms Arrangements */
-            p_forms_arrangements?: number | null;
-            /** P Forms Interval */
-            p_forms_interval?: number | null;
-            /** P Forms Method */
-            p_forms_method?: ("all" | "drawn" | "limit") | null;
+            /** Middle */
+            middle?: ("hill" | "valley") | null;
             /** P Shuffle */
             p_shuffle?: number | null;
-            /** P Unequal */
-            p_unequal?: number | null;
             /**
              * Preferred
              * @enum {string}
@@ -5551,6 +5588,14 @@ export interface components {
             preferred: "line" | "proportional" | "power" | "peak";
             /** Ranges Overlap */
             ranges_overlap?: boolean | null;
+            /** Rise */
+            rise?: number | null;
+            /** Rise Ci95 */
+            rise_ci95?: [
+                number,
+                number
+            ] | null;
+            shape?: components["schemas"]["Shape"] | null;
             /** Shuffle Arrangements */
             shuffle_arrangements?: number | null;
             /** Shuffle Exact */
@@ -5559,10 +5604,16 @@ export interface components {
             shuffle_method?: ("all" | "drawn" | "limit") | null;
             /** Shuffle Seed */
             shuffle_seed?: number | null;
+            slope?: components["schemas"]["Looked"] | null;
             /** Smallest P */
             smallest_p?: number | null;
             /** Spearman */
             spearman: number | null;
+            /**
+             * Spreads Ask
+             * @default false
+             */
+            spreads_ask: boolean;
         };
         /** TrendEffect */
         TrendEffect: {

@@ -119,6 +119,8 @@ export const CHECKED = {
   "more_than_one_change": "two things changed at once",
   "control_not_held": "things meant to stay the same",
   "person_mixed_with_level": "one person to a level",
+  "group_mixed_with_level": "one group to a level",
+  "device_mixed_with_level": "one device or version to a level",
   "order_mixed_with_level": "one level after the other",
   "estimated_mixed_with_measured": "estimates among measured readings",
   "resolution_too_coarse": "too coarse a tool",

@@ -13,7 +13,7 @@ type Props = { study: Study; seen: SeenTrial[]; trend: Trend; analysis: Analysis
 /** The tape laid along the variable: every trial where it was read, means as bars, and the preferred form through them with the band in
  *  which its mean lies. */
 export function Against({ study, seen, trend, analysis, response, band }: Props) {
-  const form = trend.forms.find((f) => f.form === trend.preferred) ?? trend.forms[0]
+  const form = trend.drawn ? (trend.forms.find((f) => f.form === trend.preferred) ?? trend.forms[0]) : undefined
   const unit = analysis.response.unit ?? ''
   const rows = study.levels.map((l, i) => {
     const at = Number(analysis.levels.find((s) => levelIndex(study, s.level) === i)?.level ?? Number.NaN)
@@ -27,7 +27,7 @@ export function Against({ study, seen, trend, analysis, response, band }: Props)
       ys={ys.length ? ys : [0, 1]}
       xUnit={analysis.factor.unit ?? ''}
       yUnit={unit}
-      label={`${analysis.response.name} against ${analysis.factor.name}, with the ${trend.preferred} through the trials${band.length ? ' and its 95 % band' : ''}`}
+      label={`${analysis.response.name} against ${analysis.factor.name}, ${form ? `with the ${form.form}` : 'without a line'} through the trials${band.length ? ' and its 95 % band' : ''}`}
     >
       {({ x, y }) => (
         <>
@@ -39,7 +39,7 @@ export function Against({ study, seen, trend, analysis, response, band }: Props)
               opacity={0.35}
             />
           ) : null}
-          <LinePath data={[...(form?.curve ?? [])]} x={(p) => x(p[0])} y={(p) => y(p[1])} stroke="var(--ink)" strokeWidth={3} fill="none" />
+          {form ? <LinePath data-line data={[...form.curve]} x={(p) => x(p[0])} y={(p) => y(p[1])} stroke="var(--ink)" strokeWidth={3} fill="none" /> : null}
           {analysis.levels.map((l) =>
             l.mean === null || l.mean === undefined ? null : (
               <line

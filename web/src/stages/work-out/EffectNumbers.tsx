@@ -14,7 +14,7 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
     const [equation, ...rest] = a.in_numbers
     return (
       <section aria-label="The line" className="mt-6 print:break-inside-avoid">
-        <h2 className="mb-2 text-[1.5rem]">The {FORMS[e.trend.preferred]} through the trials</h2>
+        <h2 className="mb-2 text-[1.5rem]">{e.trend.drawn ? `The ${FORMS[e.trend.preferred]} through the trials` : 'No line through the trials'}</h2>
         <p className="num m-0 text-[1.1rem]" data-equation>
           {equation}
         </p>
