@@ -8,7 +8,7 @@ import sys
 import time
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -37,6 +37,16 @@ class Cell:
     school: str = "shuffle"
     effect: float = 0.0  # between the first and the last level, in standard deviations
     shape: str = "line"
+    seen: bool = False  # of advice: further trials are as the first ones were seen
+
+
+#: What the levels do, from 0 at the first to 1 where the effect is whole; levels lie between 0 and 1.
+SHAPES: dict[str, Callable[[np.ndarray], np.ndarray]] = {
+    "line": lambda at: at,
+    "flattens": lambda at: (1 - np.exp(-3 * at)) / (1 - np.exp(-3)),
+    "step": lambda at: (at > 0.5).astype(float),
+    "peak": lambda at: 1 - (2 * at - 1) ** 2,
+}
 
 
 def noise(cell: Cell, rng: Rng) -> np.ndarray:
@@ -53,7 +63,7 @@ def readings(cell: Cell, rng: Rng) -> np.ndarray:
         size = (cell.levels, cell.repeats)
         return (rng.poisson(3.0, size) if cell.kind == "hits" else rng.choice((0, 1, 3, 5), size, p=(0.3, 0.3, 0.25, 0.15))).astype(float)
     at = np.linspace(0, 1, cell.levels)
-    found = noise(cell, rng) + cell.effect * {"line": at, "ends": (at == 1).astype(float)}[cell.shape][:, None]
+    found = noise(cell, rng) + cell.effect * SHAPES[cell.shape](at)[:, None]
     if cell.kind in WITHIN:
         found += rng.normal(size=cell.repeats) * 1.5
     if cell.kind == "gaps":
@@ -147,8 +157,8 @@ def extended(job: tuple[Cell, int, int]) -> float:
 
 
 def settled(job: tuple[Cell, int, int]) -> float:
-    """Of studies with an effect that were not clear at first: the share that is clear after as many more as the advice says, when the
-    true effect and spread are as it was seen."""
+    """Of studies with an effect that were not clear at first: the share that is clear after as many more as the advice says. seen: the
+    further trials are as the first ones were seen, so that the advice is held to its word; else they come from the true effect."""
     cell, studies, seed = job
     rng, told, hits = np.random.default_rng(seed), 0, 0
     for _ in range(50 * studies):
@@ -160,16 +170,16 @@ def settled(job: tuple[Cell, int, int]) -> float:
         if first.verdict.answer == "clear" or not more:
             continue
         told += 1
-        means = table.mean(axis=1)
-        within = table - table.mean(axis=0) if cell.kind in ("pairs", "blocks") else table
-        spread = float(
-            np.sqrt(within.var(axis=1, ddof=1).mean() * (cell.levels / (cell.levels - 1) if cell.kind in ("pairs", "blocks") else 1))
-        )
-        if cell.kind == "number":  # the advice is for the line that is seen
-            at = np.arange(cell.levels) - (cell.levels - 1) / 2
-            means = means.mean() + at * float(at @ means) / float(at @ at)
-        fresh = means[:, None] + spread * rng.normal(size=(cell.levels, more))
-        whole = Cell(cell.kind, cell.levels, cell.repeats + more)
+        if cell.seen:
+            means = table.mean(axis=1)
+            within = table - table.mean(axis=0) if cell.kind in ("pairs", "blocks") else table
+            spread = float(
+                np.sqrt(within.var(axis=1, ddof=1).mean() * (cell.levels / (cell.levels - 1) if cell.kind in ("pairs", "blocks") else 1))
+            )
+            fresh = means[:, None] + spread * rng.normal(size=(cell.levels, more))
+        else:
+            fresh = readings(replace(cell, repeats=more), rng)
+        whole = replace(cell, repeats=cell.repeats + more)
         hits += analyse(study(whole, np.hstack([table, fresh]), rng), asked(whole)).verdict.answer == "clear"
     return hits / max(told, 1)
 

@@ -29,7 +29,7 @@ def pictures_of(owned: Owned, study_id: UUID, trials: Sequence[Trial], asked: Co
         order=None if asked.survival else order_of(evidence_of(trials, found, asked)),
         landed=_landed(owned, study, draft),
         crossed=_crossed(draft, trials),
-        heats=heats_of(trials, best_is=asked.best_is) if asked.pair_by == "block" else None,
+        heats=heats_of(trials, best_is=asked.best_is, column=asked.pair_by) if asked.pair_by in ("block", "heat") else None,
     )
 
 

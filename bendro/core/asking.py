@@ -52,7 +52,6 @@ def asked_of(record: StudyRecord, response: str = "", factor: str = "") -> tuple
         crossed = one.shape != "survival" and _crossed(trials)
         return trials, replace(_common(draft, one), factor=named, treat_as="group", hold=hold, held_at=_held_at(draft, hold), not_planned=True, pair_by=LEVEL if crossed else None)
     rounds, line = draft.study_kind == "design_rounds", record.line_of()
-    within = draft.within or ("block" if draft.compared == "side_by_side" else "")
     second = draft.second
     asked = replace(
         _common(draft, one),
@@ -63,7 +62,7 @@ def asked_of(record: StudyRecord, response: str = "", factor: str = "") -> tuple
         level_order=tuple(p.shown for p in planned_levels(draft)),
         expect=(draft.expect or None) if one.id == draft.measure.id else None,
         expected_late=record.agreed is not None and record.agreed.expect != draft.expect,
-        pair_by=within if within and one.shape != "survival" and can_pair(trials, within) else None,
+        pair_by=_within(draft, one, trials),
         rounds=rounds,
         contest=draft.study_kind == "contest",
         changed_since={n: v.changed for n, v in line.items()} if rounds else {},
@@ -86,6 +85,32 @@ def asked_of(record: StudyRecord, response: str = "", factor: str = "") -> tuple
     made = [replace(t, others={**t.others, names[0]: by_level[t.level][0], names[1]: by_level[t.level][1]}) if t.level in by_level else t for t in trials]
     units = (level_unit(draft.variable) or None, level_unit(second) or None)
     return made, replace(asked, two=names, two_units=units, settings=by_level)
+
+
+def _within(draft: Draft, one: ResponseSeen, trials: Sequence[Trial]) -> str | None:
+    """The column within which trials are compared. Places are always compared within what was released together: of one heat one place
+    gives the others away."""
+    if one.shape == "survival":
+        return None
+    if one.shape == "places":
+        return next((c for c in ("heat", "block") if can_pair(trials, c) or _connected(trials, c)), None)
+    within = draft.within or ("block" if draft.compared == "side_by_side" else "")
+    return within if within and can_pair(trials, within) else None
+
+
+def _connected(trials: Sequence[Trial], column: str) -> bool:
+    """Whether more than two levels can be told apart within a column though none of its values holds all of them."""
+    kept = [t for t in trials if t.counts]
+    if len({t.level for t in kept}) < 3 or any(t.column(column) is None or t.kind in ("at_least", "at_most") for t in kept):
+        return False
+    return _told_apart([t.level for t in kept], [t.column(column) for t in kept])
+
+
+def _told_apart(levels: Sequence[object], blocks: Sequence[object]) -> bool:
+    """Whether levels and blocks can be told apart in one additive model, with trials to spare."""
+    names, rows = list(dict.fromkeys(levels)), list(dict.fromkeys(blocks))
+    design = np.array([[1.0, *(float(v == n) for n in names[1:]), *(float(b == r) for r in rows[1:])] for v, b in zip(levels, blocks, strict=True)])
+    return bool(len(levels) > design.shape[1] and int(np.linalg.matrix_rank(design)) == design.shape[1])
 
 
 def _common(draft: Draft, one: ResponseSeen) -> Context:
@@ -158,11 +183,10 @@ def _beside_level(record: StudyRecord, trials: Sequence[Trial]) -> list[Trial]:
 def _crossed(trials: Sequence[Trial]) -> bool:
     """Whether what is compared and the variable's levels can be told apart in one additive model, with trials to spare."""
     kept = [t for t in trials if t.counts]
-    levels, blocks = list(dict.fromkeys(t.level for t in kept)), list(dict.fromkeys(t.others[LEVEL] for t in kept))
-    if len(levels) < 2 or len(blocks) < 2 or any(t.kind in ("at_least", "at_most") or t.value is None for t in kept):
+    levels, blocks = [t.level for t in kept], [t.others[LEVEL] for t in kept]
+    if len(set(levels)) < 2 or len(set(blocks)) < 2 or any(t.kind in ("at_least", "at_most") or t.value is None for t in kept):
         return False
-    design = np.array([[1.0, *(float(t.level == v) for v in levels[1:]), *(float(t.others[LEVEL] == b) for b in blocks[1:])] for t in kept])
-    return bool(len(kept) > design.shape[1] and int(np.linalg.matrix_rank(design)) == design.shape[1])
+    return _told_apart(levels, blocks)
 
 
 def _stage(record: StudyRecord, *, rounds: bool) -> Stage:

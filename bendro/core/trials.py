@@ -30,6 +30,7 @@ class Trial:
     note: str | None = None
     order: int | None = None
     block: str | None = None
+    heat: str | None = None  # what was released together
     group: str | None = None
     device: str | None = None
     version: str | None = None  # of the device
@@ -48,9 +49,10 @@ class Trial:
 
     def column(self, name: str) -> Level | None:
         """The value of any named column beside the factor and the response."""
-        if name in ("block", "group", "device", "version", "person"):
+        if name in ("block", "group", "device", "person"):
             held: str | None = getattr(self, name)
             return held
         if name == "trial":
             return None if self.order is None else float(self.order)
-        return self.others.get(name)
+        own = {"heat": self.heat, "version": self.version}.get(name)
+        return self.others.get(name) if own is None else own  # a table of one's own may have such a column

@@ -95,14 +95,15 @@ def test_the_most_repeats_that_are_a_plan(d: float, words: str) -> None:
 
 
 def test_how_many_more_is_what_has_power_for_the_seen_effect_less_what_is_there_and_two_at_least() -> None:
-    """Beside the noncentral t of the library function: no fewer than it asks, for the effect as seen and for half of it."""
+    """Beside the noncentral t of the library function, which does not know of the trials at hand: they speak for the effect already, so
+    fewer may do, but not many fewer; for half of the effect no fewer."""
     for d in (1.1, 1.3):
         found = analyse(two_levels_apart(d), Context(factor="f", response="r"))
         assert found.verdict.answer == "cannot_tell"
         told = re.match(r"About (\d+) more trials at each level would settle a difference of that size(?:; about (\d+) one half as large|; one half as large would take more than 40)", found.verdict.next)
         assert told is not None, found.verdict.next
         least = (repeats_needed(d, 1.0) or 0) - 4
-        assert max(least, 2) <= int(told[1]) <= 3 * least
+        assert max(0.7 * least, 2) <= int(told[1]) <= 3 * least
         assert told[2] is None or int(told[2]) > 2 * int(told[1])
 
 

@@ -158,16 +158,16 @@ def crossed_of(rows: Sequence[tuple[float, LevelName, LevelName]]) -> tuple[Cell
     return tuple(Cell(first=a, second=b, mean=math.fsum(v) / len(v), trials=len(v)) for (a, b), v in cells.items())
 
 
-def heats_of(trials: Sequence[Trial], *, best_is: str) -> Heats | None:
-    """Readings turned into places within each heat (a block that holds every level once or more, by its mean). None below two heats or
+def heats_of(trials: Sequence[Trial], *, best_is: str, column: str = "block") -> Heats | None:
+    """Readings turned into places within each heat (a block, or what else stands in the column, that holds every level once or more, by its mean). None below two heats or
     two levels, or where readings are only bounds."""
-    kept = [t for t in trials if t.counts and t.value is not None and t.block is not None]
+    kept = [t for t in trials if t.counts and t.value is not None and t.column(column) is not None]
     if any(t.kind in ("at_least", "at_most") for t in kept):
         return None
     levels = list(dict.fromkeys(_level(t) for t in kept))
     cells: dict[str, dict[LevelName, list[float]]] = {}
     for t in kept:
-        cells.setdefault(str(t.block), {}).setdefault(_level(t), []).append(float(t.value or 0.0))
+        cells.setdefault(str(t.column(column)), {}).setdefault(_level(t), []).append(float(t.value or 0.0))
     sign = -1.0 if best_is == "high" else 1.0
     whole = [{str(n): sign * math.fsum(row[n]) / len(row[n]) for n in levels} for row in cells.values() if len(row) == len(levels)]
     if len(whole) < 2 or len(levels) < 2:

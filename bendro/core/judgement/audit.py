@@ -6,9 +6,9 @@ import math
 from collections.abc import Callable
 
 import numpy as np
-from scipy import stats
 
 from ..results import Act, Finding, LevelSummary
+from ..statistics.tails import t_two
 from ..trials import Trial
 from ..written import at_place, plural
 from . import checks
@@ -159,7 +159,7 @@ def drift_of(e: Evidence) -> tuple[np.ndarray, tuple[float, float]] | None:
         return None
     slope = float(across @ residual / (across @ across))
     rest = float(residual @ residual - slope * (across @ residual))
-    p = 0.0 if rest <= 0 else 2 * float(stats.t.sf(abs(slope) * math.sqrt(float(across @ across) * df / rest), df))
+    p = 0.0 if rest <= 0 else t_two(slope * math.sqrt(float(across @ across) * df / rest), df)
     return np.concatenate(orders), (slope, p)
 
 

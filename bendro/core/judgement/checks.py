@@ -15,6 +15,7 @@ from ..readings import find_unit
 from ..results import Act, Finding, LevelName
 from ..statistics.compare import spreads_differ
 from ..statistics.odd import odd_of_all
+from ..statistics.tails import f_sf
 from ..trials import Trial
 from ..words import said
 from ..written import level_label, plural
@@ -583,4 +584,4 @@ def _explained(rows: Sequence[tuple[object, float]]) -> tuple[float, float, bool
     if within <= 1e-12 * total:
         return 1.0, 0.0, False
     f = between / (len(groups) - 1) / (within / (len(rows) - len(groups)))
-    return between / total, float(stats.f.sf(f, len(groups) - 1, len(rows) - len(groups))), False
+    return between / total, f_sf(f, len(groups) - 1, len(rows) - len(groups)), False

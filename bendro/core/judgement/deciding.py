@@ -163,6 +163,11 @@ def answer_of(decision: Decision, school: School, ranges_overlap: bool | None, c
     return "clear" if clear >= CLEAR_P else "leaning"
 
 
+def pairs_err(pairs: int) -> float:
+    """How often luck alone points so many pairs one way. Source: the sign test (any handbook)."""
+    return float(2 * 0.5**pairs)
+
+
 #: A difference of so many standard deviations is one that a class sees with the naked eye (common practice).
 LARGE = 2.0
 

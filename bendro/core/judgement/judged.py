@@ -26,9 +26,9 @@ from ..results import (
     Trend,
     TrendEffect,
 )
-from ..statistics.blocks import SEVERAL
-from ..written import level_label, listed, start
-from .deciding import CLEAR_P, Decision, answer_of, by_p, of_difference, of_groups, of_slope, of_survival, of_trend, ranges_err
+from ..statistics.blocks import PAIRS_ONE_WAY, SEVERAL
+from ..written import level_label, listed, plural, start
+from .deciding import CLEAR_P, Decision, answer_of, by_p, of_difference, of_groups, of_slope, of_survival, of_trend, pairs_err, ranges_err
 from .places import first_of, not_told_from, ranked
 from .wording import chance, more_or_less, percent, sized, spanned
 
@@ -109,7 +109,7 @@ _SIZE_OF_BOUND = {None: "about ", "at_least": "at least ", "at_most": "at most "
 
 def _judge_difference(d: Difference, levels: Sequence[LevelSummary], asked: Context) -> Judged:
     decision = of_difference(d, asked.evidence)
-    answer = answer_of(decision, asked.evidence, d.ranges_overlap, asked.clear_p)
+    answer = answer_of(decision, asked.evidence, None if d.paired and (d.pairs or 0) < PAIRS_ONE_WAY else d.ranges_overlap, asked.clear_p)
     a, b = (level_label(v, asked.factor_unit) for v in d.between)
     more = d.estimate > 0
     word = more_or_less(asked.unit, more)
@@ -142,7 +142,7 @@ def _judge_difference(d: Difference, levels: Sequence[LevelSummary], asked: Cont
         wanted_difference=abs(d.estimate),
         between=(a, b),
         detail=_chance_sentence(d.p_shuffle, d.shuffle_arrangements, d.shuffle_exact, decision, asked),
-        beside=_of_ranges(None if d.paired else d.n_per_level, asked),
+        beside=_of_pairs(d.pairs or 0, asked) if d.paired else _of_ranges(d.n_per_level, asked),
     )
 
 
@@ -183,6 +183,14 @@ def _why_interval(decision: Decision, asked: Context) -> str | None:
     if decision.unequal:
         return "One level may scatter more than another; allowing for that, luck is less easily set aside."
     return None
+
+
+def _of_pairs(pairs: int, asked: Context) -> str | None:
+    """What the school of ranges must say of itself where pairs are compared."""
+    if asked.evidence != "ranges":
+        return None
+    luck = f"Pairs that all point one way count as a difference; luck alone points {plural(pairs, 'pair')} one way in {_in_hundred(pairs_err(pairs))}"
+    return f"{luck}." if pairs >= PAIRS_ONE_WAY else f"{luck}, so below {PAIRS_ONE_WAY} pairs there is no verdict."
 
 
 def _of_ranges(sizes: tuple[int, ...] | None, asked: Context) -> str | None:
@@ -379,7 +387,7 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Context) -> 
     like = [level_label(v, asked.factor_unit) for v in not_told_from(top, inside, effect, clear=answer == "clear")]
     alone_first = len(first) == 1 and not like
     but = words(f"It cannot be told from {listed(like if len(like) <= MOST_NAMED else [like[0], f'{len(like) - 1} others'], 'or')}. ") if like and len(first) == 1 else ()
-    within = f" at like {asked.pair_by}s" if asked.not_planned and asked.pair_by else ""
+    within = f" at like {blocks_called(asked)}" if asked.not_planned and asked.pair_by else ""
     stands = _is_best(asked) if alone_first else " stands first" if len(first) == 1 else " stand first together"
     spans = (
         span(f"{start(asked.response)} {_hedge(answer, 'depends', 'seems to depend')} on {asked.factor}{within}; "),
@@ -388,7 +396,11 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Context) -> 
     )
     numbers = all(isinstance(v, float | int) for place in g.places for v in place)
     alone = str(top) if alone_first else None
-    every = "By ranges every pair of levels must keep apart: one pair that touches is enough for no verdict, so this way of judging misses much."
+    every = (
+        f"By ranges every two levels must differ the same way in every {asked.block_called}, and there must be at least {PAIRS_ONE_WAY}; so this way of judging misses much."
+        if g.blocked
+        else "By ranges every pair of levels must keep apart: one pair that touches is enough for no verdict, so this way of judging misses much."
+    )
     return Judged(
         answer=answer,
         spans=spans,
@@ -404,7 +416,8 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Context) -> 
 
 def blocks_called(asked: Context) -> str:
     """Several of the blocks that trials are compared within."""
-    return "people" if asked.block_called == "person" else f"{asked.block_called}s"
+    one, of, rest = asked.block_called.partition(" of ")
+    return "people" if one == "person" else f"{one}s{of}{rest}"
 
 
 def _of_whom(g: Groups, answer: Answer, asked: Context) -> str | None:

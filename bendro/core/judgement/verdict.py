@@ -14,6 +14,7 @@ from ..results import (
     DifferenceEffect,
     Effect,
     Finding,
+    Groups,
     GroupsEffect,
     LevelSummary,
     MainEffect,
@@ -29,7 +30,8 @@ from ..statistics.power import Design, detectable_by, sd_at_most
 from ..written import RESULT_SAID, level_label, listed, start
 from .deciding import ADDED_P, RESERVE_USED_P, Stage
 from .evidence import FEW
-from .judged import Judged, decimals_of_means, judge, said, span, words
+from .foreseen import TRIED, Seen
+from .judged import Judged, blocks_called, decimals_of_means, judge, said, span, words
 from .places import first_of, ranked
 from .wording import EXPECTED, sized
 
@@ -37,7 +39,7 @@ if TYPE_CHECKING:
     from ..context import Context
 
 #: More repeats than this in one study is not a plan.
-MOST_REPEATS = 40
+MOST_REPEATS = TRIED[-1]
 
 
 def _lower_first(spans: tuple[Span, ...]) -> tuple[Span, ...]:
@@ -196,39 +198,62 @@ def _pooled_sd(levels: Sequence[LevelSummary]) -> float | None:
     return math.sqrt(sum(n * (sd or 0.0) ** 2 for n, sd in parts) / freedom) if freedom else None
 
 
-def _design(effect: Effect, levels: Sequence[LevelSummary]) -> Design | None:
-    """What the seen effect would bring with further trials; None where no effect or no scatter is seen."""
-    sd, fewest = _pooled_sd(levels), _fewest(levels)
-    free = sum(s.n_kept - 1 for s in levels if s.n_kept)
+#: The scatter of few readings is more often too small than too large: what the true one does not exceed so often. More of it where levels
+#: lie beside each other without an order, because the differences seen are then more often too large (found by simulation).
+SURE, SURE_OF_MANY, SURE_OF_BLOCKS = 0.5, 0.65, 0.75
+
+
+def _seen(effect: Effect, levels: Sequence[LevelSummary], asked: Context) -> Seen | None:
+    """What further trials would have to confirm; None where no effect or no scatter is seen, or where readings are only bounds."""
     if isinstance(effect, PairedEffect):
         d = effect.difference
         if not d.t or not d.pairs:
             return None
-        return Design(kind="pairs", levels=2, each=(d.t / math.sqrt(d.pairs) / sd_at_most(1.0, d.pairs - 1)) ** 2)
+        apart = abs(d.estimate / d.t) * math.sqrt(d.pairs)
+        return Seen(kind="pairs", means=(0.0, d.estimate), spreads=(0.0, apart), scatter=sd_at_most(apart, d.pairs - 1, SURE_OF_MANY), repeats=d.pairs)
     if isinstance(effect, GroupsEffect) and (effect.groups.blocked or effect.groups.adjusted_for):
-        g = effect.groups
-        if not g.f or not g.df or not fewest:
-            return None
-        return Design(kind="groups", levels=len(levels), each=g.f * (len(levels) - 1) / fewest / sd_at_most(1.0, int(g.df[1])) ** 2)
-    if isinstance(effect, SurvivalEffect):  # shares on the arcsine scale, where each trial brings a spread of one (Cohen 1988, chapter 6)
-        at = [2 * math.asin(math.sqrt(v.survived / v.n)) for v in effect.survival.levels]
-        seen = sum((x - statistics.fmean(at)) ** 2 for x in at)
-        return Design(kind="two" if len(at) == 2 else "groups", levels=len(at), each=seen) if seen > 0 else None
-    means = [s.mean for s in levels if s.mean is not None]
-    if not sd or len(means) < 2 or len(set(means)) == 1:
+        return _seen_in_blocks(effect.groups, levels)
+    used = [s for s in levels if s.mean is not None]
+    sd, means = _pooled_sd(levels), [float(s.mean or 0.0) for s in used]
+    free = sum(s.n_kept - 1 for s in used)
+    if not sd or len(means) < 2 or len(set(means)) == 1 or any(s.mean_is != "exact" for s in used):
         return None
-    wide = sd_at_most(sd, free - len(levels) if free > len(levels) else free) ** 2
-    if isinstance(effect, DifferenceEffect):
-        return Design(kind="two", levels=2, each=(means[1] - means[0]) ** 2 / 2 / wide)
-    if isinstance(effect, TrendEffect):
-        at = [float(s.level) for s in levels if s.mean is not None]
-        slope = next(f for f in effect.trend.forms if f.form == "line").coefficients["slope"]
-        middle = statistics.fmean(at)
-        return Design(kind="trend", levels=len(at), each=slope**2 * sum((x - middle) ** 2 for x in at) / wide)
-    if isinstance(effect, GroupsEffect):
-        middle = statistics.fmean(means)
-        return Design(kind="groups", levels=len(means), each=sum((m - middle) ** 2 for m in means) / wide)
-    return None
+    numbers = isinstance(effect, TrendEffect) and len(means) > 2
+    return Seen(
+        kind="trend" if numbers else "two" if len(means) == 2 else "groups",
+        means=tuple(means),
+        spreads=tuple(s.sd or 0.0 for s in used),
+        scatter=sd_at_most(sd, free, SURE if numbers or len(means) == 2 else SURE_OF_MANY),
+        repeats=_fewest(levels),
+        at=tuple(float(s.level) for s in used) if numbers else (),
+        first=asked.looks_first,
+    )
+
+
+def _seen_in_blocks(g: Groups, levels: Sequence[LevelSummary]) -> Seen | None:
+    """Of blocks: the levels as the model has them apart, and the scatter that it leaves."""
+    names = [s.level for s in levels if s.n_kept]
+    if not g.f or not g.df or len(names) < 2:
+        return None
+    above = {names[0]: 0.0}
+    for p in g.pairs:
+        if names[0] in p.between:
+            other = p.between[1] if p.between[0] == names[0] else p.between[0]
+            above[other] = p.estimate if p.between[0] == names[0] else -p.estimate
+    means = [above.get(n, 0.0) for n in names]
+    middle, repeats = statistics.fmean(means), max(round((g.df[1] / (len(names) - 1)) + 1), 2) if g.blocked else _fewest(levels)
+    left = repeats * sum((m - middle) ** 2 for m in means) / (len(names) - 1) / g.f
+    if left <= 0:
+        return None
+    scatter = sd_at_most(math.sqrt(left), int(g.df[1]), SURE_OF_BLOCKS)
+    return Seen(kind="blocks" if g.blocked else "groups", means=tuple(means), spreads=(scatter,) * len(means), scatter=scatter, repeats=repeats)
+
+
+def _of_survival(effect: SurvivalEffect) -> Design | None:
+    """Shares on the arcsine scale, where each trial brings a spread of one (Cohen 1988, chapter 6)."""
+    at = [2 * math.asin(math.sqrt(v.survived / v.n)) for v in effect.survival.levels]
+    seen = sum((x - statistics.fmean(at)) ** 2 for x in at)
+    return Design(kind="two" if len(at) == 2 else "groups", levels=len(at), each=seen) if seen > 0 else None
 
 
 def _fewest(levels: Sequence[LevelSummary]) -> int:
@@ -282,7 +307,7 @@ def _next(
         return _After(says=left_out.do, act=left_out.act)
     if answer == "clear":
         return _after_clear(effect, levels, asked, findings)
-    return _more(effect, levels, asked)
+    return _more(effect, levels, asked, findings)
 
 
 def _before_any(effect: NoEffect, asked: Context) -> _After:
@@ -321,34 +346,40 @@ def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Context,
     return _After(says=f"Stop: it is clear. Change one other thing next{between}.", act=Act(kind="decide"))
 
 
-def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Context) -> _After:
-    """How many further trials would settle what is seen, and half of it, by the bound that will then hold."""
-    what = (
-        "pairs"
-        if isinstance(effect, PairedEffect)
-        else "blocks"
-        if isinstance(effect, GroupsEffect) and effect.groups.blocked
-        else "trials at each level"
-    )
+def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Context, findings: Sequence[Finding]) -> _After:
+    """How many further trials would settle what is seen, and half of it, by the test and the bound that will then hold. Never a number
+    where none would: an odd reading that a slip explains, and readings that ran out of room, come first."""
+    look = next((f for f in findings if f.code == "odd_reading" and "slip" in f.evidence), None) or next((f for f in findings if f.code == "censored"), None)
+    if look is not None:
+        return _After(says=f"Look at that reading first. {look.do}" if look.code == "odd_reading" else look.do, act=look.act)
+    blocks = isinstance(effect, PairedEffect) or (isinstance(effect, GroupsEffect) and effect.groups.blocked)
+    what = blocks_called(asked) if blocks and asked.block_called != "block" else "pairs" if isinstance(effect, PairedEffect) else "blocks" if blocks else "trials at each level"
     if asked.rounds:
         what = "trials of each of the two, run beside each other"
-    design, fewest = _design(effect, levels), _fewest(levels)
-    if design is None:
-        return _After(says=f"Run at least two more {what}.", act=Act(kind="more", more=2))
     # further trials are added to a plan whose verdict was read
     bound = RESERVE_USED_P if asked.stage == "reserved" else ADDED_P if asked.planned else asked.clear_p
-    wanted, half = (design.wanted(fewest + 1, bound, share=share) for share in (1.0, 0.5))
-    if wanted is None or wanted - fewest > MOST_REPEATS:
-        says = "A difference this small would take more repeats than a class can run. Change the variable further, or measure more finely."
-        return _After(says=says, act=Act(kind="plan", where="levels"))
-    more = max(wanted - fewest, 2)
-    text = f"About {more} more {what} would settle a difference of that size"
-    small = (
-        f"about {max(half - fewest, 2)} one half as large"
-        if half is not None and half - fewest <= MOST_REPEATS
-        else f"one half as large would take more than {MOST_REPEATS}"
-    )
-    return _After(says=f"{text}; {small}.", act=Act(kind="more", more=more))
+    if isinstance(effect, SurvivalEffect):
+        design, fewest = _of_survival(effect), _fewest(levels)
+        found = None if design is None else [None if n is None else n - fewest for n in (design.wanted(fewest + 1, bound, share=share) for share in (1.0, 0.5))]
+    else:
+        seen = _seen(effect, levels, asked)
+        found = None
+        if seen is not None:
+            whole = seen.wanted(asked.evidence, bound)
+            found = [whole, None if whole is None else seen.wanted(asked.evidence, bound, of=0.5, least=whole)]
+    if found is None:
+        return _After(says=f"Run at least two more {what}.", act=Act(kind="more", more=2))
+    wanted, half = (None if n is None or n > MOST_REPEATS else max(n, 2) for n in found)
+    if wanted is None:
+        return _After(says=_TOO_SMALL["ranges" if asked.evidence == "ranges" else "other"], act=Act(kind="plan", where="evidence" if asked.evidence == "ranges" else "levels"))
+    small = f"about {half} one half as large" if half is not None else f"one half as large would take more than {MOST_REPEATS}"
+    return _After(says=f"About {wanted} more {what} would settle a difference of that size; {small}.", act=Act(kind="more", more=wanted))
+
+
+_TOO_SMALL = {
+    "ranges": "More repeats widen ranges, so none would settle it this way. Judge the next study by the interval or the shuffle, or change the variable further.",
+    "other": "A difference this small would take more repeats than a class can run. Change the variable further, or measure more finely.",
+}
 
 
 def _prediction(asked: Context, judged: Judged, answer: Answer) -> str | None:

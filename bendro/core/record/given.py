@@ -246,6 +246,7 @@ def _trial(draft: Draft, t: TrialSeen, level: Level | None, got: Given, *, again
         note=t.note or None,
         order=None if draft.order == "unknown" else t.number,
         block=str(t.block),
+        heat=t.heat or None,
         group=t.group or None,
         person=t.person or None,
         device=t.device or None,

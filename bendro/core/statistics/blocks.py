@@ -17,6 +17,7 @@ from .compare import places
 from .quiet import answered_here
 from .ranges import range_isf, range_sf
 from .shuffle import ShuffleResult, shuffle_blocks
+from .tails import f_sf
 from .unequal import blocks_unequal
 
 
@@ -50,7 +51,7 @@ def _f_of(full: _Fit, without: _Fit) -> tuple[float | None, float | None, tuple[
         return None, None, None
     more = without.df - full.df
     f = (without.rss - full.rss) / more / (full.rss / full.df)
-    return f, float(stats.f.sf(f, more, full.df)), (float(more), float(full.df))
+    return f, f_sf(f, more, full.df), (float(more), float(full.df))
 
 
 def _pairs_of(fit: _Fit, names: Sequence[LevelName]) -> tuple[Pair, ...]:
@@ -127,11 +128,14 @@ def blocked(values: Sequence[float], levels: Sequence[LevelName], blocks: Sequen
         df=df,
         places=places(named, _middles(fit, named), pairs, best_is=best_is),
         friedman=friedman_of(whole),
+        ranges_overlap=None if len(whole) < PAIRS_ONE_WAY else any(min(d) <= 0 <= max(d) for d in (whole[:, i] - whole[:, j] for i, j in itertools.combinations(range(len(named)), 2))),
         over=over,
         blocks=n_blocks,
     )
 
 
+#: By ranges two levels differ where they do so the same way in every block, of which there are at least so many (the sign test).
+PAIRS_ONE_WAY = 6
 #: From so many groups on the answer is for groups like these; of fewer their own scatter from group to group is not known well enough.
 SEVERAL = 4
 

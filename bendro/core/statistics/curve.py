@@ -9,9 +9,9 @@ from collections.abc import Callable, Sequence
 from typing import Literal
 
 import numpy as np
-from scipy import stats
 
 from ..results import Interval, Shape
+from .tails import f_sf, t_isf, t_sf
 from .unequal import described, spreads_ask
 
 #: A form does not fit where luck would leave the levels so far from it in fewer studies than this.
@@ -34,7 +34,7 @@ def lack_of_fit(levels: Sequence[float], values: Sequence[Sequence[float]], says
     pure = _pure(values, step)
     if pure <= 0:
         return 0.0 if off > 1e-12 * float((n * means**2).sum()) else 1.0
-    return float(stats.f.sf(off / over / pure, over, free))
+    return f_sf(off / over / pure, over, free)
 
 
 def _pure(values: Sequence[Sequence[float]], step: float) -> float:
@@ -64,7 +64,7 @@ def _beats(by: float, at: int, end: int, spread: np.ndarray, n: np.ndarray, pure
     if parts.sum() <= 0:
         return 0.0 if by > 0 else 1.0
     df = float(parts.sum() ** 2 / (parts**2 / (n[[at, end]] - 1)).sum()) if apart else free
-    return float(stats.t.sf(by / math.sqrt(parts.sum()), df))
+    return t_sf(by / math.sqrt(parts.sum()), df)
 
 
 def ends_of(values: Sequence[Sequence[float]], step: float = 0.0) -> tuple[float, Interval | None]:
@@ -73,7 +73,7 @@ def ends_of(values: Sequence[Sequence[float]], step: float = 0.0) -> tuple[float
     rise, free, pure = float(means[-1] - means[0]), float(n.sum()) - len(n), _pure(values, step)
     if free < 1 or pure <= 0:
         return rise, None
-    half = float(stats.t.ppf(0.975, free)) * math.sqrt(pure * (1 / n[0] + 1 / n[-1]))
+    half = t_isf(0.025, free) * math.sqrt(pure * (1 / n[0] + 1 / n[-1]))
     return rise, (rise - half, rise + half)
 
 

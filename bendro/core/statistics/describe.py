@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from typing import Literal
 
 import numpy as np
-from scipy import stats
 
 from ..results import DifferenceShown, Interval, LevelShown, LevelSummary
 from ..trials import Level, Trial
@@ -26,6 +25,7 @@ at_place,
     whole_mean,
     with_unit,
 )
+from .tails import t_isf
 
 Bound = Literal["exact", "at_least", "at_most", "unknown"]
 Doubt = Literal["half_range", "sd", "ci95"]
@@ -40,7 +40,7 @@ def t_interval(values: Sequence[float], confidence: float = 0.95) -> Interval | 
     n = len(values)
     if n < 2:
         return None
-    half = float(stats.t.ppf(0.5 + confidence / 2, n - 1)) * float(np.std(values, ddof=1)) / math.sqrt(n)
+    half = t_isf(0.5 - confidence / 2, n - 1) * float(np.std(values, ddof=1)) / math.sqrt(n)
     mean = math.fsum(values) / n
     return mean - half, mean + half
 
@@ -50,7 +50,7 @@ def grubbs_critical(n: int, alpha: float = GRUBBS_ALPHA) -> float:
     Source: Grubbs 1969, Technometrics 11, 1-21; NIST/SEMATECH e-Handbook 1.3.5.17.1."""
     if n < 3:
         raise ValueError("Grubbs’ test needs three values")
-    t2 = float(stats.t.isf(alpha / (2 * n), n - 2)) ** 2
+    t2 = t_isf(alpha / (2 * n), n - 2) ** 2
     return (n - 1) / math.sqrt(n) * math.sqrt(t2 / (n - 2 + t2))
 
 

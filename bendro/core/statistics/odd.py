@@ -6,7 +6,8 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
-from scipy import stats
+
+from .tails import t_two
 
 #: Chance of a false question over the whole table (two-sided, divided over its readings by Bonferroni).
 ODD_P = 0.02
@@ -38,5 +39,5 @@ def odd_of_all(levels: Sequence[Sequence[float]], *, step: float = 0.0, alpha: f
     scale = max((float(np.max(np.abs(v))) for _, v in counted), default=0.0)
     if worst[1] < 0 or math.sqrt(rss / n) <= 1e-12 * scale:
         return []
-    p = 2 * float(stats.t.sf(worst[0], df)) * n
+    p = t_two(worst[0], df) * n
     return [(worst[1], worst[2])] if p <= alpha else []

@@ -9,6 +9,8 @@ from typing import Literal
 
 from scipy import optimize, special, stats
 
+from .tails import chi2_isf
+
 POWER = 0.8
 ALPHA = 0.05
 MOST = 1000.0
@@ -107,7 +109,7 @@ OF_ALPHA = {"two": 0.9, "pairs": 0.9, "groups": 0.55, "trend": 0.45}
 def sd_at_most(sd: float, df: int, sure: float = 0.5) -> float:
     """The spread that the true one does not exceed, every second time: the spread of few readings is more often too small than too large.
     Source: chi-squared limit of a variance (any handbook)."""
-    return sd * math.sqrt(df / float(stats.chi2.isf(sure, df))) if df > 0 else sd
+    return sd * math.sqrt(df / chi2_isf(sure, df)) if df > 0 else sd
 
 
 def detectable_by(kind: Literal["two", "groups", "trend"], levels: int, n: int, sd: float, alpha: float) -> float | None:

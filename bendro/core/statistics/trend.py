@@ -15,6 +15,7 @@ from ..trials import Trial
 from .compare import overlap, readings_of
 from .curve import FITS_P, ends_of, lack_of_fit, middle_of, shape_of
 from .shuffle import bound_scores, shuffle_shapes
+from .tails import t_isf, t_two
 from .unequal import best_between, shapes_p, spreads_ask, trend_unequal
 
 FormName = Literal["line", "proportional", "power", "peak"]
@@ -67,8 +68,8 @@ def _form(form: FormName, names: Sequence[str], design: np.ndarray, y: np.ndarra
         fit = _least_squares(design, y)
         df, tss = fit.df, float(((y - y.mean()) ** 2).sum())
         perfect = fit.rss <= 1e-24 * max(float(y @ y), 1e-300)
-        half = float(stats.t.ppf(0.975, df)) * fit.se if df > 0 else np.full(len(names), np.nan)
-        p = _finite(2 * stats.t.sf(abs(fit.params[p_of] / fit.se[p_of]), df)) if df > 0 and not perfect else None
+        half = t_isf(0.025, df) * fit.se if df > 0 else np.full(len(names), np.nan)
+        p = _finite(t_two(float(fit.params[p_of] / fit.se[p_of]), df)) if df > 0 and not perfect else None
     made = Form(
         form=form,
         coefficients={n: float(c) for n, c in zip(names, fit.params, strict=True)},
@@ -141,7 +142,7 @@ def peak(x: Sequence[float], y: Sequence[float]) -> Form | None:
         optimum = centre - b / (2 * c)
     if df > 0:
         covariance = fit.covariance
-        t = float(stats.t.ppf(0.975, df))
+        t = t_isf(0.025, df)
         for name, se in zip("abc", np.sqrt(np.maximum(np.diag(back @ covariance @ back.T), 0)), strict=True):
             ses[name], cis[name] = float(se), (coefficients[name] - t * float(se), coefficients[name] + t * float(se))
         if optimum is not None:
@@ -181,7 +182,7 @@ def band_of(form: FormName, x: Sequence[float], y: Sequence[float]) -> tuple[tup
         return ()
     fit = _least_squares(design, values)
     middle = over @ fit.params
-    half = float(stats.t.ppf(0.975, fit.df)) * np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", over, fit.covariance, over), 0.0))
+    half = t_isf(0.025, fit.df) * np.sqrt(np.maximum(np.einsum("ij,jk,ik->i", over, fit.covariance, over), 0.0))
     low, high = (np.exp(v) if form == "power" else v for v in (middle - half, middle + half))
     return tuple((float(a), float(b), float(c)) for a, b, c in zip(at, low, high, strict=True))
 

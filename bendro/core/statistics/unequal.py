@@ -10,9 +10,10 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
-from scipy import stats
+from scipy import special
 
 from ..results import Interval
+from .tails import f_sf, t_isf
 
 #: One spread of three readings counts as standing out where luck would do so in fewer than this share of tables: more readily, the more
 #: levels there are, because the plain tests then err more, and less readily with more repeats, because then it shows by itself.
@@ -43,7 +44,7 @@ def one_stands_out(spread: np.ndarray, n: float) -> np.ndarray:
     k, top = spread.shape[-1], spread.max(axis=-1)
     rest = (spread.sum(axis=-1) - top) / (k - 1)
     with np.errstate(divide="ignore", invalid="ignore"):
-        p = k * stats.f.sf(np.where(top > 0, top / rest, 1.0), n - 1, (n - 1) * (k - 1))
+        p = k * special.fdtrc(n - 1, (n - 1) * (k - 1), np.where(top > 0, top / rest, 1.0))
     return np.asarray(p < min(STANDS_OUT_MOST, STANDS_OUT_EACH * (k - 2)) * STANDS_OUT_REPEATS / n)
 
 
@@ -66,7 +67,7 @@ def modified_f(means: np.ndarray, spread: np.ndarray, n: np.ndarray) -> np.ndarr
     with np.errstate(divide="ignore", invalid="ignore"):
         df2 = total**2 / (within**2 / (n - 1)).sum(axis=-1)
         df1 = total**2 / ((spread**2).sum(axis=-1) + (spread @ share) ** 2 - 2 * (spread**2 @ share))
-        p = stats.f.sf(between / total, df1, df2)
+        p = special.fdtrc(df1, df2, between / total)
     return np.asarray(np.where(total > 0, p, np.where(between > 0, 0.0, 1.0)))
 
 
@@ -87,7 +88,7 @@ def shapes_unequal(shapes: np.ndarray, means: np.ndarray, spread: np.ndarray, n:
     size, along = parts.sum(axis=-2), np.abs(means @ shapes)
     with np.errstate(divide="ignore", invalid="ignore"):
         df = size**2 / (parts**2 / (n - 1)[:, None]).sum(axis=-2)
-        p = 2 * stats.t.sf(along / np.sqrt(size), df)
+        p = 2 * special.stdtr(df, -along / np.sqrt(size))
     scale = 1e-12 * np.max(np.abs(means), axis=-1, keepdims=True)
     return np.asarray(np.where(size > 0, p, np.where(along > scale, 0.0, 1.0)))
 
@@ -98,7 +99,7 @@ def shapes_alike(shapes: np.ndarray, means: np.ndarray, squares: np.ndarray, n: 
     df, along = float(n.sum()) - 2, (means @ shapes) ** 2
     rest = np.asarray(squares)[..., None] - along
     with np.errstate(divide="ignore", invalid="ignore"):
-        p = 2 * stats.t.sf(np.sqrt(along * df / rest), df)
+        p = 2 * special.stdtr(df, -np.sqrt(along * df / rest))
     return np.asarray(np.where(rest <= 1e-18 * np.asarray(squares)[..., None], 0.0, p))
 
 
@@ -138,7 +139,7 @@ def best_between(levels: Sequence[float], values: Sequence[Sequence[float]], *, 
             may.append(at)
         elif both > 0:
             df = both**2 / (spread[top] ** 2 / (n[top] - 1) + spread[at] ** 2 / (n[at] - 1))
-            if (means[top] - means[at]) / math.sqrt(both) <= float(stats.t.isf(0.05 / (len(levels) - 1), df)):
+            if (means[top] - means[at]) / math.sqrt(both) <= t_isf(0.05 / (len(levels) - 1), df):
                 may.append(at)
     low, high = may[0], may[-1]
     return float(levels[max(low - 1, 0)]), float(levels[min(high + 1, len(levels) - 1)])
@@ -152,4 +153,4 @@ def blocks_unequal(table: np.ndarray, f: float, rest: float | None = None) -> fl
     centred = covariance - covariance.mean(axis=0) - covariance.mean(axis=1)[:, None] + covariance.mean()
     square = float((centred**2).sum())
     share = max(float(np.trace(centred)) ** 2 / ((k - 1) * square), 1 / (k - 1)) if square > 0 else 1.0
-    return float(stats.f.sf(f, share * (k - 1), share * ((k - 1) * (blocks - 1) if rest is None else rest)))
+    return f_sf(f, share * (k - 1), share * ((k - 1) * (blocks - 1) if rest is None else rest))
