@@ -39,13 +39,13 @@ def _refused(error: CoreError, as_json: bool) -> NoReturn:
 
 
 #: Keys of an analysis that only a page needs: numbers written for its tables, controls, the pieces of a sentence.
-_FOR_SCREENS = frozenset({"shown", "places", "reading_places", "total_places", "act", "spans", "more", "in_numbers", "caps", "design"})
+_FOR_SCREENS = frozenset({"shown", "places", "reading_places", "total_places", "act", "spans", "more", "in_numbers", "caps", "design", "drawn"})
 
 
 def _without(value: Any, keys: frozenset[str]) -> Any:
     if isinstance(value, dict):
         # the places of a ranking are a result; those of a level are decimals
-        return {k: _without(v, keys) for k, v in value.items() if k not in keys or (k == "places" and isinstance(v, list))}
+        return {k: _without(v, keys) for k, v in value.items() if (k not in keys or (k == "places" and isinstance(v, list))) and not (k == "near_end" and v is None)}
     return [_without(v, keys) for v in value] if isinstance(value, list) else value
 
 

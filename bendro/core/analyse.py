@@ -163,10 +163,10 @@ def _described(
     numeric = all(isinstance(t.level, float | int) for t in placed) and bool(placed)
     by_level = _by_level(placed, numeric, asked.level_order)
     alone = [
-        describe(level, rows, unit=asked.unit, doubt=asked.doubt, best_is=asked.best_is, result=asked.result)
+        describe(level, rows, unit=asked.unit, doubt=asked.doubt, best_is=asked.best_is, result=asked.result, rungs=asked.on_rungs)
         for level, rows in by_level.items()
     ]
-    written = in_columns(alone, unit=asked.unit, result=asked.result, whole=asked.whole or asked.are_counted, least=asked.least, most=asked.most)
+    written = in_columns(alone, unit=asked.unit, result=asked.result, whole=asked.whole or asked.are_counted, least=asked.least, most=asked.most, rungs=asked.on_rungs)
     return numeric, by_level, written
 
 

@@ -71,6 +71,7 @@ class Context:
     two_units: tuple[str | None, str | None] = (None, None)
     settings: Mapping[Level, tuple[Level, Level]] = field(default_factory=dict)  # of two variables, by level
     names_best: bool = True  # what is best is said by the first measure alone; of a further one what is greatest or least
+    on_rungs: bool = False  # the highest rung of a ladder, known as a bracket: no mean of it, no spread and no size is written
     places: bool = False  # readings are places in heats
     decision: str = ""  # what the plan's decision with two measures says; it, and not the one measure, says what is best
     hedged: bool = False  # said as leaning at most: the level cannot be told from something else

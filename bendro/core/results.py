@@ -121,6 +121,7 @@ class Difference(Result):
     paired: bool | None = None
     pairs: int | None = None
     bound: Literal["at_least", "at_most", "unknown"] | None = None
+    near_end: float | None = None  # of an interval that is open on the far side, because readings are bounds
     ranges_overlap: bool | None = None
     counts: Counts | None = None
     shown: DifferenceShown | None = None
@@ -131,6 +132,7 @@ class Pair(Result):
     estimate: float
     ci95: Interval | None
     p_adjusted: float | None
+    near_end: float | None = None  # of an interval that is open on the far side, because readings are bounds
     shown: DifferenceShown | None = None
 
 

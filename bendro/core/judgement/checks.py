@@ -264,8 +264,8 @@ def estimated_mixed_with_measured(e: Evidence) -> Looked:
 
 
 def resolution_too_coarse(e: Evidence) -> Looked:
-    steps = [t.resolution for t in e.kept() if t.resolution]
-    means = [s.mean for s in e.levels if s.mean is not None]
+    steps = [t.resolution for t in e.kept() if t.resolution and t.kind not in ("at_least", "at_most")]
+    means = [s.mean for s in e.levels if s.mean is not None and not s.censored]
     if not steps or len(means) < 2:
         return NOT_LOOKED
     step, effect = float(np.median(steps)), max(means) - min(means)
@@ -362,13 +362,14 @@ def payload_reused(e: Evidence) -> Looked:
 
 
 def spread_unequal(e: Evidence) -> Looked:
-    values = [[t.value for t in e.kept() if t.level == s.level and t.value is not None] for s in e.levels]
+    exact = [s for s in e.levels if not s.censored]  # a bound hides its scatter
+    values = [[t.value for t in e.kept() if t.level == s.level and t.value is not None] for s in exact]
     p = spreads_differ([v for v in values if v])
     if p is None:
         return NOT_LOOKED
     if p >= SPREADS_SAID_P:
         return None
-    wide, narrow = (choose(e.levels, key=lambda s: s.sd or 0.0) for choose in (max, min))
+    wide, narrow = (choose(exact, key=lambda s: s.sd or 0.0) for choose in (max, min))
     return Finding(
         code="spread_unequal",
         severity="note",

@@ -78,7 +78,12 @@ def of_difference(d: Difference, school: School) -> Decision:
     if d.counts is not None:
         return _of_counts(d.counts, d.p_shuffle, d.shuffle_grain, school)
     if school == "interval" or d.p_t is None:
-        return Decision(p=d.p_t if school == "interval" else d.p_shuffle, by="interval" if school == "interval" else "shuffle")
+        bare = d.bound is not None and d.p_t is None  # the bound is not on the safe side: ranks decide in every school
+        interval = school == "interval" and not bare
+        return Decision(p=d.p_t if interval else d.p_shuffle, by="interval" if interval else "shuffle")
+    if d.bound is not None:  # the interval is open on its side; where the shuffle's steps are too coarse it decides
+        coarse = d.shuffle_grain is not None and d.shuffle_grain < GRAIN
+        return Decision(p=d.p_t if coarse else d.p_shuffle, by="interval" if coarse else "shuffle", coarse=coarse)
     unlike = d.n_per_level is not None and d.n_per_level[0] != d.n_per_level[1]
     coarse = d.shuffle_grain is not None and d.shuffle_grain < GRAIN
     if unlike and d.n_per_level is not None and max(d.n_per_level) > UNLIKE_TIMES * min(d.n_per_level):
@@ -101,7 +106,8 @@ def of_groups(g: Groups, school: School) -> Decision:
     """Three or more levels; within blocks; at a common slope."""
     if g.counts is not None:
         return _of_counts(g.counts, g.p_shuffle, None, school)
-    by: Literal["shuffle", "interval"] = "interval" if school == "interval" or g.p_shuffle is None else "shuffle"
+    bare = g.p_anova is None and g.p is None  # readings are bounds, or nothing is left to judge by: ranks decide in every school
+    by: Literal["shuffle", "interval"] = "interval" if g.p_shuffle is None or (school == "interval" and not bare) else "shuffle"
     plain = g.p_shuffle if by == "shuffle" else g.p_anova if g.p is None else g.p
     if g.blocked:
         return _beside(plain, g.p_unequal, BLOCKS_UNEQUAL, by)

@@ -30,7 +30,7 @@ from ..statistics.blocks import PAIRS_ONE_WAY, SEVERAL
 from ..written import level_label, listed, plural, start
 from .deciding import CLEAR_P, Decision, answer_of, by_p, of_difference, of_groups, of_slope, of_survival, of_trend, pairs_err, ranges_err
 from .places import first_of, not_told_from, ranked
-from .wording import chance, more_or_less, percent, sized, spanned
+from .wording import begins_at, chance, more_or_less, percent, sized, spanned
 
 if TYPE_CHECKING:
     from ..context import Context
@@ -83,6 +83,14 @@ def _interval(interval: Interval | None, asked: Context, value: float, most: int
     return (span("The 95 % interval goes from "), span(spanned(interval, asked.unit, value, most), "interval"), span("."))
 
 
+def _open(near: float | None, asked: Context, value: float, most: int | None) -> tuple[Span, ...]:
+    """An interval that is open on the far side: where it begins."""
+    if near is None or asked.reading == "first":
+        return ()
+    begins = begins_at(near if value > 0 else -near, abs(value), asked.unit, most)
+    return (span("The 95 % interval begins at "), span(begins, "interval"), span(" and is open above."))
+
+
 def judge(effect: Effect, levels: Sequence[LevelSummary], asked: Context) -> Judged:
     if isinstance(effect, NoEffect):
         return Judged(answer="cannot_tell", spans=words(effect.says))
@@ -118,7 +126,7 @@ def _judge_difference(d: Difference, levels: Sequence[LevelSummary], asked: Cont
     bound = {"at_least": "at_most", "at_most": "at_least"}.get(d.bound, d.bound) if d.bound and not more else d.bound
     most = decimals_of_means(levels)
     plain = sized(d.estimate, d.ci95, asked.unit, most)
-    size = f"{_SIZE_OF_BOUND[bound]}{plain}" if bound in _SIZE_OF_BOUND else None
+    size = f"{_SIZE_OF_BOUND[bound]}{plain}" if bound in _SIZE_OF_BOUND and not asked.on_rungs else None
     much = (span(size, "size"), span(" ")) if size else ()
     spans = (
         span(f"{start(asked.response)} {_hedge(answer, 'was', 'seems to be')} "),
@@ -129,13 +137,13 @@ def _judge_difference(d: Difference, levels: Sequence[LevelSummary], asked: Cont
         span(a, "level"),
         span("."),
     )
-    unsized = words("By how much cannot be told, because readings are only bounds.")
+    unsized = words("By how much cannot be told finer than the rungs." if asked.on_rungs else "By how much cannot be told, because readings are only bounds.")
     numbers = all(isinstance(v, float | int) for v in d.between)
     better = d.between[1 if more == (asked.best_is == "high") else 0]
     return Judged(
         answer=answer,
         spans=spans,
-        more=_interval(None if d.ci95 is None else _turned(d.ci95, d.estimate), asked, d.estimate, most) if size else unsized,
+        more=(_open(d.near_end, asked, d.estimate, most) if size else ()) or (_interval(None if d.ci95 is None else _turned(d.ci95, d.estimate), asked, d.estimate, most) if size else unsized),
         size=size,
         seen=(plain if bound is None else size) if size else None,
         happened=("rises" if more else "falls") if numbers else str(better),
@@ -369,7 +377,7 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Context) -> 
     pair = next((p for p in g.pairs if set(p.between) == {top, bottom}), None)
     most = decimals_of_means(levels)
     bound = _bound_of_ends(top, bottom, pair, levels)
-    plain = None if pair is None or bound == "unknown" else sized(pair.estimate, pair.ci95, "places" if asked.places else asked.unit, most)
+    plain = None if pair is None or bound == "unknown" or asked.on_rungs else sized(pair.estimate, pair.ci95, "places" if asked.places else asked.unit, most)
     size = plain and f"{_SIZE_OF_BOUND[bound]}{plain}"
     ends: tuple[Span, ...] = ()
     if pair is not None and size is not None:
@@ -381,6 +389,7 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Context) -> 
             span(size, "size"),
             *_in_brackets(None if pair.ci95 is None else _turned(pair.ci95, pair.estimate), asked, pair.estimate, most),
             span("."),
+            *((span(" "), *opened) if (opened := _open(pair.near_end, asked, pair.estimate, most)) else ()),
         )
     first = first_of(inside)
     names = listed([level_label(r.level, asked.factor_unit) for r in first])

@@ -34,6 +34,11 @@ def spanned(interval: Interval, unit: str | None, value: float = 0.0, most: int 
     return with_unit(written_interval(*interval, places) or at_place(interval[0], places), unit)
 
 
+def begins_at(near: float, value: float, unit: str | None, most: int | None = None) -> str:
+    """The near end of an interval that is open, with the decimals that the whole interval would have."""
+    return with_unit(at_place(near, _places(value, (near, 2 * value - near), most)), unit)
+
+
 def _places(value: float, interval: Interval | None, most: int | None) -> int:
     return effect_decimals(value, None if interval is None else (interval[1] - interval[0]) / 2, most)
 

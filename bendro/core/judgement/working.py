@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from ..errors import TableRefused
 from ..results import Effect, Groups, GroupsEffect, LevelSummary, Pair
 from ..statistics.compare import two_levels
-from ..statistics.describe import bound_of_mean, describe
+from ..statistics.describe import NO_MEAN, bound_of_mean, describe
 from ..trials import Level, Trial
 from ..written import ReadingLevel, at_place, level_label
 from .wording import chance
@@ -53,6 +53,8 @@ def how_mean(
     the answer is the same text. reading: the first level stops at half the range."""
     kept = _at(trials, level)
     n, u = len(kept), f" {unit}" if unit else ""
+    if s.shown is not None and s.shown.mean == NO_MEAN:
+        return _how_rungs(kept, level, factor_unit, s, u)
     numbers = " + ".join(_written(t) for t in kept)
     lines = [
         "mean = sum of the kept readings ÷ how many",
@@ -86,6 +88,18 @@ def how_mean(
     return Working(title=f"Mean at {level_label(level, factor_unit)}", lines=tuple(lines))
 
 
+def _how_rungs(kept: Sequence[Trial], level: Level, factor_unit: str | None, s: LevelSummary, unit: str) -> Working:
+    """Of a ladder the middle specimen: each is known only as between two rungs, so they have no mean."""
+    climbs = ", ".join(_written(t) for t in sorted(kept, key=lambda t: t.value or 0.0))
+    middle = "the middle one" if len(kept) % 2 else "the lower of the two in the middle"
+    lines = (
+        f"The highest rung that each specimen survived, from the lowest up: {climbs}{unit}.",
+        "Each would have survived a little more, but not the next rung, so they have no mean.",
+        f"The result is {middle}: {s.result_quoted}",
+    )
+    return Working(title=f"Result at {level_label(level, factor_unit)}", lines=lines)
+
+
 def _as_many(s: LevelSummary) -> str:
     if s.places == s.reading_places:
         return "as many decimals as the readings have"
@@ -95,7 +109,7 @@ def _as_many(s: LevelSummary) -> str:
 #: How every pair of several levels is judged, so that looking at many of them is paid for.
 _PAIRS = {
     "tukey_kramer": "Tukey and Kramer’s range test", "games_howell": "Games and Howell’s range test, which allows for unlike scatter",
-    "tukey_within_blocks": "Tukey’s range test within the blocks", "tukey_adjusted": "Tukey’s range test at a common slope", "rank_shuffle_holm": "a shuffle of ranks, each p among all pairs (Holm)",
+    "tukey_within_blocks": "Tukey’s range test within the blocks", "tukey_adjusted": "Tukey’s range test at a common slope", "rank_shuffle_closed": "a shuffle of ranks, every way in which they may be alike (closed testing)", "rank_shuffle_shaffer": "a shuffle of ranks, each p among all pairs (Shaffer)",
 }  # fmt: skip
 
 

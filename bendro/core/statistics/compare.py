@@ -12,9 +12,9 @@ from scipy import stats
 
 from ..results import Difference, Groups, LevelName, Pair
 from ..trials import Trial
+from .bounds import groups_with_bounds, near_end, scores_of
 from .counts import are_counts, counts_of
 from .describe import bound_of_mean, t_interval
-from .holm import holm
 from .quiet import answered_here
 from .ranges import range_isf, range_sf
 from .shuffle import bound_scores, shuffle_groups, shuffle_signs, shuffle_two
@@ -69,6 +69,8 @@ def two_levels(
     else:
         scores = bound_scores([*a, *b], [*kinds_a, *kinds_b])
         shuffled = shuffle_two(scores[: len(a)], scores[len(a) :])
+    near = None if bound is None else near_end(estimate, bound, a, b)
+    p_t = p_t if near is None else near[1]
     mean_a = math.fsum(a) / len(a)
     counts = None
     if counted and bound is None and are_counts([*a, *b]):
@@ -88,7 +90,8 @@ def two_levels(
         shuffle_seed=shuffled.seed,
         shuffle_method=shuffled.method,
         n_per_level=(len(a), len(b)),
-        shuffle_grain=shuffled.largest_below if bound is None else 0.05,
+        near_end=None if near is None else near[0],
+        shuffle_grain=shuffled.largest_below if bound is None or near is not None else 0.05,
         ratio=(math.fsum(b) / len(b)) / mean_a if mean_a > 0 else None,
         bound=bound,
         ranges_overlap=overlap(a, b),
@@ -151,7 +154,9 @@ def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str =
     names = list(levels)
     values, kinds = zip(*(readings_of(levels[n]) for n in names), strict=True)
     if any(bound_of_mean(k) != "exact" for k in kinds):
-        return _groups_with_bounds(names, values, kinds, best_is)
+        bounds = [_bound_of_difference(bound_of_mean(kinds[i]), bound_of_mean(kinds[j])) for i, j in itertools.combinations(range(len(names)), 2)]
+        found = groups_with_bounds(names, values, kinds, bounds, places=(), ranges_overlap=any(overlap(a, b) for a, b in itertools.combinations(values, 2)))
+        return found.model_copy(update={"places": places(names, scores_of(values, kinds), found.pairs, best_is=best_is)})
     f = p = f_welch = p_welch = df = None
     many = [len(v) >= 2 for v in values]
     if sum(map(len, values)) > len(names) and not _no_spread(*values):
@@ -250,47 +255,6 @@ def _pairs(names: Sequence[LevelName], values: Sequence[Sequence[float]], can: b
             )
         )
     return tuple(made), "games_howell" if howell else "tukey_kramer"
-
-
-def _groups_with_bounds(
-    names: Sequence[LevelName], values: Sequence[Sequence[float]], kinds: Sequence[Sequence[str]], best_is: str
-) -> Groups:
-    """Bounds among the readings: shuffles on Gehan scores, pairs adjusted by Holm 1979, no intervals."""
-    flat = [v for group in values for v in group]
-    scores = bound_scores(flat, [k for group in kinds for k in group])
-    cuts = list(itertools.accumulate(len(v) for v in values))
-    parts = [scores[start:end] for start, end in zip([0, *cuts], cuts, strict=False)]
-    shuffled = shuffle_groups(parts)
-    places_of = list(itertools.combinations(range(len(names)), 2))
-    raw = []
-    for i, j in places_of:
-        both = bound_scores([*values[i], *values[j]], [*kinds[i], *kinds[j]])
-        raw.append(shuffle_two(both[: len(values[i])], both[len(values[i]) :]).p)
-    adjusted = holm(raw)
-    pairs = tuple(
-        Pair(
-            between=(names[i], names[j]),
-            estimate=math.fsum(values[j]) / len(values[j]) - math.fsum(values[i]) / len(values[i]),
-            ci95=None,
-            p_adjusted=p,
-        )
-        for (i, j), p in zip(places_of, adjusted, strict=True)
-    )
-    middles = [math.fsum(p) / len(p) for p in parts]
-    return Groups(
-        f=None,
-        p_anova=None,
-        p_shuffle=shuffled.p,
-        shuffle_exact=shuffled.exact,
-        shuffle_arrangements=shuffled.arrangements,
-        shuffle_seed=shuffled.seed,
-        shuffle_method=shuffled.method,
-        smallest_p=shuffled.smallest_p,
-        pairs=pairs,
-        pairs_method="rank_shuffle_holm",
-        places=places(names, middles, pairs, best_is=best_is),
-        ranges_overlap=any(overlap(a, b) for a, b in itertools.combinations(values, 2)),
-    )
 
 
 def places(

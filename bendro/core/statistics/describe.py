@@ -134,9 +134,10 @@ def describe(
     doubt: Doubt = "ci95",
     best_is: Literal["high", "low"] = "high",
     result: ResultOf = "mean",
+    rungs: bool = False,
 ) -> LevelSummary:
     """One level from its trials (kept and void). Values are in the response's unit. result: what the study calls the result of
-    a level; the others are given as well. Its numbers are written by `in_columns`."""
+    a level; the others are given as well. rungs: readings are the highest rungs of specimens. Its numbers are written by `in_columns`."""
     kept = [t for t in trials if t.counts and t.value is not None]
     values = [t.value for t in kept if t.value is not None]
     kinds = [t.kind for t in kept]
@@ -153,7 +154,8 @@ def describe(
     doubted = _doubt_of(half, sd, ci, doubt)
     odd = odd_reading(values, step=max(steps) if steps else 0.0) if free else None
     best = max(values) if best_is == "high" else min(values)
-    median = float(np.median(values))
+    middle = sorted(kept, key=lambda t: (t.value or 0.0, t.kind == "at_least"))[(n - 1) // 2]
+    median = float(middle.value or 0.0) if rungs else float(np.median(values))  # of a ladder a rung that there is
     added = [_decimals(t) for t in kept if t.kind == "exact"] or [_decimals(t) for t in kept]
     made = LevelSummary(
         level=level,
@@ -174,7 +176,7 @@ def describe(
         best=best,
         percentage_uncertainty=None if doubted is None or mean == 0 else 100 * doubted / abs(mean),
         mean_is=bound_of_mean(kinds),
-        median_is=bound_of_median(values, kinds),
+        median_is=("at_least" if middle.kind == "at_least" else "exact") if rungs else bound_of_median(values, kinds),
         best_is=bound_of_best(values, kinds, best),
         result={"mean": mean, "median": median, "best": best, "total": math.fsum(values)}[result],
         odd_rows=() if odd is None else (kept[odd].row,),
@@ -184,15 +186,18 @@ def describe(
     return in_columns([made], unit=unit, result=result)[0]
 
 
+#: Stands where a mean would mean nothing.
+NO_MEAN = "–"
 #: Whole numbers with a unit whose means are smaller than this are averaged to one decimal like counts: 4.5 g is not 5 g.
 FEW_WHOLE = 10
 
 
 def in_columns(
-    levels: Sequence[LevelSummary], *, unit: str | None, result: ResultOf = "mean", whole: bool = False, least: float | None = None, most: float | None = None
+    levels: Sequence[LevelSummary], *, unit: str | None, result: ResultOf = "mean", whole: bool = False, least: float | None = None, most: float | None = None, rungs: bool = False
 ) -> tuple[LevelSummary, ...]:
     """The same levels with their numbers written out for a table, by the rule of `written`; the mean is the same text wherever it is
-    shown. whole: readings are counts, points or places. least, most: where no reading can lie beyond."""
+    shown. whole: readings are counts, points or places. least, most: where no reading can lie beyond. rungs: of a ladder, whose results are
+    brackets, so that they have no mean and no spread."""
     read = [s for s in levels if s.mean is not None]
     reads = most_common(s.reading_places or 0 for s in read for _ in range(s.n_kept)) or 0
     small = reads == 0 and max((abs(s.mean or 0.0) for s in read), default=0.0) < FEW_WHOLE
@@ -212,11 +217,11 @@ def in_columns(
         }
         ci = None if s.ci95 is None else interval(*s.ci95, means, least=least, most=most)
         shown = LevelShown(
-            mean=texts["mean"],
+            mean=NO_MEAN if rungs else texts["mean"],
             median=texts["median"],
             half_range=None if s.half_range is None else at_place(s.half_range, halves),
-            sd=None if s.sd is None else spread(s.sd),
-            ci95=ci,
+            sd=None if s.sd is None or rungs else spread(s.sd),
+            ci95=None if rungs else ci,
             result=texts[result],
             best=texts["best"],
             total=texts["total"],
@@ -225,7 +230,7 @@ def in_columns(
             range=at_place(s.max - s.min, reads),
         )
         return s.model_copy(
-            update={"quoted": with_unit(texts["mean"], unit), "result_quoted": with_unit(texts[result], unit), "shown": shown, "places": means, "reading_places": reads}
+            update={"quoted": with_unit(texts[result if rungs else "mean"], unit), "result_quoted": with_unit(texts[result], unit), "shown": shown, "places": means, "reading_places": reads}
         )
 
     return tuple(written(s) for s in levels)

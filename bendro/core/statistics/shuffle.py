@@ -182,16 +182,46 @@ def shuffle_groups(groups: Sequence[Sequence[float]]) -> ShuffleResult:
 
     observed = float(between(values))
     reaches = _reaching(between, observed, scale)
-    possible, left = 1, sum(sizes)
-    for size in sizes:
-        possible *= math.comb(left, size)
-        left -= size
+    possible = _ways(sizes)
     if possible <= ARRANGEMENTS:
         alike = math.prod(math.factorial(sizes.count(s)) for s in set(sizes))
         return _counted(int(np.count_nonzero(reaches(values[_all_splits(sizes)]))), possible, True, alike / possible, alike)
     if values.size > LIMIT_FROM:
         return _limit(_p_of_share(observed, values, len(sizes) - 1))
     return _drawn(values, reaches, _dealt(values))
+
+
+def shuffle_parts(parts: Sequence[Sequence[Sequence[float]]]) -> ShuffleResult:
+    """Several sets of levels at once, each dealt anew within itself only: on the sum of squares between the levels of every set. parts: sets of
+    levels of readings. Source: Edgington & Onghena, Randomization Tests (as the F of `shuffle_groups`, over sets)."""
+    sets = [(np.concatenate([np.asarray(v, float) for v in part]), tuple(len(v) for v in part)) for part in parts]
+    sets = [(values - values.mean(), sizes) for values, sizes in sets]
+    scale = sum(float(np.ptp(values)) ** 2 * values.size for values, _ in sets)
+    if scale == 0:
+        return _counted(1, 1, True, 1.0, 1)
+
+    def between(dealt: Array, sizes: tuple[int, ...]) -> Array:
+        starts = np.concatenate([[0], np.cumsum(sizes)[:-1]])
+        return np.asarray((np.add.reduceat(dealt, starts, axis=-1) ** 2) @ (1 / np.asarray(sizes, float)))
+
+    edge = sum(float(between(values, sizes)) for values, sizes in sets) - TIE_SHARE * scale
+    possible = math.prod(_ways(sizes) for _, sizes in sets)
+    if possible <= ARRANGEMENTS:
+        sums = np.zeros(1)
+        for values, sizes in sets:
+            sums = (sums[:, None] + between(values[_all_splits(sizes)], sizes)[None]).ravel()
+        return _counted(int(np.count_nonzero(sums >= edge)), possible, True, 1 / possible, 1)
+    rng, hits, tried = np.random.default_rng(SHUFFLE_SEED), 0, 0
+    while tried < ARRANGEMENTS and hits < ENOUGH_HITS:
+        found = sum(between(rng.permuted(np.broadcast_to(values, (_BATCH, values.size)), axis=1), sizes) for values, sizes in sets)
+        hits += int(np.count_nonzero(np.asarray(found) >= edge))
+        tried += _BATCH
+    return _counted(hits, tried, False, 0.0, 1)
+
+
+def _ways(sizes: Sequence[int]) -> int:
+    """In how many ways readings are dealt over levels of these sizes."""
+    return math.factorial(sum(sizes)) // math.prod(math.factorial(n) for n in sizes)
 
 
 def shuffle_signs(differences: Sequence[float]) -> ShuffleResult:
@@ -221,7 +251,7 @@ def shuffle_shapes(x: Sequence[float], y: Sequence[float], most: int = 2) -> tup
         return tuple(one for _ in shapes.T)
     edges = np.abs(values @ shapes) - TIE_SHARE * float(np.sqrt(values @ values))
     at, sizes = np.unique(np.asarray(x, float), return_counts=True)
-    if math.factorial(min(values.size, 30)) // math.prod(math.factorial(min(int(n), 30)) for n in sizes) <= ARRANGEMENTS and values.size <= 30:
+    if values.size <= 30 and _ways([int(n) for n in sizes]) <= ARRANGEMENTS:
         splits = _all_splits(tuple(int(n) for n in sizes))
         order = np.argsort(np.asarray(x, float), kind="stable")  # splits are laid end to end, level after level
         reached = np.count_nonzero(np.abs(values[splits] @ shapes[order]) >= edges, axis=0)

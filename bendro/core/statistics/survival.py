@@ -50,6 +50,8 @@ def survival(levels: Mapping[LevelName, Sequence[bool]], *, numeric: bool) -> Su
     separated = not passed or not failed or max(passed) <= min(failed) or min(passed) >= max(failed)
     half, interval = (None, None) if separated else half_height(levels)
     between = None if separated else half_between(shares)
+    if between is not None and any(s.survived == s.n and float(s.level) >= between[1] > between[0] for s in shares):
+        half = interval = between = None  # a level that all survived is not beyond the limit
     if half is not None and not min(float(s.level) for s in shares) <= half <= max(float(s.level) for s in shares):
         half = interval = None  # beyond everything tried: a curve knows nothing there
     return Survival(
