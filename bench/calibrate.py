@@ -37,6 +37,7 @@ class Cell:
     school: str = "shuffle"
     effect: float = 0.0  # between the first and the last level, in standard deviations
     shape: str = "line"
+    columns: int = 0  # further columns that mean nothing
     seen: bool = False  # of advice: further trials are as the first ones were seen
 
 
@@ -184,22 +185,52 @@ def settled(job: tuple[Cell, int, int]) -> float:
     return hits / max(told, 1)
 
 
+#: Doubts that luck alone can raise.
+STATISTICAL = {"odd_reading", "drift_with_order", "spread_unequal", "column_explains_scatter", "resolution_too_coarse"}
+
+
 def doubted(job: tuple[Cell, int, int]) -> float:
-    """Share of clean tables that get any statistical doubt."""
+    """Share of clean tables that get any statistical doubt. columns: further ones, of numbers and of names, that mean nothing."""
     cell, studies, seed = job
-    rng = np.random.default_rng(seed)
-    codes = {"odd_reading", "drift_with_order", "spread_unequal", "column_explains_scatter", "resolution_too_coarse"}
-    return sum(any(f.code in codes for f in one(cell, rng).audit) for _ in range(studies)) / studies
+    rng, hits = np.random.default_rng(seed), 0
+    for _ in range(studies):
+        rows = study(cell, readings(cell, rng), rng)
+        for n in range(cell.columns):
+            told = rng.permutation(len(rows))
+            rows = [replace(t, others={**t.others, f"column {n}": float(told[i]) if n % 2 else "abc"[int(told[i]) % 3]}) for i, t in enumerate(rows)]
+        hits += any(f.code in STATISTICAL for f in analyse(rows, asked(cell)).audit)
+    return hits / studies
+
+
+#: Scatter of the tables that get a slip, as a share of their readings; and from where swapped digits are far enough off to be found, in
+#: standard deviations.
+SLIP_SCATTER, SLIP_FAR = 0.05, 6.0
 
 
 def slipped(job: tuple[Cell, int, int]) -> float:
-    """Share of tables in which one reading spoilt is found: ten times what it was, or eight standard deviations off."""
+    """Share of tables in which one reading spoilt is found: ten times what it was, eight standard deviations off, inches written for
+    centimetres, or two digits swapped."""
     cell, studies, seed = job
     rng, hits = np.random.default_rng(seed), 0
     for _ in range(studies):
         table = readings(cell, rng)
+        if cell.scatter in ("inch", "swapped"):
+            table = np.round(np.linspace(40, 60, cell.levels)[:, None] * (1 + SLIP_SCATTER * rng.normal(size=table.shape)), 1) - 40
         at = int(rng.integers(table.size))
-        table.flat[at] = (table.flat[at] + 40) * 10 - 40 if cell.scatter == "slip" else table.flat[at] + 8 * (-1) ** at
+        right = table.flat[at] + 40
+        if cell.scatter == "swapped":
+            text = f"{right:.1f}"
+            while abs(float(text[1] + text[0] + text[2:]) - right) < SLIP_FAR * SLIP_SCATTER * right:  # swapped, it would hardly differ
+                at = int(rng.integers(table.size))
+                right = float(np.round(rng.uniform(38, 62), 1))
+                text = f"{right:.1f}"
+                table.flat[at] = right - 40
+            table[at // cell.repeats] = np.round(right * (1 + SLIP_SCATTER * rng.normal(size=cell.repeats)), 1) - 40
+            table.flat[at] = float(text[1] + text[0] + text[2:]) - 40
+        elif cell.scatter == "inch":
+            table.flat[at] = round(right / 2.54, 1) - 40
+        else:
+            table.flat[at] = right * 10 - 40 if cell.scatter == "slip" else table.flat[at] + 8 * (-1) ** at
         rows = study(Cell("name", cell.levels, cell.repeats), table, rng)
         odd = [f for f in analyse(rows, asked(Cell("name", cell.levels, cell.repeats))).audit if f.code == "odd_reading"]
         wrong = next(t for t in rows if t.value == float(table.flat[at]) + 40)

@@ -154,6 +154,8 @@ def drift_of(e: Evidence) -> tuple[np.ndarray, tuple[float, float]] | None:
     residual = np.concatenate([v - v.mean() for v in values])
     across = np.concatenate([o - o.mean() for o in orders])  # order, with what goes along with the level taken out
     df = n - len(used) - 1
+    if e.asked.pair_by is not None:  # compared within blocks: from one to the next it may drift
+        residual, across, df = _within_blocks([t for level in used for t in level], [t.level for level in used for t in level], e.asked.pair_by)
     scale = max(float(np.max(np.abs(v))) for v in values)
     if df < 1 or across @ across == 0 or np.ptp(residual) <= 1e-12 * scale:
         return None
@@ -161,6 +163,15 @@ def drift_of(e: Evidence) -> tuple[np.ndarray, tuple[float, float]] | None:
     rest = float(residual @ residual - slope * (across @ residual))
     p = 0.0 if rest <= 0 else t_two(slope * math.sqrt(float(across @ across) * df / rest), df)
     return np.concatenate(orders), (slope, p)
+
+
+def _within_blocks(rows: list[Trial], levels: list[object], column: str) -> tuple[np.ndarray, np.ndarray, int]:
+    """Readings and their order with levels and blocks taken out of both, and the freedoms left for a slope."""
+    names, blocks = list(dict.fromkeys(levels)), list(dict.fromkeys(t.column(column) for t in rows))
+    design = np.array([[*(float(v == n) for n in names), *(float(t.column(column) == b) for b in blocks[1:])] for t, v in zip(rows, levels, strict=True)])
+    y, x = np.array([t.value or 0.0 for t in rows]), np.array([float(t.order or 0) for t in rows])
+    left = [v - design @ np.linalg.lstsq(design, v, rcond=None)[0] for v in (y, x)]
+    return left[0], left[1], len(rows) - int(np.linalg.matrix_rank(design)) - 1
 
 
 def drift_with_order(e: Evidence) -> Finding | NotLooked | None:
@@ -187,7 +198,18 @@ def _against_drift(e: Evidence) -> str:
     check = "look the device over between releases" if e.asked.dropped else "check the band or the launcher"
     if e.asked.rounds:  # versions come one after the other: what can be done is to run the earlier one again beside the newest
         return f"Run the version that it was made from again beside the newest, turn by turn, and {check}."
+    if _mixed(e):  # they did shuffle
+        return f"Rest between blocks, and {check}; the levels were mixed, so each suffers alike."
     return f"Shuffle the levels within blocks, rest between blocks, and {check}."
+
+
+def _mixed(e: Evidence) -> bool:
+    """Whether every block holds several levels, not always in one order."""
+    blocks: dict[str | None, list[Trial]] = {}
+    for t in sorted((t for t in e.kept() if t.order is not None), key=lambda t: t.order or 0):
+        blocks.setdefault(t.block, []).append(t)
+    orders = {tuple(t.level for t in rows) for rows in blocks.values()}
+    return len(blocks) > 1 and None not in blocks and len(orders) > 1 and all(len(set(order)) > 1 for order in orders)
 
 
 #: What each check looks for, as it is listed where it found nothing.

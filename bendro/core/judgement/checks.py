@@ -9,13 +9,13 @@ import re
 from collections.abc import Sequence
 
 import numpy as np
-from scipy import stats
 
 from ..readings import find_unit
 from ..results import Act, Finding, LevelName
 from ..statistics.compare import spreads_differ
-from ..statistics.odd import odd_of_all
+from ..statistics.odd import ODD_P, SLIP_P, odd_of_all
 from ..statistics.tails import f_sf
+from ..statistics.unequal import largest_stands_out
 from ..trials import Trial
 from ..words import said
 from ..written import level_label, plural
@@ -31,6 +31,8 @@ WATCH_STEP_S = 0.01
 EXPLAINS, EXPLAINS_P = 0.4, 0.01
 #: Spreads are said to differ below this (rarer than where pairs change their method: clean tables are left in peace).
 SPREADS_SAID_P = 0.02
+#: With few repeats only the largest spread beside the others together can tell, and it needs to stand far out.
+SPREAD_OUT_P = 0.005
 #: Repeats that scatter by this share of the tool's step average its steps out (rounding of a spread of half a step loses little).
 STEP_TO_SCATTER = 0.5
 _YES = {"yes", "y", "true", "1", "reused", "used", "again"}
@@ -264,6 +266,8 @@ def estimated_mixed_with_measured(e: Evidence) -> Looked:
 
 
 def resolution_too_coarse(e: Evidence) -> Looked:
+    if e.asked.are_counted or e.asked.whole:  # what is counted has no tool with a step
+        return NOT_LOOKED
     steps = [t.resolution for t in e.kept() if t.resolution and t.kind not in ("at_least", "at_most")]
     means = [s.mean for s in e.levels if s.mean is not None and not s.censored]
     if not steps or len(means) < 2:
@@ -364,16 +368,16 @@ def payload_reused(e: Evidence) -> Looked:
 def spread_unequal(e: Evidence) -> Looked:
     exact = [s for s in e.levels if not s.censored]  # a bound hides its scatter
     values = [[t.value for t in e.kept() if t.level == s.level and t.value is not None] for s in exact]
-    p = spreads_differ([v for v in values if v])
-    if p is None:
+    p, out = spreads_differ([v for v in values if v]), largest_stands_out([v for v in values if len(v) > 1])
+    if p is None and out is None:
         return NOT_LOOKED
-    if p >= SPREADS_SAID_P:
+    if (p is None or p >= SPREADS_SAID_P) and (out is None or out >= SPREAD_OUT_P):
         return None
     wide, narrow = (choose(exact, key=lambda s: s.sd or 0.0) for choose in (max, min))
     return Finding(
         code="spread_unequal",
         severity="note",
-        evidence={"p": p},
+        evidence={"p": min(v for v in (p, out) if v is not None)},
         says=f"Readings vary far more at {e.label(wide.level)} (SD {wide.sd or 0:.2g}) than at {e.label(narrow.level)} (SD {narrow.sd or 0:.2g}).",
         do="Look for what is unsteady there. The verdict allows for spreads that differ.",
     )
@@ -388,12 +392,15 @@ def odd_reading(e: Evidence) -> Looked:
     found = odd_of_all([[t.value or 0.0 for t in level] for level in by_level], step=_coarsest(rows))
     if found is None:
         return NOT_LOOKED
-    if not found:
+    if not found or found[2] > SLIP_P:
         return None
-    level, place = found[0]
+    level, place, p = found
     odd = by_level[level][place]
     others = [t.value or 0.0 for t in by_level[level] if t is not odd]
-    slip = slip_of(odd.value or 0.0, others)
+    scatter = _scatter_without(by_level, odd)
+    slip = slip_of(odd.value or 0.0, others, scatter)
+    if p > ODD_P and (slip is None or abs((odd.value or 0.0) - float(slip[0])) < SLIP_FAR * scatter):
+        return None  # what a slip explains is asked about sooner, where it moves the reading far
     meant = f" {slip[0]} would be in line: {slip[1]}?" if slip else ""
     return Finding(
         code="odd_reading",
@@ -405,6 +412,17 @@ def odd_reading(e: Evidence) -> Looked:
     )
 
 
+#: A slip that explains a reading moves it by so many standard deviations of the others.
+SLIP_FAR = 5.0
+
+
+def _scatter_without(by_level: Sequence[Sequence[Trial]], odd: Trial) -> float:
+    """Standard deviation of the readings about their levels, one left out."""
+    values = [np.array([t.value or 0.0 for t in level if t is not odd]) for level in by_level]
+    free = sum(v.size - 1 for v in values if v.size > 1)
+    return math.sqrt(sum(float(((v - v.mean()) ** 2).sum()) for v in values if v.size > 1) / free) if free else 0.0
+
+
 def _coarsest(rows: Sequence[Trial]) -> float:
     return max((t.resolution or 0.0 for t in rows), default=0.0)
 
@@ -413,13 +431,18 @@ def _coarsest(rows: Sequence[Trial]) -> float:
 _SLIPS = ((10.0, "the decimal mark"), (0.1, "the decimal mark"), (100.0, "centimetres for metres"), (0.01, "metres for centimetres"), (2.54, "centimetres for inches"), (1 / 2.54, "inches for centimetres"), (12.0, "inches for feet"), (1 / 12, "feet for inches"), (1000.0, "thousandths"), (0.001, "thousands"))
 
 
-def slip_of(value: float, others: Sequence[float]) -> tuple[str, str] | None:
+#: What was meant lies within so many standard deviations of the other readings.
+MEANT_WITHIN = 2.5
+
+
+def slip_of(value: float, others: Sequence[float], scatter: float = 0.0) -> tuple[str, str] | None:
     """The reading that was perhaps meant, and the slip that made it what is written; None where no slip brings it among the others
-    (within their range, widened by half of it on each side)."""
+    (within their range, widened by half of it on each side, or by what readings scatter at all levels)."""
     if len(others) < 2 or value == 0:
         return None
     spread = max(max(others) - min(others), 0.05 * abs(float(np.mean(others))))
-    low, high = min(others) - spread / 2, max(others) + spread / 2
+    wide = max(spread / 2, MEANT_WITHIN * scatter)
+    low, high = min(others) - wide, max(others) + wide
     for factor, name in _SLIPS:
         if low <= value / factor <= high:
             return f"{value / factor:.4g}", name
@@ -547,11 +570,10 @@ def column_explains_scatter(e: Evidence) -> Looked:
     if len(kept) < 6 or not candidates or not _repeated(e):
         return NOT_LOOKED
     best: tuple[float, str, bool] | None = None
-    means = {s.level: s.mean or 0.0 for s in e.levels}
     for name in candidates:
-        rows = [(t.column(name), (t.value or 0.0) - means[t.level]) for t in kept if t.level is not None and t.column(name) is not None]
-        share, p, number = _explained(rows)
-        if share >= EXPLAINS and p < EXPLAINS_P and (best is None or share > best[0]):
+        share, p, number = _explained([t for t in kept if t.column(name) is not None], name)
+        # the more columns there are, the more often one of them explains something by luck
+        if share >= EXPLAINS and p < EXPLAINS_P / len(candidates) and (best is None or share > best[0]):
             best = (share, name, number)
     if best is None:
         return None
@@ -566,23 +588,28 @@ def column_explains_scatter(e: Evidence) -> Looked:
     )
 
 
-def _explained(rows: Sequence[tuple[object, float]]) -> tuple[float, float, bool]:
-    """Share of the scatter and p, by a line for numbers with many values and by levels otherwise."""
-    residual = np.array([r for _, r in rows])
-    if len(rows) < 6 or float(residual.std()) == 0:
-        return 0.0, 1.0, False
-    distinct = {str(v) for v, _ in rows}
-    if all(isinstance(v, float | int) for v, _ in rows) and len(distinct) > 2:
-        x = np.array([float(v) for v, _ in rows])  # type: ignore[arg-type]
-        found = stats.linregress(x, residual)
-        return float(found.rvalue) ** 2, float(found.pvalue), True
-    groups = [np.array([r for v, r in rows if str(v) == d]) for d in sorted(distinct)]
-    if len(groups) < 2 or len(groups) > len(rows) / 2:
-        return 0.0, 1.0, False
-    between = sum(len(g) * float(g.mean() - residual.mean()) ** 2 for g in groups)
-    total = float(((residual - residual.mean()) ** 2).sum())
-    within = total - between
-    if within <= 1e-12 * total:
-        return 1.0, 0.0, False
-    f = between / (len(groups) - 1) / (within / (len(rows) - len(groups)))
-    return between / total, f_sf(f, len(groups) - 1, len(rows) - len(groups)), False
+def _explained(rows: Sequence[Trial], name: str) -> tuple[float, float, bool]:
+    """Share of the scatter within levels that a column explains and its p, with the levels in the model: by a line for numbers with many
+    values and by its values otherwise. Source: extra sum of squares (Draper & Smith 1998, Applied Regression Analysis, 6.1)."""
+    found = [t.column(name) for t in rows]
+    distinct = sorted({str(v) for v in found})
+    number = all(isinstance(v, float | int) for v in found) and len(distinct) > 2
+    if len(rows) < 6 or len(distinct) < 2 or (not number and len(distinct) > len(rows) / 2):
+        return 0.0, 1.0, number
+    y = np.array([t.value or 0.0 for t in rows])
+    of_level = np.array([[float(t.level == level) for level in dict.fromkeys(t.level for t in rows)] for t in rows])
+    column = np.array([[float(v or 0.0)] for v in found]) if number else np.array([[float(str(v) == d) for d in distinct[1:]] for v in found])
+    without, free = _left(of_level, y)
+    whole, left = _left(np.hstack([of_level, column]), y)
+    if without <= 1e-12 * float(y @ y) or left < 1 or free == left:
+        return 0.0, 1.0, number
+    share = (without - whole) / without
+    if whole <= 1e-12 * without:
+        return 1.0, 0.0, number
+    return share, f_sf((without - whole) / (free - left) / (whole / left), free - left, left), number
+
+
+def _left(design: np.ndarray, y: np.ndarray) -> tuple[float, int]:
+    """What a model leaves of the readings (sum of squares), and its freedoms."""
+    params, _, rank, _ = np.linalg.lstsq(design, y, rcond=None)
+    return float(((y - design @ params) ** 2).sum()), len(y) - int(rank)

@@ -9,12 +9,13 @@ import numpy as np
 
 from .tails import t_two
 
-#: Chance of a false question over the whole table (two-sided, divided over its readings by Bonferroni).
-ODD_P = 0.02
+#: Chance of a false question over the whole table (two-sided, divided over its readings by Bonferroni); and where the reading would be in
+#: line if a common slip were taken back, which luck seldom offers as well.
+ODD_P, SLIP_P = 0.02, 0.3
 
 
-def odd_of_all(levels: Sequence[Sequence[float]], *, step: float = 0.0, alpha: float = ODD_P) -> list[tuple[int, int]] | None:
-    """[(level, position)] of the reading with the largest deleted studentised residual, if it is beyond chance; [] when none is, None
+def odd_of_all(levels: Sequence[Sequence[float]], *, step: float = 0.0) -> tuple[int, int, float] | tuple[()] | None:
+    """(level, position, p) of the reading with the largest deleted studentised residual; () when none differs, None
     when there is too little to go by (three readings at a level, four left for the scatter). step: of the tool, whose own doubt no
     scatter is below. Never a reason to drop a reading.
     Source: Cook & Weisberg 1982, Residuals and Influence in Regression, section 2.2.2 (mean-shift outlier model, Bonferroni)."""
@@ -38,6 +39,5 @@ def odd_of_all(levels: Sequence[Sequence[float]], *, step: float = 0.0, alpha: f
             worst = (float(t[place]), at, place)
     scale = max((float(np.max(np.abs(v))) for _, v in counted), default=0.0)
     if worst[1] < 0 or math.sqrt(rss / n) <= 1e-12 * scale:
-        return []
-    p = t_two(worst[0], df) * n
-    return [(worst[1], worst[2])] if p <= alpha else []
+        return ()
+    return worst[1], worst[2], min(1.0, t_two(worst[0], df) * n)

@@ -48,6 +48,20 @@ def one_stands_out(spread: np.ndarray, n: float) -> np.ndarray:
     return np.asarray(p < min(STANDS_OUT_MOST, STANDS_OUT_EACH * (k - 2)) * STANDS_OUT_REPEATS / n)
 
 
+def largest_stands_out(values: Sequence[Sequence[float]]) -> float | None:
+    """p of the largest of the levels' variances beside the others together; None below two levels with two readings each, or where none
+    scatters. Source: as `one_stands_out`, with each level's own number of readings."""
+    if len(values) < 2:
+        return None
+    _, spread, n = described(values)
+    free = n - 1
+    rest = (float(spread @ free) - spread * free) / (free.sum() - free)
+    if spread.max() <= 0:
+        return None
+    ratio = np.divide(spread, rest, out=np.full_like(spread, np.inf), where=rest > 0)
+    return min(1.0, len(n) * min(f_sf(float(r), float(f), float(free.sum() - f)) for r, f in zip(ratio, free, strict=True)))
+
+
 def groups_unequal(values: Sequence[Sequence[float]], step: float = 0.0) -> float | None:
     """p of the modified F test. None unless every level has at least two readings, or where nothing differs at all."""
     means, spread, n = described(values, step)
