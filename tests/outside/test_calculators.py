@@ -218,6 +218,25 @@ def test_doubts_against_monte_carlo() -> None:
     assert fall.outputs["drag_coefficient"].doubt == pytest.approx((up - down) / 0.002 * 0.05, rel=1e-3)
 
 
+@pytest.mark.parametrize("angle", [45.0, 44.0, 43.0])
+def test_doubts_near_the_best_angle_against_monte_carlo(angle: float) -> None:
+    """GUM Supplement 1, where the range hardly changes with the angle: 3° of doubt, by drawing 200,000 angles."""
+    answer = calculate("projectile", inputs(f"speed=6 m/s|angle={angle} ± 3 deg"))
+    drawn = np.array([flight_range(6.0, a) for a in np.random.default_rng(4).normal(angle, 3, 200_000)])
+    assert answer.outputs["range"].doubt == pytest.approx(float(np.std(drawn)), rel=0.05)
+    assert answer.outputs["range"].curved == ("angle",)
+    assert any(line.startswith("Here range hardly changes with angle") for line in answer.working)
+
+
+def test_a_result_at_an_edge_is_nought_and_is_said_in_words() -> None:
+    straight_up = calculate("projectile", inputs("speed=6 m/s|angle=90 ± 3 deg"))
+    assert straight_up.outputs["range"].value == 0.0
+    assert "Here range is 0 and cannot be less; with the doubts given it may be as much as about 0.38 m." in straight_up.working
+    level = calculate("projectile", inputs("speed=6 m/s|angle=0 deg"))
+    assert (level.outputs["range"].value, level.outputs["flight_time"].doubt) == (0.0, 0.0)
+    assert not any("cannot be less" in line for line in level.working)
+
+
 REFUSED = [
     ("free-fall", "height=0 m", "input_range"),
     ("free-fall", "height=2 s", "reading_wrong_dimension"),

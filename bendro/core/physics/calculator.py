@@ -1,7 +1,8 @@
 """What a calculator is: named inputs with units and ranges, a plain function, and the working shown line by line.
 
 Doubts go through to first order with the `uncertainties` package; partial derivatives are central differences, so that
-closed forms and integrated paths are treated alike.
+closed forms and integrated paths are treated alike. Where a result hardly changes with an input, as the range does near its best angle, the
+curve decides, and the term of second order is added.
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ from scipy.constants import g as STANDARD_G
 
 from ..errors import CalculationRefused, CoreError
 from ..readings import quantity, read
+from ..written import listed as listing
 
 Function = Callable[[Mapping[str, float]], Mapping[str, float]]
 #: Relative step of the central differences: far above an integrator's noise, far below any curvature that matters.
@@ -63,6 +65,7 @@ class Value:
     value: float
     unit: str
     doubt: float = 0.0
+    curved: tuple[str, ...] = ()  # inputs with which it hardly changes here, so that its doubt comes from the curve
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -149,7 +152,8 @@ def work(calculator: Calculator, given: Mapping[str, str], *, g: float = STANDAR
 
 
 def carry(function: Function, values: Mapping[str, Value], units: Mapping[str, str]) -> dict[str, Value]:
-    """Outputs with their first-order doubts. Source: GUM, JCGM 100:2008, 5.1.2; `uncertainties.wrap` carries it out."""
+    """Outputs with their doubts, to first order; to second where the curve outweighs the slope. Source: GUM, JCGM 100:2008, 5.1.2 with its
+    note; `uncertainties.wrap` carries the first order out."""
     plain = {n: v.value for n, v in values.items()}
     base = function(plain)
     doubtful = [n for n, v in values.items() if v.doubt > 0]
@@ -159,7 +163,7 @@ def carry(function: Function, values: Mapping[str, Value], units: Mapping[str, s
             raise CalculationRefused(
                 f"{name} has no finite answer for these inputs. Check them for a slip.", code="answer_not_finite", where=name
             )
-        doubt = 0.0
+        doubt, curved = 0.0, tuple[str, ...]()
         if doubtful:
 
             def at(*numbers: float, name: str = name) -> float:
@@ -167,8 +171,27 @@ def carry(function: Function, values: Mapping[str, Value], units: Mapping[str, s
 
             wrapped = uncertainties.wrap(at, [_partial(at, i) for i in range(len(doubtful))])
             doubt = float(wrapped(*(uncertainties.ufloat(plain[n], values[n].doubt) for n in doubtful)).std_dev)
-        found[name] = Value(value=value, unit=units[name], doubt=doubt)
+            bent = {n: _bend(function, plain, n, values[n].doubt, name, value) for n in doubtful}
+            curved = tuple(n for n, b in bent.items() if b > CURVED * doubt)
+            if curved:
+                doubt = math.hypot(doubt, *(bent[n] for n in curved))
+        found[name] = Value(value=value, unit=units[name], doubt=doubt, curved=curved)
     return found
+
+
+#: The second order counts where it is more than this share of the first.
+CURVED = 0.5
+
+
+def _bend(function: Function, plain: Mapping[str, float], name: str, doubt: float, output: str, value: float) -> float:
+    """What the curve of an output over one input adds to its doubt: |f″|u²/√2, from the output one doubt above and below. None of it where
+    one of them cannot be worked out: a bend beyond an edge says nothing here."""
+    try:
+        above, below = (function({**plain, name: plain[name] + step})[output] for step in (doubt, -doubt))
+    except (CoreError, ValueError, ZeroDivisionError, OverflowError):
+        return 0.0
+    bend = abs(above + below - 2 * value) / math.sqrt(2)
+    return bend if math.isfinite(bend) and bend > 1e-9 * abs(value) else 0.0
 
 
 def _partial(function: Callable[..., float], i: int) -> Callable[..., float]:
@@ -198,7 +221,21 @@ def working_lines(calculator: Calculator, inputs: Mapping[str, Value], outputs: 
         put_in = re.sub(r"\{(\w+)\}([²³/]?)", lambda m: f"({numbers.get(m[1], m[1])}){m[2]}" if m[2] else numbers.get(m[1], m[1]), text)
         names = re.sub(r"\{(\w+)\}", r"\1", text)
         lines.append(f"{name} = {names} = {put_in} = {result}" if put_in != names else f"{name} = {result} ({names})")
+        if outputs[name].curved or (name in NEVER_BELOW and outputs[name].value == 0 < outputs[name].doubt):
+            lines.append(_at_edge(name, outputs[name]))
     return tuple(lines)
+
+
+#: Outputs that lie at an edge where they are 0: they cannot be less.
+NEVER_BELOW = frozenset({"range", "flight_time", "apex_height", "energy", "energy_lower", "speed", "speed_lower", "burnout_speed"})
+
+
+def _at_edge(name: str, value: Value) -> str:
+    """What is said of a result that hardly changes with an input, or that is 0 and cannot be less."""
+    if name in NEVER_BELOW and value.value == 0:
+        return f"Here {name.replace('_', ' ')} is 0 and cannot be less; with the doubts given it may be as much as about {value.doubt:.2g} {value.unit}."
+    what = listing([c.replace("_", " ") for c in value.curved])
+    return f"Here {name.replace('_', ' ')} hardly changes with {what}, as it does about a highest or a lowest value, so its doubt comes from the curve."
 
 
 def listed(calculators: Sequence[Calculator]) -> list[dict[str, object]]:

@@ -10,18 +10,10 @@ from scipy.constants import g as STANDARD_G
 
 from ..errors import CalculationRefused
 from .calculator import Answer, Calculator, Function, Input, Value, carry, shown, value_of, work
-from .motion import AIR_DENSITY, drag_fall_speed, drag_fall_time, flight_range, flight_time, terminal_speed
+from .motion import AIR_DENSITY, cos_of, drag_fall_speed, drag_fall_time, flight_range, flight_time, sin_of, terminal_speed
 from .paths import ATMOSPHERE, GAMMA, best_water, flight_with_drag, terminal_from_descent, water_rocket
 
 X = Mapping[str, float]
-
-
-def _sin(angle: float) -> float:
-    return math.sin(math.radians(angle))
-
-
-def _cos(angle: float) -> float:
-    return math.cos(math.radians(angle))
 
 
 def _tan(angle: float) -> float:
@@ -48,7 +40,7 @@ _steep: dict[str, Any] = {"low": 0.0, "high": 89.999}
 
 def _projectile(x: X) -> dict[str, float]:
     v, a, h, g = x["speed"], x["angle"], x["release_height"], x["g"]
-    up, along, t = v * _sin(a), v * _cos(a), flight_time(v, a, h, g)
+    up, along, t = v * sin_of(a), v * cos_of(a), flight_time(v, a, h, g)
     down = math.sqrt(up * up + 2 * g * h) if t else 0.0
     return {
         "range": flight_range(v, a, h, g),
@@ -65,12 +57,12 @@ def _launch_speed(x: X) -> dict[str, float]:
         raise CalculationRefused(
             "At this angle from this height nothing could land so far away. Check the angle.", code="range_impossible", where="angle"
         )
-    return {"speed": x["range"] / _cos(x["angle"]) * math.sqrt(x["g"] / (2 * fall))}
+    return {"speed": x["range"] / cos_of(x["angle"]) * math.sqrt(x["g"] / (2 * fall))}
 
 
 def _tube(x: X) -> dict[str, float]:
     bore = math.pi * x["tube_diameter"] ** 2 / 4
-    lift = x["mass"] * x["g"] * x["push_length"] * _sin(x["angle"])
+    lift = x["mass"] * x["g"] * x["push_length"] * sin_of(x["angle"])
     energy = x["gauge_pressure"] * bore * x["push_length"]
     found = {"energy": energy, "speed": math.sqrt(max(2 * (energy - lift) / x["mass"], 0.0))}
     if "air_volume" in x:

@@ -10,10 +10,20 @@ from scipy.constants import g as STANDARD_G
 AIR_DENSITY = 1.225
 
 
+def sin_of(angle: float) -> float:
+    """Sine of an angle in degrees, 0 where it is 0."""
+    return 0.0 if angle % 180 == 0 else math.sin(math.radians(angle))
+
+
+def cos_of(angle: float) -> float:
+    """Cosine of an angle in degrees, 0 where it is 0: straight up nothing flies a millionth of a millionth along."""
+    return 0.0 if angle % 180 == 90 else math.cos(math.radians(angle))
+
+
 def flight_time(speed: float, angle: float, release_height: float = 0.0, g: float = STANDARD_G) -> float:
     """Seconds from release at `speed` m/s, `angle` degrees above level, `release_height` m >= 0, to the floor; no air.
     Source: any mechanics text (constant acceleration). The root is written so that a small height loses no digits."""
-    up = speed * math.sin(math.radians(angle))
+    up = speed * sin_of(angle)
     root = math.sqrt(up * up + 2 * g * release_height)
     if up >= 0:
         return (up + root) / g
@@ -22,7 +32,7 @@ def flight_time(speed: float, angle: float, release_height: float = 0.0, g: floa
 
 def flight_range(speed: float, angle: float, release_height: float = 0.0, g: float = STANDARD_G) -> float:
     """Metres along the floor from below the release to first touch; no air."""
-    return speed * math.cos(math.radians(angle)) * flight_time(speed, angle, release_height, g)
+    return speed * cos_of(angle) * flight_time(speed, angle, release_height, g)
 
 
 def terminal_speed(mass: float, area: float, drag_coefficient: float, air_density: float = AIR_DENSITY, g: float = STANDARD_G) -> float:

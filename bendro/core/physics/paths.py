@@ -10,7 +10,7 @@ from scipy.integrate import solve_ivp
 from scipy.optimize import brentq, minimize_scalar
 
 from ..errors import CalculationRefused
-from .motion import AIR_DENSITY, drag_fall_time, flight_time
+from .motion import AIR_DENSITY, cos_of, drag_fall_time, flight_time, sin_of
 
 #: Standard atmosphere at sea level, Pa, and ratio of specific heats of air. Source: ISO 2533.
 ATMOSPHERE, GAMMA = 101_325.0, 1.4
@@ -45,7 +45,7 @@ def flight_with_drag(
         return float(s[3])
 
     floor.terminal, floor.direction, top.direction = True, -1, -1  # type: ignore[attr-defined]
-    vx, vy = speed * math.cos(math.radians(angle)), speed * math.sin(math.radians(angle))
+    vx, vy = speed * cos_of(angle), speed * sin_of(angle)
     if release_height == 0 and vy <= 0:
         return Path(range=0.0, flight_time=0.0, apex_height=0.0, impact_speed=speed)
     first = flight_time(speed, angle, release_height, g) / 1000  # a first step over the whole flight would miss the floor
