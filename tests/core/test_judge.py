@@ -14,7 +14,18 @@ from scipy import stats
 from bendro.core.analyse import analyse
 from bendro.core.context import Context
 from bendro.core.judgement.checks import slip_of
-from bendro.core.judgement.deciding import BOUND, FIRST_SHARE, OTHER_SHARE, answer_of, by_p, of_difference, of_groups, of_slope, of_trend, ranges_err
+from bendro.core.judgement.deciding import (
+    BOUND,
+    FIRST_SHARE,
+    OTHER_SHARE,
+    answer_of,
+    by_p,
+    of_difference,
+    of_groups,
+    of_slope,
+    of_trend,
+    ranges_err,
+)
 from bendro.core.results import Analysis
 from bendro.core.statistics.odd import odd_of_all
 from bendro.core.statistics.power import Design

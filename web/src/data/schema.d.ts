@@ -1810,6 +1810,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Near End */
+            near_end?: number | null;
             /** P Shuffle */
             p_shuffle: number | null;
             /** P T */
@@ -3814,6 +3816,8 @@ export interface components {
             ] | null;
             /** Estimate */
             estimate: number;
+            /** Near End */
+            near_end?: number | null;
             /** P Adjusted */
             p_adjusted: number | null;
             shown?: components["schemas"]["DifferenceShown"] | null;
