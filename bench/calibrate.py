@@ -529,8 +529,7 @@ def mark(table: Table, cell: Cell, share: float, studies: int) -> str:
 def rows_of(table: Table, studies: int, pool: ProcessPoolExecutor) -> Iterable[tuple[Cell, float, str]]:
     jobs = [(cell, studies, 1_000 + n) for n, cell in enumerate(table.cells)]
     beside = pool.map(table.beside, jobs, chunksize=1) if table.beside is not None else iter([""] * len(jobs))
-    for cell, share, told in zip(table.cells, pool.map(table.measure, jobs, chunksize=1), beside, strict=True):
-        yield cell, share, told
+    yield from zip(table.cells, pool.map(table.measure, jobs, chunksize=1), beside, strict=True)
 
 
 def told_of(cell: Cell) -> str:
