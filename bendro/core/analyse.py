@@ -20,6 +20,7 @@ from .results import (
     Against,
     Analysis,
     DifferenceEffect,
+    DifferenceShown,
     Effect,
     Factor,
     Finding,
@@ -192,13 +193,21 @@ def _written_out(effect: Effect, most: int | None) -> Effect:
     if isinstance(effect, GroupsEffect):
         pairs = effect.groups.pairs
         shown = differences_in_columns([(p.estimate, p.ci95, p.p_adjusted) for p in pairs], most)
-        written = tuple(p.model_copy(update={"shown": text}) for p, text in zip(pairs, shown, strict=True))
+        written = tuple(p.model_copy(update={"shown": _opened(text, p.near_end)}) for p, text in zip(pairs, shown, strict=True))
         return effect.model_copy(update={"groups": effect.groups.model_copy(update={"pairs": written})})
     if isinstance(effect, DifferenceEffect | PairedEffect):
         d = effect.difference
         (text,) = differences_in_columns([(d.estimate, d.ci95, d.p_shuffle)], most)
-        return effect.model_copy(update={"difference": d.model_copy(update={"shown": text})})
+        return effect.model_copy(update={"difference": d.model_copy(update={"shown": _opened(text, d.near_end)})})
     return effect
+
+
+def _opened(text: DifferenceShown, near: float | None) -> DifferenceShown:
+    """An interval that is open on its far side, written by where it begins, with the decimals of its difference."""
+    if near is None:
+        return text
+    places = len(text.estimate.partition(".")[2])
+    return text.model_copy(update={"ci95": f"beyond {at_place(near, places)}"})
 
 
 def _drawn(effect: Effect, levels: int, asked: Context) -> Effect:

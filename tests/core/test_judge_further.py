@@ -56,6 +56,7 @@ def test_one_reading_beyond_the_tape_does_not_hide_three_plainly_different_surfa
     assert (found.verdict.answer, found.effect.groups.pairs_method) == ("clear", "rank_shuffle_closed")
     assert "Ice and card differ by at least 1.7 m. The 95 % interval begins at 1.48 m and is open above." in found.verdict.says
     assert [r.apart_from_next for r in found.ranking] == [True, True, None]
+    assert [p.shown.ci95 for p in found.effect.groups.pairs if p.shown] == ["beyond −1.00", "beyond −1.48", None]
 
 
 def test_with_more_levels_than_are_closed_pairs_are_told_apart_by_shaffer() -> None:
@@ -300,3 +301,4 @@ def test_a_further_odd_table_gets_an_answer_that_a_person_would_give(name: str, 
     v = analyse(trials, Context(**{"factor": "mass", "response": "distance", "unit": "m", **more})).verdict
     assert (v.answer, words in v.says) == (answer, True), v.says
     assert not (answer != "clear" and v.next.startswith("Stop"))
+    assert ("Try a level between 20 g and 30 g to find where the step lies" in v.next) is (name == "a step")

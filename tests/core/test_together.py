@@ -67,6 +67,16 @@ def test_groups_that_tried_one_level_each_are_judged_without_blocks_and_it_is_sa
     assert (found.within, found.blocks, found.alike) == (False, 3, None)
 
 
+def test_one_group_to_a_level_is_no_clear_answer_over_a_class() -> None:
+    parts = [Part(name=name, trials=made(seed, levels=(level,), n=5), asked=ASKED) for seed, (name, level) in enumerate((("Curlew", 20.0), ("Egret", 30.0), ("Heron", 40.0)))]
+    found = judged(parts).analysis
+    mixed = next(f for f in found.audit if f.code == "group_mixed_with_level")
+    assert "(Curlew at 20 cm, Egret at 30 cm and Heron at 40 cm)" in mixed.says
+    assert (found.verdict.answer, found.verdict.next) == ("leaning", "Let every group run every level.")
+    pods = [Part(name=n, trials=[Trial(level=level, outcome=word, row=1) for _ in range(6)], asked=Context(factor="pod", response="outcome", survival=True)) for n, level, word in (("Curlew", "foam", "survived"), ("Egret", "card", "failed"))]
+    assert judged(pods).analysis.verdict.answer == "leaning"
+
+
 def test_survival_is_pooled_without_blocks() -> None:
     asked = Context(factor="pod", response="outcome", survival=True)
     rows = [Trial(level=level, outcome=word, group=g, row=1) for g in ("Red", "Blue") for level, word in (("foam", "survived"), ("card", "failed"))]

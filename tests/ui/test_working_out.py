@@ -9,7 +9,7 @@ from uuid import uuid4
 import pytest
 from playwright.sync_api import Page, Route, expect
 
-from tests.conftest import Application, TeacherClient, new_study, texts_of, trial_body
+from tests.conftest import DRAFT, Application, TeacherClient, new_study, texts_of, trial_body
 from tests.ui.conftest import fits_across, go, no_violations
 
 pytestmark = pytest.mark.ui
@@ -47,6 +47,31 @@ def test_the_result_of_a_level_is_what_the_plan_says_it_is(
     if result in ("median", "best"):
         expect(page.get_by_role("img", name=re.compile("Each level on the tape"))).to_contain_text(f"{first:.2f}")
     no_violations(page)
+
+
+@pytest.mark.parametrize(
+    ("readings", "head", "says", "drawn"),
+    [
+        ({"4": ["4.10", "4.15", "4.05"], "6": ["4.12", "4.08", "4.11"], "8": ["7.00", "7.05", "6.95"], "10": ["7.10", "7.08", "7.15"]}, "rose with pull-back: about 3.01 m from 4 cm to 10 cm.", "There is a step between 6 cm and 8 cm", False),
+        ({"4": ["2.10", "2.20", "2.15"], "6": ["3.05", "3.15", "3.10"], "8": ["4.02", "4.12", "3.97"], "10": ["5.01", "5.12", "5.05"]}, "rose with pull-back: about 0.97 m for every 2 cm.", "The 95 % interval goes from", True),
+    ],
+    ids=["a step", "a line"],
+)  # fmt: skip
+def test_a_line_is_drawn_only_where_one_goes_through_the_levels(
+    signed_in: tuple[Page, TeacherClient], app: Application, readings: dict[str, list[str]], head: str, says: str, drawn: bool
+) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Shapes", variable={**DRAFT["variable"], "levels": list(readings)}, limits=[{"on": "variable", "name": "", "value": "12 cm"}])
+    run(teacher, study, readings)
+    go(page, app, study, "work-out")
+    expect(page.get_by_role("heading", level=1)).to_contain_text(head)
+    expect(page.get_by_text(says)).to_be_visible()
+    heading = "The straight line through the trials" if drawn else "No line through the trials"
+    expect(page.get_by_role("heading", name=heading)).to_be_visible()
+    page.get_by_role("tab", name="Against pull-back").or_(page.get_by_role("button", name="Against pull-back")).click()
+    expect(page.get_by_role("img", name=re.compile(f"distance to first touch against pull-back, {'with the' if drawn else 'without a line'}"))).to_be_visible()
+    expect(page.locator("[data-line]")).to_have_count(1 if drawn else 0)
+    expect(page.locator("[data-band]")).to_have_count(1 if drawn else 0)
 
 
 def test_a_contest_ranks_devices_and_says_which_cannot_be_told_apart(

@@ -137,6 +137,8 @@ def judged(parts: Sequence[Part]) -> Judged:
     Raises TableRefused as `pooled`."""
     trials, asked = pooled(parts)
     within, doubts = asked.pair_by is not None, _doubts(parts)
+    if not within:
+        trials = [replace(t, group=t.block) for t in trials]  # so that one group to a level is seen
     try:
         found = analyse(trials, asked, also=doubts)
         if within and isinstance(found.effect, NoEffect):

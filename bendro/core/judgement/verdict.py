@@ -342,6 +342,9 @@ def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Context,
         return _After(says="Stop if that is enough; more trials would tell apart those that cannot be told apart yet.", act=Act(kind="decide"))
     if asked.rounds:
         return _After(says="Keep it, and change one other thing in the next version.", act=Act(kind="build"))
+    if isinstance(effect, TrendEffect) and effect.trend.shape is not None and effect.trend.shape.kind == "step":
+        low, high = (level_label(v or 0.0, asked.factor_unit) for v in (effect.trend.shape.low, effect.trend.shape.high))
+        return _After(says=f"Stop: it is clear. Try a level between {low} and {high} to find where the step lies, or change one other thing next.", act=Act(kind="decide"))
     between = ", or test a level in between" if all(not isinstance(s.level, str) for s in levels) else ""
     return _After(says=f"Stop: it is clear. Change one other thing next{between}.", act=Act(kind="decide"))
 
