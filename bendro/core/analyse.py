@@ -221,7 +221,7 @@ def _drawn(effect: Effect, levels: int, asked: Context) -> Effect:
 def _evidence(trials: Sequence[Trial], shown: Sequence[LevelSummary], effect: Effect, levels: int, asked: Context) -> Evidence:
     """What the audit may look at. shown: levels with any trial; levels: how many have a kept one."""
     single = isinstance(effect, TrendEffect) and levels >= LEVELS_AS_REPEATS
-    return Evidence(trials=trials, levels=shown, asked=asked, single_by_design=single)
+    return Evidence(trials=trials, levels=shown, asked=asked, single_by_design=single, trend=effect.trend if isinstance(effect, TrendEffect) else None)
 
 
 def evidence_of(trials: Sequence[Trial], found: Analysis, asked: Context) -> Evidence:

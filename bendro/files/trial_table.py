@@ -304,6 +304,8 @@ def _levels(
                 skip,
             )
     texts = {at: text for at, text in texts.items() if text}
+    if treat_as != "group":
+        _one_unit(table, column, {at: text for at, text in texts.items() if states[at] == "kept"})
     quantity, unit = _quantity_of(column, texts.values(), table.decimal_comma)
     numbers = {at: _level_number(text, quantity, unit, table.decimal_comma) for at, text in texts.items()}
     numeric = [at for at, v in numbers.items() if v is not None]
@@ -343,13 +345,39 @@ def _quantity_of(column: Column, texts: Iterable[str], comma: bool) -> tuple[str
         return "number", None
     counts = {
         name: sum(_readable(t, name, None, comma) is not None for t in sample)
-        for name in ("length", "time", "mass", "speed", "angle", "voltage")
+        for name in _WITH_UNITS
     }
     best = max(counts, key=lambda k: counts[k])
-    if counts[best] == 0:
+    if counts[best] == 0 or _bare(sample, comma):
         return "number", None
     first = next(r for t in sample if (r := _readable(t, best, None, comma)) is not None)
     return best, first.unit
+
+
+def _bare(texts: Iterable[str], comma: bool) -> str | None:
+    """The first number that carries no unit; None where every cell carries one."""
+    return next((t for t in texts if _readable(t, "number", "", comma) is not None), None)
+
+
+def _one_unit(table: Table, column: Column, texts: Mapping[int, str]) -> None:
+    """A unit written in some cells says nothing of the bare numbers beside it, so they are asked about. Raises TableRefused."""
+    if column.unit is not None:
+        return
+    bare = _bare([t for t in texts.values() if t], table.decimal_comma)
+    if bare is None:
+        return
+    for at, text in texts.items():
+        measured = text and _readable(text, "number", "", table.decimal_comma) is None and any(_readable(text, name, None, table.decimal_comma) is not None for name in _WITH_UNITS)
+        if measured:
+            raise TableRefused(
+                f"“{text[:40]}” carries a unit and “{bare[:40]}” none, so it is not known in what the bare numbers are. "
+                f"Write their unit in brackets behind the name in the header: “{column.name} (…)”.",
+                code="unit_unclear",
+                where=f"row {table.lines[at]}, column {column.header}",
+            )
+
+
+_WITH_UNITS = ("length", "time", "mass", "speed", "angle", "voltage")
 
 
 def _readable(text: str, quantity: str, unit: str | None, comma: bool) -> Reading | None:
@@ -361,6 +389,7 @@ def _readings(
     table: Table, column: Column, states: Mapping[int, State], bad: list[TableRefused], skip: bool
 ) -> tuple[dict[int, Reading], str | None]:
     texts = {at: row[column.header] for at, row in enumerate(table.rows) if at in states}
+    _one_unit(table, column, {at: text for at, text in texts.items() if states[at] == "kept"})
     quantity, unit = _quantity_of(column, [t for at, t in texts.items() if states[at] == "kept"], table.decimal_comma)
     found: dict[int, Reading] = {}
     for at, text in texts.items():

@@ -32,6 +32,11 @@ def each(rows: list[Trial], **columns: Any) -> list[Trial]:
     return made
 
 
+def over_numbers(*means: float) -> list[Trial]:
+    """Levels 1, 2, 3 … with three readings about each mean."""
+    return [Trial(level=float(at), value=mean + off, resolution=0.01, row=3 * at + n) for n, off in enumerate((-0.1, 0.0, 0.1)) for at, mean in enumerate(means, 1)]
+
+
 def ask(rows: list[Trial], **more: Any) -> dict[str, Any]:
     a = analyse(rows, Context(**{"factor": "band", "response": "distance", "unit": "m", **more}))
     return {
@@ -66,6 +71,7 @@ HAVE = [
     ("payload_reused", each(GOOD, others_reused=lambda n, t: "yes" if n > 5 else "no"), {}, "2 trials used a payload"),
     ("spread_unequal", shuffled([1.0, 1.01, 1.02, 1.01, 1.0, 1.01], [1.0, 4.0, 2.2, 6.1, 0.3, 5.2]), {}, "more at thick"),
     ("odd_reading", shuffled([1.0, 1.02, 1.01, 1.0, 1.01, 3.0], [2.0, 2.2, 2.1, 2.15, 2.1, 2.2]), {}, "3 m at thin"),
+    ("line_does_not_fit", over_numbers(1, 3, 1.4, 4), {}, "A straight line does not fit"),
     ("prediction_missing", GOOD, {"prediction": ""}, "No prediction"),
     ("measuring_rule_missing", GOOD, {"measuring_rule": " "}, "how distance was read"),
     ("instrument_not_reset", each(GOOD, note=lambda n, t: "meter not cleared" if n == 3 else None), {}, "In 1 kept trial "),
@@ -109,6 +115,9 @@ HAVE_NOT = [
     ("payload_reused", each(GOOD, others_reused=lambda n, t: "no"), {}),
     ("spread_unequal", GOOD, {}),
     ("odd_reading", GOOD, {}),
+    ("line_does_not_fit", over_numbers(1, 2, 3, 4), {}),
+    ("line_does_not_fit", over_numbers(1, 1, 3, 3), {}),
+    ("line_does_not_fit", over_numbers(1, 3, 3, 1), {}),
     ("prediction_missing", GOOD, {"prediction": "Farther."}),
     ("measuring_rule_missing", GOOD, {"measuring_rule": "Nearest edge."}),
     ("instrument_not_reset", each(GOOD, note=lambda n, t: "clear run"), {}),

@@ -226,3 +226,23 @@ def test_no_cell_or_header_reaches_a_spreadsheet_as_a_formula(text: str) -> None
 def test_ten_thousand_rows_are_taken() -> None:
     body = "pull,distance (m)\n" + "".join(f"{4 + i % 3},{2 + i % 7}.{i % 10}\n" for i in range(10_000))
     assert len(take_trials(parse_table(body), "pull", "distance").trials) == 10_000
+
+
+@pytest.mark.parametrize(
+    ("rows", "where"),
+    [
+        (["a,1.60", "a,1.62", "b,165 cm", "b,1.70"], "row 4, column distance"),
+        (["a,120 ms", "a,0.13", "b,0.14"], "row 2, column distance"),
+        (["10,1.6", "10 cm,1.7", "20,1.8"], "row 3, column band"),
+    ],
+)
+def test_a_unit_in_one_cell_never_rescales_the_bare_numbers_beside_it(rows: list[str], where: str) -> None:
+    table = parse_table("band,distance\n" + "\n".join(rows))
+    with pytest.raises(TableRefused) as no:
+        take_trials(table, "band", "distance")
+    assert (no.value.code, no.value.where) == ("unit_unclear", where)
+    head = "band (cm),distance (m)" if "ms" not in rows[0] else "band,distance (s)"
+    read_in = take_trials(parse_table(head + "\n" + "\n".join(rows)), "band", "distance").trials
+    assert max(t.value or 0 for t in read_in) < 2
+    every = take_trials(parse_table("band,distance\na,160 cm\na,1.62 m\nb,165 cm"), "band", "distance")
+    assert [t.value for t in every.trials] == pytest.approx([160, 162, 165])

@@ -383,6 +383,23 @@ def spread_unequal(e: Evidence) -> Looked:
     )
 
 
+def line_does_not_fit(e: Evidence) -> Looked:
+    """Levels that lie further from a straight line than their repeats scatter, and do nothing else that could be said of them."""
+    trend = e.trend
+    if trend is None or trend.rise_ci95 is None or len(e.levels) < 3:
+        return NOT_LOOKED
+    if trend.shape is None or trend.shape.kind != "other" or trend.middle is not None:
+        return None
+    return Finding(
+        code="line_does_not_fit",
+        severity="note",
+        evidence={"p": trend.shape.p},
+        says=f"A straight line does not fit: the levels of {e.asked.factor} lie further from it than their repeats scatter.",
+        do="Go by the levels’ own results, not by one number for every step; a level in between would show more of the shape.",
+        act=Act(kind="plan", where="levels"),
+    )
+
+
 def odd_reading(e: Evidence) -> Looked:
     """A reading that stands apart from its level, judged by the scatter of all levels together."""
     if not e.asked.ask_about_odd:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from ..results import LevelName, LevelSummary
+from ..results import LevelName, LevelSummary, Trend
 from ..trials import Trial
 from ..written import level_label, listed
 
@@ -19,12 +19,14 @@ FEW = 3
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Evidence:
-    """What the checks may look at. single_by_design: a trend over many levels, each tried once: repeats are across, not within."""
+    """What the checks may look at. single_by_design: a trend over many levels, each tried once: repeats are across, not within. trend: of a
+    number variable."""
 
     trials: Sequence[Trial]
     levels: Sequence[LevelSummary]
     asked: Context
     single_by_design: bool = False
+    trend: Trend | None = None
 
     @property
     def used(self) -> frozenset[str]:

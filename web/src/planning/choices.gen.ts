@@ -129,6 +129,7 @@ export const CHECKED = {
   "payload_reused": "payloads used again",
   "spread_unequal": "unequal spreads",
   "odd_reading": "odd readings",
+  "line_does_not_fit": "a line that does not fit",
   "prediction_missing": "a missing prediction",
   "measuring_rule_missing": "a missing measuring rule",
   "instrument_not_reset": "meters not reset",
