@@ -112,10 +112,14 @@ def test_no_choice_of_packs_is_cheaper_and_none_as_cheap_leaves_less(need: int, 
 
 
 @pytest.mark.parametrize(
-    ("text", "value"), [("2.50", 2.5), ("2,50", 2.5), ("£2.50", 2.5), ("3 tokens", 3), ("€ 1,20", 1.2), ("1.234,50", 1234.5), ("0", 0)]
+    ("text", "value"), [("2.50", 2.5), ("2,50", 2.5), ("£2.50", 2.5), ("3 tokens", 3), ("€ 1,20", 1.2), ("1.234,50", 1234.5), ("0", 0), ("80p", 0.8), ("150 p", 1.5), ("5 pence", 0.05), ("20 cents", 0.2)]
 )
 def test_prices_as_people_write_them(text: str, value: float) -> None:
-    assert price_of(text) == value
+    assert price_of(text) == pytest.approx(value)
+
+
+def test_hundredths_are_whole_where_they_are_the_plans_money() -> None:
+    assert (price_of("80p", "p"), price_of("80p", "£"), price_of("3 parts", "p")) == (80, 0.8, 3)
 
 
 @pytest.mark.parametrize(

@@ -60,7 +60,7 @@ def _money(draft: Draft, version: VersionDraft, spent: float) -> Sequence[RuleMe
     coin = f" {draft.materials.money}" if draft.materials.money else ""
     if r.budget.strip():
         try:
-            budget = price_of(r.budget)
+            budget = price_of(r.budget, draft.materials.money)
         except CoreError as why:
             return [RuleMet(rule="budget", met=False, says=why.says)]
         left = budget - spent

@@ -61,11 +61,17 @@ class Shopping:
     problems: tuple[Problem, ...]
 
 
-def price_of(text: str) -> float:
-    """Money as people write it: "2.50", "2,50", "£2.50", "3 tokens". Raises CoreError `price_unreadable`, `price_negative`."""
+#: Hundredths of the money, as they are written behind a number.
+_PENCE = re.compile(r"([\d.,\s]+?)\s*(?:p|pence|penny|ct|cts|cents?|¢)\.?", re.I)
+
+
+def price_of(text: str, money: str = "") -> float:
+    """Money as people write it: "2.50", "2,50", "£2.50", "3 tokens", "80p" (hundredths, unless that is the plan's own money). Raises CoreError `price_unreadable`,
+    `price_negative`."""
+    small = None if money.strip() and _PENCE.fullmatch(f"1 {money.strip()}") else _PENCE.fullmatch(text.strip())
     m = _MONEY.match(text.strip())
     try:
-        value = read(m[1] if m else text, "number", "").value
+        value = read(small[1], "number", "").value / 100 if small else read(m[1] if m else text, "number", "").value
     except CoreError as why:
         more = f" {why.says}" if why.code == "reading_thousands" else " Write it like 2.50 or 2,50."
         raise PlanRefused(f"“{text.strip()}” is not a price.{more}", code="price_unreadable") from why
@@ -125,7 +131,7 @@ def shopping(draft: Draft) -> Shopping:
     problems: list[Problem] = []
     for at, m in enumerate(draft.materials.items):
         try:
-            lines.append(_line(m, at, devices, draft.materials.spare, problems))
+            lines.append(_line(m, at, devices, draft.materials.spare, problems, draft.materials.money))
         except CoreError as why:
             problems.append(Problem(code=why.code, where=f"materials.items.{at}.{why.where or 'per_device'}", says=why.says, grave=False))
     one, thousand = _costs(draft, lines, problems)
@@ -133,7 +139,7 @@ def shopping(draft: Draft) -> Shopping:
     return Shopping(devices=devices, lines=tuple(lines), total=total, one=one, thousand=thousand, problems=tuple(problems))
 
 
-def _line(m: MaterialDraft, at: int, devices: int, spare: int, problems: list[Problem]) -> ShoppingLine:
+def _line(m: MaterialDraft, at: int, devices: int, spare: int, problems: list[Problem], money: str) -> ShoppingLine:
     if not m.name.strip():
         raise PlanRefused("This material has no name.", code="material_blank", where="name")
     try:
@@ -145,7 +151,7 @@ def _line(m: MaterialDraft, at: int, devices: int, spare: int, problems: list[Pr
     for place, pack in enumerate(m.packs):
         try:
             gives, cut = _holds(m, pack)
-            price = price_of(pack.price) if pack.price.strip() else None
+            price = price_of(pack.price, money) if pack.price.strip() else None
         except CoreError as why:
             where = "price" if why.code.startswith("price") else "holds"
             problems.append(Problem(code=why.code, where=f"materials.items.{at}.packs.{place}.{where}", says=why.says, grave=False))
@@ -229,7 +235,7 @@ def _costs(draft: Draft, lines: Sequence[ShoppingLine], problems: list[Problem])
         problems.append(Problem(code=why.code, where="materials.assembly_min", says=why.says, grave=False))
         return None, None
     try:
-        hourly = price_of(d.hourly) if d.hourly.strip() else 0.0
+        hourly = price_of(d.hourly, d.money) if d.hourly.strip() else 0.0
     except CoreError as why:
         problems.append(Problem(code=why.code, where="materials.hourly", says=why.says, grave=False))
         return None, None
@@ -261,7 +267,7 @@ def shop_bill(draft: Draft, used: Sequence[tuple[str, float]]) -> ShopBill:
     for name, pieces in used:
         m = known.get(name.strip().casefold())
         try:
-            price = price_of(m.shop_price) if m is not None and m.shop_price.strip() else None
+            price = price_of(m.shop_price, draft.materials.money) if m is not None and m.shop_price.strip() else None
             allowed = (
                 float(count_of(m.allowed))
                 if m is not None and m.allowed.strip() not in ("", "0")
