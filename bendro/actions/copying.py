@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from bendro.core.draft import DecidedDraft, Draft, storable
+from bendro.core.draft import FROM_TABLE, DecidedDraft, Draft, storable
 from bendro.core.errors import PlanRefused
 from bendro.core.planning.upgrade import PLAN_VERSION, read_plan, write_plan
 from bendro.store.owned import Owned
@@ -22,11 +22,14 @@ FORM = "bendro-plan"
 MOST_BYTES = 1_000_000
 
 
-def copy_study(owned: Owned, study_id: UUID, *, copy_id: UUID, title: str, groups: Sequence[str] | None, now: datetime) -> Study:
-    """The study's plan as a new one without its trials. The prediction and what was decided are left out: another class makes its own. groups None:
-    the same labels. The same copy_id again gives the first copy."""
+def copy_study(owned: Owned, study_id: UUID, *, copy_id: UUID, title: str, groups: Sequence[str] | None, class_label: str | None = None, now: datetime) -> Study:
+    """The study's plan as a new one without its trials. The prediction and what was decided are left out: another class makes its own. groups,
+    class_label None: the same. How a table that was read in was run and read is no plan for the next class: it shuffles, and agrees on its
+    own rule. The same copy_id again gives the first copy."""
     draft = plan_of(owned.get(Study, study_id))
-    fresh = draft.model_copy(update={"prediction": "", "reason": "", "expect": "", "decided": DecidedDraft(), **({} if groups is None else {"groups": list(groups)})})
+    fresh = draft.model_copy(update={"prediction": "", "reason": "", "expect": "", "decided": DecidedDraft(), **({} if groups is None else {"groups": list(groups)}), **({} if class_label is None else {"class_label": class_label})})
+    if any(m.rule == FROM_TABLE for m in fresh.measures):
+        fresh = fresh.model_copy(update={"order": Draft().order, "measures": [m.model_copy(update={"rule": ""}) if m.rule == FROM_TABLE else m for m in fresh.measures]})
     return make_study(owned, study_id=copy_id, title=title, draft=Draft.model_validate(fresh.model_dump()), now=now)
 
 

@@ -11,7 +11,7 @@ from typing import Literal, cast
 from uuid import UUID, uuid5
 
 from bendro.core.analyse import FAILED_WORDS, SURVIVED_WORDS
-from bendro.core.draft import MOST_MEASURES, MOST_TIMERS, Draft, MeasureDraft, Order, VariableDraft
+from bendro.core.draft import FROM_TABLE, MOST_MEASURES, MOST_TIMERS, Draft, MeasureDraft, Order, VariableDraft
 from bendro.core.errors import TableRefused
 from bendro.core.measuring.derived import Worked
 from bendro.core.measuring.scales import scale_of, understand
@@ -255,7 +255,7 @@ def _outcome_of(taken: TableTrials) -> MeasureDraft:
         survived, told = ["survived"], True
     return MeasureDraft(
         name="outcome", scale="outcome", quantity="number", unit="", words=[*survived, *rest], survived=len(survived) if told or len(words) < 2 else 0,
-        rule="As in the table that was read in.",
+        rule=FROM_TABLE,
     )  # fmt: skip
 
 
@@ -268,7 +268,7 @@ def _measure_of(taken: TableTrials, timers: int = 1) -> MeasureDraft:
         name=taken.response.name[:60],
         quantity=quantity,
         unit=find_unit(unit, quantity) or "",
-        rule="As in the table that was read in.",
+        rule=FROM_TABLE,
         signed=quantity == "length" and any((t.value or 0.0) < 0 for t in taken.trials),
         timed=quantity == "time",
         timers=max(1, timers),

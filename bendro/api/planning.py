@@ -215,7 +215,7 @@ def undo_plan(study_id: UUID, body: UndoBody, mine: Mine, now: Now) -> StudyOut:
 
 @router.post("/studies/{study_id}/copy", operation_id="copy_study", status_code=201)
 def copy_study(study_id: UUID, body: CopyBody, mine: Mine, now: Now) -> StudyOut:
-    return study_out(mine, copying.copy_study(mine, study_id, copy_id=body.id, title=body.title, groups=body.groups, now=now))
+    return study_out(mine, copying.copy_study(mine, study_id, copy_id=body.id, title=body.title, groups=body.groups, class_label=body.class_label, now=now))
 
 
 @router.get("/studies/{study_id}/plan.json", operation_id="plan_form")

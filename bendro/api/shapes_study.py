@@ -64,11 +64,12 @@ class UndoBody(Body):
 
 
 class CopyBody(Body):
-    """groups left out: the same labels."""
+    """groups, class_label left out: the same."""
 
     id: UUID
     title: str = Field(max_length=120)
     groups: list[str] | None = Field(None, max_length=100)
+    class_label: str | None = Field(None, max_length=60)
 
 
 class PlanFormBody(Body):

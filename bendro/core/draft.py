@@ -8,6 +8,8 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationInfo, field_validator, model_validator
 
+#: The measuring rule of a study that was read in from a table.
+FROM_TABLE = "As in the table that was read in."
 MOST_TIMERS, MOST_MEASURES, MOST_PAYLOADS, MOST_DERIVED = 3, 8, 6, 8
 MOST_IDEAS, MOST_MATERIALS, MOST_PACKS = 60, 40, 8
 Text = Field(default="", max_length=300)

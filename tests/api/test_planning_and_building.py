@@ -136,6 +136,14 @@ def test_a_copy_has_the_plan_and_neither_trials_nor_prediction(teacher: TeacherC
     assert [s["title"] for s in teacher.ok("GET", "/api/studies")].count("For another class") == 1
 
 
+def test_how_a_table_was_run_does_not_travel_with_a_copy(teacher: TeacherClient) -> None:
+    rows = "trial,cord (cm),time (s)\n" + "".join(f"{n},{level},{1 + n / 10}\n" for n, level in enumerate([20] * 4 + [30] * 4 + [40] * 4, 1))
+    made = teacher.ok("POST", "/api/tables/study", json={"id": str(uuid4()), "text": rows, "title": "Read in", "family": "launcher", "factor": "cord (cm)", "response": "time (s)"})
+    assert made["draft"]["order"] == "listed"
+    copy = teacher.ok("POST", f"/api/studies/{made['id']}/copy", json={"id": str(uuid4()), "title": "Again", "class_label": "8 Amber"})
+    assert (copy["draft"]["order"], copy["draft"]["class_label"], copy["draft"]["measures"][0]["rule"]) == ("blocks", "8 Amber", "")
+
+
 def test_a_plan_goes_out_and_comes_in_again_the_same(teacher: TeacherClient) -> None:
     study = new_study(teacher)
     form = teacher.ok("GET", f"/api/studies/{study['id']}/plan.json")

@@ -222,7 +222,7 @@ def test_the_plan_is_copied_kept_as_a_file_and_loaded_again(
     signed_in: tuple[Page, TeacherClient], app: Application, tmp_path: Path
 ) -> None:
     page, teacher = signed_in
-    study = new_study(teacher, "Passed on")
+    study = new_study(teacher, "Passed on", class_label="7 Blue")
     go(page, app, study, "plan")
     with page.expect_download() as download:
         page.get_by_role("link", name="Plan as a file").click()
@@ -231,11 +231,14 @@ def test_the_plan_is_copied_kept_as_a_file_and_loaded_again(
     assert json.loads(file.read_text())["draft"]["repeats"] == 3
     page.get_by_role("button", name="Copy for another class").click()
     page.get_by_label("Its title").fill("Passed on to 8 Amber")
+    expect(page.get_by_label("Its class")).to_have_value("")
+    page.get_by_label("Its class").fill("8 Amber")
     page.get_by_label("Its group names, separated by commas").fill("Owl, Kite")
     page.get_by_role("button", name="Copy it").click()
     expect(page.get_by_role("heading", name="Plan: Passed on to 8 Amber")).to_be_attached()
     expect(page.get_by_label("What will happen?")).to_have_value("")
     expect(page.get_by_label("Group names")).to_have_value("Owl, Kite")
+    assert {s["title"]: s["class_label"] for s in teacher.ok("GET", "/api/studies")} == {"Passed on": "7 Blue", "Passed on to 8 Amber": "8 Amber"}
 
     page.get_by_role("link", name="Bendro, all studies").click()
     page.get_by_role("button", name="New study").click()

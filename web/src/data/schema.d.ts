@@ -1638,9 +1638,11 @@ export interface components {
         };
         /**
          * CopyBody
-         * @description groups left out: the same labels.
+         * @description groups, class_label left out: the same.
          */
         CopyBody: {
+            /** Class Label */
+            class_label?: string | null;
             /** Groups */
             groups?: string[] | null;
             /**

@@ -9,6 +9,7 @@ import { Line, Says, Sheet } from '../../parts/parts'
 export function CopyOut({ study, settled }: { study: Study; settled: () => Promise<void> }) {
   const [open, setOpen] = useState(false)
   const [title, setTitle] = useState(`${study.title}, again`)
+  const [label, setLabel] = useState('')
   const [groups, setGroups] = useState((study.draft.groups ?? []).join(', '))
   const [says, setSays] = useState('')
   const [id, setId] = useState(() => uuid())
@@ -21,7 +22,7 @@ export function CopyOut({ study, settled }: { study: Study; settled: () => Promi
         .map((g) => g.trim())
         .filter(Boolean)
       const made = (await ask(
-        api.POST('/api/studies/{study_id}/copy', { params: { path: { study_id: study.id } }, body: { id, title, groups: labels } }),
+        api.POST('/api/studies/{study_id}/copy', { params: { path: { study_id: study.id } }, body: { id, title, class_label: label.trim(), groups: labels } }),
       )) as Study
       tookStudy(made)
       setId(uuid())
@@ -51,6 +52,7 @@ export function CopyOut({ study, settled }: { study: Study; settled: () => Promi
         >
           <p className="m-0">The whole plan without its trials, devices and prediction: every class makes its own.</p>
           <Line label="Its title" value={title} onChange={setTitle} />
+          <Line label="Its class" value={label} onChange={setLabel} />
           <Line label="Its group names, separated by commas" value={groups} onChange={setGroups} />
           {says ? <Says>{says}</Says> : null}
           <button type="submit" className="btn btn-act">
