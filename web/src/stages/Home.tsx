@@ -16,14 +16,21 @@ export function Home() {
   const [making, setMaking] = useState(false)
   if (home.isPending) return <Skeleton lines={5} />
   if (home.isLoadingError) return <Trouble error={home.error} again={() => void home.refetch()} />
-  const current = home.data.filter((s) => !s.archived)
-  const [next] = current
-  const open = next?.readable && next.stage !== 'show' ? next : undefined
-  const others = home.data.filter((s) => s !== open)
+  const { open, also, others } = inTurn(home.data)
   return (
     <Frame title="Studies">
       <div className="mx-auto w-full max-w-[76rem] px-4 py-8 md:px-8">
         {open ? <Next line={open} /> : null}
+        {also.length ? (
+          <section aria-label="Also that day" className="mt-6" data-also>
+            <h2 className="m-0 text-[1.3rem]">Also {dayWord(open?.next_lesson ?? null).replace(/^To/, 'to')}</h2>
+            <ul className="m-0 list-none p-0">
+              {also.map((s) => (
+                <Line key={s.id} s={s} />
+              ))}
+            </ul>
+          </section>
+        ) : null}
         <div className="mt-10 flex flex-wrap items-baseline gap-x-6 gap-y-2">
           <h2 className="m-0 text-[1.6rem]">{open ? 'Other studies' : 'Studies'}</h2>
           <span className="grow" />
@@ -65,6 +72,23 @@ export function Home() {
   )
 }
 
+/** Whether a study's lesson is still to come, today included; a day that is past says nothing of the next one. */
+const comes = (s: StudyLine): boolean => s.next_lesson !== null && s.next_lesson !== undefined && s.next_lesson >= today()
+
+/** Today where the teacher is, as dates are kept. */
+function today(): string {
+  const now = new Date()
+  return `${now.getFullYear()}-${String(now.getMonth() + 1).padStart(2, '0')}-${String(now.getDate()).padStart(2, '0')}`
+}
+
+/** The study that comes next, those of the same day, and the others: a lesson that comes before one that is past or has no day. */
+function inTurn(lines: readonly StudyLine[]): { open: StudyLine | undefined; also: StudyLine[]; others: StudyLine[] } {
+  const going = lines.filter((s) => !s.archived && s.readable && s.stage !== 'show')
+  const open = going.find(comes) ?? going[0]
+  const also = open && comes(open) ? going.filter((s) => s !== open && s.next_lesson === open.next_lesson) : []
+  return { open, also, others: lines.filter((s) => s !== open && !also.includes(s)) }
+}
+
 const FROM = 8 // with more studies than this there is something to find among
 
 /** The studies by class, found by a word; archived ones stay out of the way until they are asked for. */
@@ -72,10 +96,9 @@ function Lines({ lines }: { lines: StudyLine[] }) {
   const [find, setFind] = useState('')
   const [old, setOld] = useState(false)
   const words = find.toLowerCase().split(/\s+/).filter(Boolean)
-  const shown = lines.filter(
-    (s) => s.archived === old && words.every((w) => `${s.title} ${s.question} ${s.class_label} ${s.year} ${s.family}`.toLowerCase().includes(w)),
-  )
-  const classes = [...new Set(shown.map((s) => className(s)))]
+  const shown = lines.filter((s) => s.archived === old && found(s, words))
+  const classes = [...new Set(shown.map((s) => className(s)))].sort((a, b) => Number(!a) - Number(!b)) // those without a class last
+  const elsewhere = words.length ? lines.filter((s) => s.archived !== old && found(s, words)).length : 0
   return (
     <>
       {lines.length > FROM || lines.some((s) => s.archived) ? (
@@ -105,10 +128,20 @@ function Lines({ lines }: { lines: StudyLine[] }) {
         </section>
       ))}
       {shown.length ? null : <p className="hair mt-3 pt-4">{words.length ? 'No study with these words.' : 'Nothing here.'}</p>}
+      {elsewhere ? (
+        <p className="mt-2" data-elsewhere>
+          {elsewhere === 1 ? 'One with these words is' : `${elsewhere} with these words are`} {old ? 'among the current ones' : 'archived'}.{' '}
+          <button type="button" className="btn btn-plain px-1" onClick={() => setOld(!old)}>
+            Show {elsewhere === 1 ? 'it' : 'them'}
+          </button>
+        </p>
+      ) : null}
     </>
   )
 }
 
+const found = (s: StudyLine, words: readonly string[]): boolean =>
+  words.every((w) => `${s.title} ${s.question} ${s.class_label} ${s.year} ${s.family}`.toLowerCase().includes(w))
 const className = (s: StudyLine): string => [s.class_label, s.year].filter(Boolean).join(', ')
 
 /** What was thrown away can be taken back for thirty days. */
@@ -146,7 +179,7 @@ export function dayWord(iso: string | null): string {
 function Next({ line }: { line: StudyLine }) {
   return (
     <section aria-labelledby="next-title">
-      <p className="m-0 text-[1.05rem] font-semibold text-quiet">Next lesson{line.next_lesson ? `: ${dayWord(line.next_lesson)}` : ''}</p>
+      <p className="m-0 text-[1.05rem] font-semibold text-quiet">{comes(line) ? `Next lesson: ${dayWord(line.next_lesson)}` : 'Go on with'}</p>
       <h1 id="next-title" className="m-0 mt-1 text-[3.2rem] md:text-[4.4rem]">
         {line.title}
       </h1>
@@ -208,7 +241,7 @@ function Line({ s }: { s: StudyLine }) {
         <span className="big text-[1.45rem]">{s.title}</span>
         <span className="self-center font-semibold">{STAGE[s.stage]}</span>
         <span className="col-span-2 self-center text-quiet md:col-span-1">
-          {s.next_lesson ? `${dayWord(s.next_lesson)}: ` : ''}
+          {comes(s) ? `${dayWord(s.next_lesson)}: ` : ''}
           {s.missing || `${s.kept} trials kept${s.void ? `, ${s.void} void` : ''}`}
         </span>
         <span className="hidden self-center font-semibold underline decoration-2 underline-offset-4 md:inline">{s.next_act}</span>
