@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from datetime import date, timedelta
+from uuid import uuid4
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.conftest import Application, TeacherClient, new_study
-from tests.ui.conftest import no_violations
+from tests.conftest import Application, TeacherClient, new_study, trial_body
+from tests.ui.conftest import go, no_violations
 
 pytestmark = pytest.mark.ui
 
@@ -52,3 +53,21 @@ def test_what_is_found_among_the_archived_is_said(signed_in: tuple[Page, Teacher
     expect(page.locator("[data-elsewhere]")).to_contain_text("One with these words is archived.")
     page.get_by_role("button", name="Show it").click()
     expect(page.get_by_role("link", name="Seed-wing of last year")).to_be_visible()
+
+
+@pytest.mark.parametrize("where", ["run", "sheet"])
+def test_a_finished_study_asks_before_it_takes_a_trial(signed_in: tuple[Page, TeacherClient], app: Application, where: str) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Done with")
+    teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body())
+    now = teacher.ok("GET", f"/api/studies/{study['id']}")
+    teacher.ok("PATCH", f"/api/studies/{study['id']}", json={"version": now["version"], "finished": True})
+    go(page, app, study, where)
+    asks = page.get_by_role("region", name="This study is finished")
+    expect(asks).to_contain_text("1 of 9 trials are kept. To add a trial, open it again")
+    no_violations(page)
+    asks.get_by_role("button", name="Open it again").click()
+    expect(asks).to_have_count(0)
+    shown = page.get_by_role("heading", name="The recording sheet") if where == "sheet" else page.get_by_role("button", name="Keep")
+    expect(shown).to_be_visible()
+    assert teacher.ok("GET", f"/api/studies/{study['id']}")["finished"] is False

@@ -1,5 +1,5 @@
-import { api, ask, type Patch, patchOf, type StudyLine } from './api'
-import { anew } from './queries'
+import { api, ask, type Patch, patchOf, type Study, type StudyLine } from './api'
+import { anew, client } from './queries'
 
 const again = () => {
   for (const name of ['home', 'thrown-away']) void anew([name])
@@ -19,5 +19,12 @@ export async function throwAway(id: string): Promise<void> {
 
 export async function takeBack(id: string): Promise<void> {
   await ask(api.POST('/api/studies/{study_id}/take-back', { params: { path: { study_id: id } } }))
+  again()
+}
+
+/** Finish a study, or open it again. */
+export async function setFinished(study: Study, finished: boolean): Promise<void> {
+  const body = patchOf({ version: study.version, finished })
+  client.setQueryData(['study', study.id], await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: study.id } }, body })))
   again()
 }

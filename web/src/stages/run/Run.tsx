@@ -8,6 +8,7 @@ import { Frame } from '../../parts/Frame'
 import { Skeleton, Trouble } from '../../parts/parts'
 import { Lane } from './Lane'
 
+const Finished = lazy(async () => ({ default: (await import('./Finished')).Finished }))
 const Cautions = lazy(async () => ({ default: (await import('./Cautions')).Cautions }))
 const HeatLane = lazy(async () => ({ default: (await import('./HeatLane')).HeatLane }))
 
@@ -52,7 +53,9 @@ function Opened({ study, trials, family }: { study: Study; trials: Trial[]; fami
   return (
     <Frame study={study} title={`Run: ${study.title}`}>
       <Suspense fallback={<Skeleton lines={5} part />}>
-        {!open ? (
+        {study.finished ? (
+          <Finished study={study} />
+        ) : !open ? (
           <Cautions study={study} />
         ) : heats ? (
           <HeatLane study={study} stored={trials} family={family} />

@@ -7,6 +7,7 @@ import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { turnKey } from '../../machines/turns'
 import { Frame } from '../../parts/Frame'
 import { Pick, Skeleton, Trouble } from '../../parts/parts'
+import { Finished } from './Finished'
 import { PaperSheet } from './PaperSheet'
 import { RungGrid } from './RungGrid'
 import { SheetGrid } from './SheetGrid'
@@ -22,7 +23,13 @@ export function SheetPage() {
   if (wrong) return <Trouble error={wrong.error} again={() => void Promise.all([study.refetch(), trials.refetch(), families.refetch()])} />
   if (!study.data || !trials.data || !families.data || !loaded) return <Skeleton lines={5} />
   const family = families.data.find((f) => f.id === study.data.draft.family)
-  return <Opened study={study.data} stored={trials.data} family={family} />
+  return study.data.finished ? (
+    <Frame study={study.data} title={`Sheet: ${study.data.title}`}>
+      <Finished study={study.data} />
+    </Frame>
+  ) : (
+    <Opened study={study.data} stored={trials.data} family={family} />
+  )
 }
 
 function Opened({ study, stored, family }: { study: Study; stored: Trial[]; family: Family | undefined }) {

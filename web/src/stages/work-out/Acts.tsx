@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { type Act, api, ask, patchOf, type Study } from '../../data/api'
-import { anew, client } from '../../data/queries'
+import type { Act, Study } from '../../data/api'
+import { setFinished } from '../../data/studies'
 import { patchStudy } from '../../data/usePlan'
 import { Says, Told } from '../../parts/parts'
 
@@ -94,9 +94,7 @@ export function Out({ study }: { study: Study }) {
   const [says, setSays] = useState('')
   const finish = async () => {
     try {
-      const body = patchOf({ version: study.version, finished: !study.finished })
-      client.setQueryData(['study', study.id], await ask(api.PATCH('/api/studies/{study_id}', { params: { path: { study_id: study.id } }, body })))
-      void anew(['home'])
+      await setFinished(study, !study.finished)
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
     }
