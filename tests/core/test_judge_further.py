@@ -54,7 +54,7 @@ def test_one_reading_beyond_the_tape_does_not_hide_three_plainly_different_surfa
     # four against four go no lower than 2 of 70, which Holm over three pairs takes to 0.086
     assert [round(p.p_adjusted or 1, 3) for p in found.effect.groups.pairs] == [0.029, 0.029, 0.029]
     assert (found.verdict.answer, found.effect.groups.pairs_method) == ("clear", "rank_shuffle_closed")
-    assert "Ice and card differ by at least 1.7 m. The 95 % interval begins at 1.48 m and is open above." in found.verdict.says
+    assert "Ice and card differ by at least 1.67 m. The 95 % interval begins at 1.48 m and is open above." in found.verdict.says
     assert [r.apart_from_next for r in found.ranking] == [True, True, None]
     assert [p.shown.ci95 for p in found.effect.groups.pairs if p.shown] == ["beyond −1.00", "beyond −1.48", None]
 

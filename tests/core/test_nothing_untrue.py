@@ -124,7 +124,7 @@ def test_a_sentence_is_its_spans_read_one_after_the_other() -> None:
 def test_a_difference_through_bounds_is_at_least_and_never_about_at_least() -> None:
     rows = [*trials({"a": UP}), *trials({"b": [5.0, 5.1, 5.2, 5.3]}, kind="at_least")]
     says = analyse(rows, Context(factor="runner", response="distance", unit="m")).verdict.says
-    assert "at least 3.1 m greater with b" in says
+    assert "at least 3.11 m greater with b" in says
     assert "about at least" not in says
     # the smaller level is the bound: the difference can only be less
     rows = [*trials({"a": [5.0, 5.1, 5.2, 5.3]}), *trials({"b": UP}, kind="at_least")]

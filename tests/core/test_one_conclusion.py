@@ -347,7 +347,7 @@ def test_several_payloads_count_as_the_worst_in_every_place() -> None:
 
 def test_bounds_make_a_difference_at_least_and_never_about() -> None:
     _, _, c, _ = made("off the end of the track")
-    assert "Felt and film differ by at least 3.9 m" in c.more
+    assert "Felt and film differ by at least 3.88 m" in c.more
     assert c.places[0].result == "≥ 5.93 m"
 
 

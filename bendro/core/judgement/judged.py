@@ -91,6 +91,11 @@ def _open(near: float | None, asked: Context, value: float, most: int | None) ->
     return (span("The 95 % interval begins at "), span(begins, "interval"), span(" and is open above."))
 
 
+def _as_whole(near: float | None, value: float) -> Interval | None:
+    """An open interval as if it were whole, by which its size has its decimals."""
+    return None if near is None else (min(near, 2 * value - near), max(near, 2 * value - near))
+
+
 def judge(effect: Effect, levels: Sequence[LevelSummary], asked: Context) -> Judged:
     if isinstance(effect, NoEffect):
         return Judged(answer="cannot_tell", spans=words(effect.says))
@@ -125,7 +130,7 @@ def _judge_difference(d: Difference, levels: Sequence[LevelSummary], asked: Cont
     # a bound on (second − first) is one on its size only while it is above zero; below zero it turns round
     bound = {"at_least": "at_most", "at_most": "at_least"}.get(d.bound, d.bound) if d.bound and not more else d.bound
     most = decimals_of_means(levels)
-    plain = sized(d.estimate, d.ci95, asked.unit, most)
+    plain = sized(d.estimate, d.ci95 or _as_whole(d.near_end, d.estimate), asked.unit, most)
     size = f"{_SIZE_OF_BOUND[bound]}{plain}" if bound in _SIZE_OF_BOUND and not asked.on_rungs else None
     much = (span(size, "size"), span(" ")) if size else ()
     spans = (
@@ -377,7 +382,7 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Context) -> 
     pair = next((p for p in g.pairs if set(p.between) == {top, bottom}), None)
     most = decimals_of_means(levels)
     bound = _bound_of_ends(top, bottom, pair, levels)
-    plain = None if pair is None or bound == "unknown" or asked.on_rungs else sized(pair.estimate, pair.ci95, "places" if asked.places else asked.unit, most)
+    plain = None if pair is None or bound == "unknown" or asked.on_rungs else sized(pair.estimate, pair.ci95 or _as_whole(pair.near_end, pair.estimate), "places" if asked.places else asked.unit, most)
     size = plain and f"{_SIZE_OF_BOUND[bound]}{plain}"
     ends: tuple[Span, ...] = ()
     if pair is not None and size is not None:

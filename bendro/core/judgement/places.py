@@ -12,7 +12,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ..results import DifferenceEffect, Effect, GroupsEffect, LevelName, LevelSummary, PairedEffect, Ranked, SurvivalEffect
-from ..statistics.compare import SEPARATE_P
+from ..statistics.bounds import SEPARATE_P
 from ..trials import Better, Level
 from ..written import at_place, with_unit
 

@@ -8,12 +8,15 @@ import math
 from collections.abc import Iterator, Sequence
 
 import numpy as np
+from scipy import stats
 
 from ..results import Groups, LevelName, Pair
 from .holm import shaffer
 from .shuffle import bound_scores, shuffle_groups, shuffle_parts, shuffle_two
 from .tails import t_isf, t_two
 
+#: A pair is told apart below this.
+SEPARATE_P = 0.05
 #: Up to so many levels every way in which some of them may be alike is tested; of more there are too many.
 CLOSED = 5
 
@@ -40,7 +43,8 @@ def groups_with_bounds(
     parts = _scored(values, kinds)
     shuffled = shuffle_groups(parts)
     pairs_of = list(itertools.combinations(range(len(names)), 2))
-    adjusted = _closed(values, kinds, shuffled.p) if len(names) <= CLOSED else _by_shaffer(values, kinds, shuffled.p)
+    alone = [_of_two(values[i], kinds[i], values[j], kinds[j], bound) for (i, j), bound in zip(pairs_of, bounds, strict=True)]
+    adjusted = _closed(values, kinds, shuffled.p, alone) if len(names) <= CLOSED else shaffer(alone, len(names), shuffled.p)
     pairs = []
     for (i, j), p, bound in zip(pairs_of, adjusted, bounds, strict=True):
         estimate = math.fsum(values[j]) / len(values[j]) - math.fsum(values[i]) / len(values[i])
@@ -72,31 +76,42 @@ def _scored(values: Sequence[Sequence[float]], kinds: Sequence[Sequence[str]]) -
     return [scores[start:end] for start, end in zip([0, *cuts], cuts, strict=False)]
 
 
-def _closed(values: Sequence[Sequence[float]], kinds: Sequence[Sequence[str]], overall: float) -> list[float]:
-    """p of each pair among all: the largest of those of every way in which the two, and some of the others, may be alike.
-    Source: Marcus, Peritz & Gabriel 1976, Biometrika 63, 655-660."""
+def _of_two(one: Sequence[float], kinds_one: Sequence[str], two: Sequence[float], kinds_two: Sequence[str], bound: str | None) -> float:
+    """p of two levels by themselves: by the shuffle of scores; where its steps cannot reach the bound (three against three) by the interval,
+    Welch's or the one that is open on its side."""
+    first, second = _scored([one, two], [kinds_one, kinds_two])
+    shuffled = shuffle_two(first, second)
+    if shuffled.smallest_p <= SEPARATE_P:
+        return shuffled.p
+    if bound is not None:
+        near = near_end(math.fsum(two) / len(two) - math.fsum(one) / len(one), bound, one, two)
+        return shuffled.p if near is None else near[1]
+    if min(len(one), len(two)) < 2 or max(float(np.ptp(one)), float(np.ptp(two))) == 0:
+        return shuffled.p
+    return float(stats.ttest_ind(one, two, equal_var=False).pvalue)
+
+
+def _closed(values: Sequence[Sequence[float]], kinds: Sequence[Sequence[str]], overall: float, alone: Sequence[float]) -> list[float]:
+    """p of each pair among all: the largest of those of every way in which the two, and some of the others, may be alike. alone: p of each
+    pair by itself. Source: Marcus, Peritz & Gabriel 1976, Biometrika 63, 655-660."""
     k = len(values)
     found = dict.fromkeys(itertools.combinations(range(k), 2), 0.0)
+    by_pair = dict(zip(found, alone, strict=True))
     for ways in _partitions(list(range(k))):
         several = [part for part in ways if len(part) > 1]
         if not several:
             continue
         if len(several[0]) == k:
             p = overall
+        elif len(several) == 1 and len(several[0]) == 2:
+            one, two = sorted(several[0])
+            p = by_pair[one, two]
         else:
             p = shuffle_parts([_scored([values[i] for i in part], [kinds[i] for i in part]) for part in several]).p
         for part in several:
             for pair in itertools.combinations(sorted(part), 2):
                 found[pair] = max(found[pair], p)
     return list(found.values())
-
-
-def _by_shaffer(values: Sequence[Sequence[float]], kinds: Sequence[Sequence[str]], overall: float) -> list[float]:
-    raw = []
-    for i, j in itertools.combinations(range(len(values)), 2):
-        one, two = _scored([values[i], values[j]], [kinds[i], kinds[j]])
-        raw.append(shuffle_two(one, two).p)
-    return shaffer(raw, len(values), overall)
 
 
 def _partitions(names: list[int]) -> Iterator[list[list[int]]]:

@@ -12,7 +12,7 @@ from scipy import stats
 
 from ..results import Difference, Groups, LevelName, Pair
 from ..trials import Trial
-from .bounds import groups_with_bounds, near_end, scores_of
+from .bounds import SEPARATE_P, groups_with_bounds, near_end, scores_of
 from .counts import are_counts, counts_of
 from .describe import bound_of_mean, t_interval
 from .quiet import answered_here
@@ -22,7 +22,6 @@ from .unequal import groups_unequal, spreads_ask
 
 #: Below this p the Brown-Forsythe test says that spreads differ, and pairs are compared by Games-Howell.
 SPREADS_DIFFER_P = 0.05
-SEPARATE_P = 0.05
 
 
 def readings_of(trials: Sequence[Trial]) -> tuple[list[float], list[str]]:
