@@ -200,7 +200,7 @@ def _pooled_sd(levels: Sequence[LevelSummary]) -> float | None:
 
 #: The scatter of few readings is more often too small than too large: what the true one does not exceed so often. More of it where levels
 #: lie beside each other without an order, because the differences seen are then more often too large (found by simulation).
-SURE, SURE_OF_MANY, SURE_OF_BLOCKS = 0.5, 0.65, 0.75
+SURE, SURE_OF_MANY, SURE_OF_BLOCKS = 0.55, 0.7, 0.75
 
 
 def _seen(effect: Effect, levels: Sequence[LevelSummary], asked: Context) -> Seen | None:

@@ -195,7 +195,7 @@ def three_or_more(levels: Mapping[LevelName, Sequence[Trial]], *, best_is: str =
 
 
 #: With a level of so many times fewer trials than another Welch's test must agree as well (found by simulation).
-FEW_BESIDE_MANY = 2
+FEW_BESIDE_MANY = 1.5
 
 
 def _allowing(values: Sequence[Sequence[float]], step: float, p_welch: float | None) -> float | None:
