@@ -91,7 +91,7 @@ def changed(node: ast.AST) -> ast.AST | None:
         case ast.Constant(value=bool(value)):
             made.value = not value
         case ast.Constant(value=int(value)) | ast.Constant(value=float(value)):
-            made.value = value * 2 if isinstance(value, float) else value + 1
+            made.value = value * 2 if isinstance(value, float) and value else value + 1
         case _:
             return None
     return made
@@ -135,7 +135,7 @@ def by_lot(n: int, seed: int) -> int:
 
     def kept(one: tuple[Path, int, str, str, str]) -> str | None:
         file, line, old, new, text = one
-        noticed = _noticed(str(file.relative_to(ROOT)), text, ["tests/core", "tests/outside"])
+        noticed = _noticed(str(file.relative_to(ROOT)), text, ["tests/core", "tests/outside", "--deselect", "tests/core/test_calibration.py"])
         told = f"{file.relative_to(ROOT / CORE)}:{line}  {' '.join(old.split())}  →  {' '.join(new.split())}"
         print(f"{'noticed    ' if noticed else 'NOT noticed'} {told}"[:220], flush=True)
         return None if noticed else told
