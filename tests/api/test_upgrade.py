@@ -149,6 +149,9 @@ def test_a_dump_of_the_program_before_gives_equal_verdicts_and_tables(app: Appli
 SINCE = {
     "Fall time depends on tip cut; 0 cm is best. 0 cm and 2 cm differ by about 0.18 s (95 % interval 0.13 to 0.23 s).":
     "Fall time depends on tip cut; 2 cm is best. 2 cm and 0 cm differ by about 0.18 s (95 % interval 0.13 to 0.23 s).",
+    # of a ladder no size is written: each specimen is known only between two rungs
+    "So far these trials cannot tell whether skirt folds changes highest rung survived. The difference seen, 1.5 m, could be luck.":
+    "So far these trials cannot tell whether skirt folds changes highest rung survived.",
 }  # fmt: skip
 
 
