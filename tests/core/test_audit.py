@@ -99,6 +99,7 @@ HAVE = [
 HAVE_NOT = [
     ("more_than_one_change", each(GOOD, others_fins=lambda n, t: 3.0 + n % 3), {}),
     ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + n % 2), {"hold": {"angle": 1.0}}),
+    ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0), {"hold": {"angle": 0.5}}),  # the plan does not say at what
     ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 if n % 3 else None), {"hold": {"angle": 1.0}}),  # not written down each time
     ("more_than_one_change", each(GOOD, others_fins=lambda n, t: 3.0 if t.level == "thin" else None), {}),
     ("person_mixed_with_level", each(GOOD, person=lambda n, t: ["Avocet", "Bittern", "Curlew"][n % 3]), {}),

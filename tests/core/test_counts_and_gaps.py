@@ -110,6 +110,7 @@ def test_several_totals_are_compared_by_every_way_to_share_them_and_by_the_gener
     assert [p.between for p in pairs] == [("a", "b"), ("a", "c"), ("b", "c")]
     assert pairs[0].ci95 is not None
     assert pairs[0].ci95[0] < pairs[0].estimate < pairs[0].ci95[1]
+    assert pairs[0].ci95 == pytest.approx(difference_interval((18.0, 4), (34.0, 4), excess, 0.05 / 3))  # three pairs share the 5 %
 
 
 def test_what_is_a_count() -> None:

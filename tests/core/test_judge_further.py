@@ -259,6 +259,23 @@ def test_what_is_foreseen_is_what_the_verdict_says(kind: Kind, more: dict[str, A
     assert float(np.mean(foreseen == np.array(said))) >= 0.95
 
 
+@pytest.mark.parametrize("levels", [3, 4, 5])
+def test_a_best_in_the_middle_is_foreseen_as_the_verdict_says_it(levels: int) -> None:
+    """Hills and valleys, with and without an end that may be as good: the batch against the whole of `analyse`."""
+    at = [float(10 * n) for n in range(1, levels + 1)]
+    rng = np.random.default_rng(levels)
+    hill = 1 - (2 * np.linspace(0, 1, levels) - 1) ** 2
+    tables = np.array([sign * size * hill[:, None] + rng.normal(size=(levels, 4)) for sign in (1, -1) for size in (1.5, 2.5, 4.0) for _ in range(12)])
+    for first in ("slope", "bend"):
+        said = []
+        for table in tables:
+            trials = [Trial(level=x, value=float(v) + 40, block=str(n), row=1) for x, row in zip(at, table, strict=True) for n, v in enumerate(row)]
+            said.append(analyse(trials, Context(factor="f", response="r", expect="peak" if first == "bend" else None)).verdict.answer == "clear")
+        foreseen = clear_of("trend", tables, "shuffle", at=at, first=first)  # type: ignore[arg-type]
+        assert 10 < sum(said) < len(tables)
+        assert float(np.mean(foreseen == np.array(said))) >= 0.94
+
+
 def test_the_number_advised_is_the_least_with_which_four_of_five_would_be_clear() -> None:
     seen = Seen(kind="groups", means=(1.0, 1.4, 2.0), spreads=(0.8, 0.7, 0.9), scatter=0.85, repeats=4)
     wanted = seen.wanted("shuffle", 0.05)
