@@ -53,6 +53,8 @@ TIMES = {"response": "fall time", "unit": "s"}
 HAVE = [
     ("more_than_one_change", each(GOOD, others_fins=lambda n, t: 3.0 if t.level == "thin" else 4.0), {}, "band and fins"),
     ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + n), {"hold": {"angle": 1.0}}, "angle (from 40 to 47)"),
+    ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + 2.5 * (n % 2)), {"hold": {"angle": 1.0}}, "angle (from 40 to 42.5)"),
+    ("control_not_held", each(GOOD, others_angle=lambda n, t: 41.5), {"hold": {"angle": 1.0}, "held_at": {"angle": 40.0}}, "angle (at 41.5 and not at 40)"),
     (
         "person_mixed_with_level",
         each(GOOD, person=lambda n, t: "Avocet" if t.level == "thin" else ["Bittern", "Curlew"][n % 2]),
@@ -99,6 +101,8 @@ HAVE = [
 HAVE_NOT = [
     ("more_than_one_change", each(GOOD, others_fins=lambda n, t: 3.0 + n % 3), {}),
     ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + n % 2), {"hold": {"angle": 1.0}}),
+    ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + 2.0 * (n % 2)), {"hold": {"angle": 1.0}}),
+    ("control_not_held", each(GOOD, others_angle=lambda n, t: 41.0), {"hold": {"angle": 1.0}, "held_at": {"angle": 40.0}}),
     ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0), {"hold": {"angle": 0.5}}),  # the plan does not say at what
     ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 if n % 3 else None), {"hold": {"angle": 1.0}}),  # not written down each time
     ("more_than_one_change", each(GOOD, others_fins=lambda n, t: 3.0 if t.level == "thin" else None), {}),
