@@ -8,6 +8,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -42,11 +43,12 @@ def of(folder: Path) -> list[int]:
 
 
 def kill_all(folder: Path) -> None:
-    for process in of(folder):
-        try:
-            os.kill(process, signal.SIGKILL)
-        except ProcessLookupError:
-            continue
+    """Again until none is left: one may start another while the list is gone through."""
+    while found := of(folder):
+        for process in found:
+            with suppress(ProcessLookupError):
+                os.kill(process, signal.SIGKILL)
+        time.sleep(0.02)
 
 
 @pytest.fixture
