@@ -266,13 +266,14 @@ def estimated_mixed_with_measured(e: Evidence) -> Looked:
 
 
 def resolution_too_coarse(e: Evidence) -> Looked:
-    if e.asked.are_counted or e.asked.whole:  # what is counted has no tool with a step
+    if e.asked.are_counted or e.asked.whole or e.asked.on_rungs:  # what is counted, or dropped from rungs, has no tool with a step
         return NOT_LOOKED
     steps = [t.resolution for t in e.kept() if t.resolution and t.kind not in ("at_least", "at_most")]
     means = [s.mean for s in e.levels if s.mean is not None and not s.censored]
     if not steps or len(means) < 2:
         return NOT_LOOKED
-    step, effect = float(np.median(steps)), max(means) - min(means)
+    every = [s.mean for s in e.levels if s.mean is not None]  # a bound that lies apart shows a difference, too
+    step, effect = float(np.median(steps)), max(every) - min(every)
     free = [(s.n_kept - 1, s.sd) for s in e.levels if s.sd is not None]
     scatter = math.sqrt(sum(n * (sd or 0.0) ** 2 for n, sd in free) / sum(n for n, _ in free)) if free else 0.0
     # steps hide what is there only where neither the scatter nor the effect is larger than they are
