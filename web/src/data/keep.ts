@@ -64,9 +64,18 @@ async function asked(): Promise<IDBPDatabase<Kept>> {
 }
 
 export const waitingAll = async (): Promise<Waiting[]> => (await store()).getAll('waiting')
-export const waitingAdd = async (w: Waiting): Promise<number> => (await store()).add('waiting', w)
-export const waitingPut = async (w: Waiting): Promise<number> => (await store()).put('waiting', w)
+export const waitingAdd = (w: Waiting): Promise<number> => written(w, 'add')
+export const waitingPut = (w: Waiting): Promise<number> => written(w, 'put')
 export const waitingDrop = async (seq: number): Promise<void> => (await store()).delete('waiting', seq)
+
+/** Committed outright: left to itself the browser asks the page once more before it commits, and a page that is gone by then has kept nothing. */
+async function written(w: Waiting, how: 'add' | 'put'): Promise<number> {
+  const change = (await store()).transaction('waiting', 'readwrite')
+  const at = change.store[how](w)
+  change.commit()
+  await change.done
+  return at
+}
 
 /** Told when the browser keeps no copies (its store is full or refused): without a network the pages then have nothing to show. */
 let copyless: () => void = () => {}

@@ -50,7 +50,10 @@ describe('the save queue', () => {
     const queue = new SaveQueue()
     await queue.open(TEACHER)
     replies = [{ status: 0 }]
-    await queue.add(trial('one'))
+    const held = queue.add(trial('one'))
+    expect(queue.snapshot).toMatchObject({ waiting: [{ id: 'one' }], writing: 1 }) // in sight, and not yet in this browser's store
+    await held
+    expect(queue.snapshot.writing).toBe(0)
     await vi.waitFor(() => expect(queue.snapshot.sending).toBe('away'))
     expect(queue.snapshot.waiting.map((w) => w.id)).toEqual(['one'])
     expect((await waitingAll()).map((w) => w.id)).toEqual(['one'])

@@ -1,11 +1,13 @@
 import { answered, api, ask, Refusal, type RunBody, type Study, type Trial, type TrialBody, type Version, type VersionBody } from '../data/api'
 import { copiesClear, copyGet, onNoCopies, onStoreLost, type Waiting, waitingAdd, waitingAll, waitingDrop, waitingPut } from '../data/keep'
 
-/** others: what was kept in this browser in another's sign-in. holds: what this browser keeps; where it keeps nothing the page has to stay
+/** others: what was kept in this browser in another's sign-in. writing: how many of the waiting are still on their way into this browser's
+ *  store, where a page that closes now would lose them. holds: what this browser keeps; where it keeps nothing the page has to stay
  *  open until all is sent. says: the server's own words for not taking anything just now, "" for the usual ones. */
 export type QueueState = {
   waiting: readonly Waiting[]
   others: readonly Waiting[]
+  writing: number
   sending: 'idle' | 'now' | 'away' | 'signed_out'
   loaded: boolean
   clockOffS: number
@@ -17,7 +19,7 @@ export type Account = { who: string; by: string; school: string }
 /** Keeps every write in the browser until the server has acknowledged it; sends in order, again and again, never twice
  *  over: each write carries its own id and revision, so that sending again changes nothing. */
 export class SaveQueue {
-  #state: QueueState = { waiting: [], others: [], sending: 'idle', loaded: false, clockOffS: 0, holds: 'all', says: '' }
+  #state: QueueState = { waiting: [], others: [], writing: 0, sending: 'idle', loaded: false, clockOffS: 0, holds: 'all', says: '' }
   #heard = new Set<() => void>()
   #timer: ReturnType<typeof setTimeout> | undefined
   #pause = 1_000
@@ -62,10 +64,11 @@ export class SaveQueue {
     // Written here, on its way and in sight in the same moment. Whichever of the two writes ends first, it leaves the queue only when
     // the server has it: until then it is in this browser, and sending it again changes nothing.
     const held = this.#hold(whole)
-    this.#state = { ...this.#state, waiting: [...this.#state.waiting, whole] }
+    this.#state = { ...this.#state, waiting: [...this.#state.waiting, whole], writing: this.#state.writing + 1 }
     void this.flush()
     this.#tell()
     await held
+    this.#set({ writing: this.#state.writing - 1 })
   }
 
   /** Put a mended body in place of a refused one. */

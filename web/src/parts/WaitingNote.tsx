@@ -19,16 +19,17 @@ const HOLDS = {
 
 /** What is not yet on the server, always in sight; opens to mend what was refused. */
 export function WaitingNote() {
-  const { waiting, others, sending, clockOffS, holds } = useQueue()
+  const { waiting, others, writing, sending, clockOffS, holds } = useQueue()
   const school = useMe().data?.school
   const [open, setOpen] = useState(false)
   const [seenClock, setSeenClock] = useState(false)
   const refused = waiting.filter((w) => w.refused).length
   const theirs = others.filter((w) => school && w.school === school)
+  const held = waiting.length - writing // "waiting" is only said of what this browser really holds
   const words = refused
     ? `${refused} to correct`
-    : waiting.length
-      ? `${waiting.length} waiting${sending === 'signed_out' ? ': sign in again' : ' to send'}`
+    : held > 0
+      ? `${held} waiting${sending === 'signed_out' ? ': sign in again' : ' to send'}`
       : theirs.length
         ? `${theirs.length} waiting${theirs[0]?.by ? ` of ${theirs[0].by}` : ' of a colleague'}`
         : ''
