@@ -9,11 +9,13 @@ from uuid import UUID
 
 from bendro.core.draft import Draft
 from bendro.core.measuring.drops import Bracket, next_rung
+from bendro.core.measuring.scales import scale_of
 from bendro.core.planning.plan import planned_levels, unreadable
 from bendro.core.planning.safety import drop_heights
-from bendro.core.record.ladders import brackets_of, drops_of, on_rungs
+from bendro.core.record.ladders import brackets_of, drops_of, every_rung, is_over, on_rungs
 from bendro.core.record.seen import TrialSeen
 from bendro.core.record.two_measures import Pair, two_measures
+from bendro.core.statistics.survival import share
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
@@ -35,6 +37,19 @@ class Ladder:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ShareAt:
+    """How many went well at one level (its identity), of how many, with Wilson's 95 % interval: hits of the shots of a measure (its identity), or
+    drops survived from one rung (in the plan's unit)."""
+
+    measure: str
+    level: str
+    rung: float | None
+    well: int
+    of: int
+    interval: tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WordCount:
     word: str
     count: int
@@ -52,6 +67,7 @@ class Behaviours:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Beside:
     ladders: tuple[Ladder, ...]
+    shares: tuple[ShareAt, ...]
     behaviours: tuple[Behaviours, ...]
     by_version: tuple[Behaviours, ...]
     straighter: tuple[Pair, ...]
@@ -67,6 +83,7 @@ def beside(owned: Owned, study_id: UUID) -> Beside:
     decided = two_measures(draft, seen) if ready else None
     return Beside(
         ladders=_ladders(draft, seen) if ready and on_rungs(draft) else (),
+        shares=(*_by_rung(draft, seen), *_hits(draft, seen)) if ready else (),
         behaviours=_behaviours(seen, [(p.id, p.id) for p in planned_levels(draft)], lambda t: str(t.level)) if ready else (),
         by_version=_by_version(seen),
         straighter=() if decided is None else decided.pairs,
@@ -77,11 +94,41 @@ def beside(owned: Owned, study_id: UUID) -> Beside:
 def _ladders(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[Ladder, ...]:
     rungs = drop_heights(draft)
     drops = drops_of(draft, seen)
+    every = every_rung(draft)
     found: dict[tuple[int, str], Bracket] = brackets_of(draft, seen)
     return tuple(
-        Ladder(block=block, level=level, known=b.known, passed=b.passed, failed=b.failed, over=b.over, next=next_rung(drops[block, level], rungs))
+        Ladder(block=block, level=level, known=b.known, passed=b.passed, failed=b.failed, over=is_over(draft, drops[block, level]), next=next_rung(drops[block, level], rungs, every=every))
         for (block, level), b in found.items()
     )
+
+
+def _by_rung(draft: Draft, seen: Sequence[TrialSeen]) -> list[ShareAt]:
+    """Survival at each rung, level by level from the lowest rung up, where every rung is run."""
+    if not every_rung(draft):
+        return []
+    drops, first = drops_of(draft, seen), draft.measure.id
+    made = []
+    for p in planned_levels(draft):
+        for rung in sorted(drop_heights(draft)):
+            at = [d.survived for (_, level), of in drops.items() if level == p.id for d in of if d.height == rung]
+            made += [_share(first, p.id, rung, sum(at), len(at))] if at else []
+    return made
+
+
+def _hits(draft: Draft, seen: Sequence[TrialSeen]) -> list[ShareAt]:
+    """Hits of the shots, level by level, of each measure that counts out of so many."""
+    made = []
+    for m in draft.measures:
+        if not m.of or not scale_of(m).counted:
+            continue
+        for p in planned_levels(draft):
+            hits = [int(r.reading.value) for t in seen if t.counts and t.level == p.id for r in t.readings if r.measure == m.id and r.reading is not None]
+            made += [_share(m.id, p.id, None, sum(hits), m.of * len(hits))] if hits else []
+    return made
+
+
+def _share(measure: str, level: str, rung: float | None, well: int, of: int) -> ShareAt:
+    return ShareAt(measure=measure, level=level, rung=rung, well=well, of=of, interval=share(level, well, of).wilson95)
 
 
 def _behaviours(seen: Sequence[TrialSeen], called: Sequence[tuple[str, str]], of: Callable[[TrialSeen], str]) -> tuple[Behaviours, ...]:

@@ -21,15 +21,14 @@ from bendro.core.conclusion.model import Conclusion
 from bendro.core.draft import Draft, Typed
 from bendro.core.errors import CoreError
 from bendro.core.measuring.derived import prepare_all
-from bendro.core.measuring.drops import Drop, bracket
+from bendro.core.measuring.drops import Drop
 from bendro.core.measuring.scales import scale_of
 from bendro.core.measuring.taking import Taken, Told
 from bendro.core.planning.plan import level_unit, planned_turns, unreadable
-from bendro.core.planning.safety import drop_heights
 from bendro.core.planning.stock import OUTSIDE_WHY, Ran, take_stock
 from bendro.core.record import ReadingRecord, TrialRecord
 from bendro.core.record.given import Deriving, Made, own_levels, points_at, shown_levels
-from bendro.core.record.ladders import drop_of, on_rungs, whole_word
+from bendro.core.record.ladders import drop_of, is_over, on_rungs, whole_word
 from bendro.core.record.responses import responses_of
 from bendro.core.record.seen import ReadingSeen, TrialSeen
 from bendro.core.record.study import StudyRecord
@@ -277,7 +276,7 @@ def _fills(draft: Draft, seen: Sequence[TrialSeen]) -> dict[UUID, bool]:
             cell = drops.setdefault((t.block, t.level), [])
             one = drop_of(draft, t.rung, whole_word(draft, t.readings))
             cell += [one] if one is not None else []
-            found[t.id] = bracket(cell, drop_heights(draft)).over
+            found[t.id] = is_over(draft, cell)
     return found
 
 

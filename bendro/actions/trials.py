@@ -12,16 +12,15 @@ from sqlmodel import col, select
 
 from bendro.core.draft import Draft, MeasureDraft
 from bendro.core.measuring.before_keeping import Bounds, Others, Question, bounds_of, questions
-from bendro.core.measuring.drops import Drop, bracket
+from bendro.core.measuring.drops import Drop
 from bendro.core.measuring.scales import same_quantity, scale_of
 from bendro.core.measuring.taking import STEADY, Read, Taken, Told, whole_of
 from bendro.core.measuring.thumb import Thumb, share_says
 from bendro.core.planning.plan import planned_levels, planned_turns
-from bendro.core.planning.safety import drop_heights
 from bendro.core.planning.stock import OUTSIDE_WHY, Place, Ran, Stock, take_stock
 from bendro.core.readings import convert
 from bendro.core.record import BEHAVIOUR, ReadingRecord
-from bendro.core.record.ladders import drop_of, on_rungs, payloads_of, whole_word
+from bendro.core.record.ladders import drop_of, is_over, on_rungs, payloads_of, whole_word
 from bendro.core.record.seen import ReadingSeen, TrialSeen
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
@@ -164,7 +163,6 @@ def _overs(draft: Draft, trials: Sequence[Row], words: Mapping[UUID, str | None]
     """On rungs, whether a drop ends its specimen's turn: the others only lead to it."""
     if not on_rungs(draft):
         return {}
-    rungs = drop_heights(draft)
     drops: dict[tuple[int, str], list[Drop]] = {}
     found: dict[UUID, bool] = {}
     for t in trials:
@@ -174,7 +172,7 @@ def _overs(draft: Draft, trials: Sequence[Row], words: Mapping[UUID, str | None]
         one = drop_of(draft, t["rung"], words.get(t["id"]))
         if one is not None:
             cell.append(one)
-        found[t["id"]] = bracket(cell, rungs).over
+        found[t["id"]] = is_over(draft, cell)
     return found
 
 

@@ -109,6 +109,18 @@ class LadderOut(Answered):
     next: float | None
 
 
+class ShareOut(Answered):
+    """How many went well at one level, of how many, with Wilson's 95 % interval: hits of the shots of a measure, or drops survived from one
+    rung."""
+
+    measure: str
+    level: str
+    rung: float | None
+    well: int
+    of: int
+    interval: tuple[float, float]
+
+
 class BehaviourCount(Answered):
     word: str
     count: int
@@ -139,6 +151,7 @@ class BesideOut(Answered):
     decision with two measures, "" where none was agreed)."""
 
     ladders: list[LadderOut]
+    shares: list[ShareOut]
     behaviours: list[BehavioursOut]
     by_version: list[BehavioursOut]
     straighter: list[StraighterOut]

@@ -130,7 +130,7 @@ class LevelOut(Answered):
 
 class ResponseOut(Answered):
     """Something that can be analysed: a measure, or what is worked out. scored: the points of a landing. by_size: how far off the line,
-    whichever side."""
+    whichever side. every: of drops from every rung, how many were survived. passed: of an outcome, what is said of a trial above its line."""
 
     id: str
     name: str
@@ -140,6 +140,8 @@ class ResponseOut(Answered):
     derived: bool
     scored: bool
     by_size: bool
+    every: bool
+    passed: str
 
 
 class FactorOut(Answered):

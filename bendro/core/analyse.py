@@ -242,7 +242,7 @@ def _by_level(trials: Sequence[Trial], numeric: bool, order: Sequence[Level]) ->
 def _effect(counted: Mapping[LevelName, list[Trial]], asked: Context, treated: str, *, explicit: bool) -> Effect:
     if asked.judges_survival:
         outcomes = {level: [_survived(t, asked) for t in rows] for level, rows in counted.items()}
-        return SurvivalEffect(survival=survival(outcomes, numeric=all(isinstance(v, float | int) for v in outcomes)))
+        return SurvivalEffect(survival=survival(outcomes, numeric=all(isinstance(v, float | int) for v in outcomes)), passed=asked.passed)
     if len(counted) == 1 and asked.rounds:
         return NoEffect(reason="one_level", says="One version is tried so far; the next is compared with it when it is built.")
     if len(counted) == 1:

@@ -57,7 +57,7 @@ def asked_of(record: StudyRecord, response: str = "", factor: str = "") -> tuple
         _common(draft, one),
         factor=draft.variable.name if second is None else f"{draft.variable.name} and {second.name}",
         factor_unit=(level_unit(draft.variable) or None) if second is None else None,
-        treat_as=None if draft.variable.kind == "number" and one.shape != "rungs" and second is None else "group",
+        treat_as=None if draft.variable.kind == "number" and not on_ladder(one) and second is None else "group",
         forms=_forms(draft) if one.id == draft.measure.id else ALL_FORMS,
         level_order=tuple(p.shown for p in planned_levels(draft)),
         expect=(draft.expect or None) if one.id == draft.measure.id else None,
@@ -113,6 +113,11 @@ def _told_apart(levels: Sequence[object], blocks: Sequence[object]) -> bool:
     return bool(len(levels) > design.shape[1] and int(np.linalg.matrix_rank(design)) == design.shape[1])
 
 
+def on_ladder(one: ResponseSeen) -> bool:
+    """Whether what is compared is the highest rung of a ladder, which is only known as a bracket."""
+    return one.shape == "rungs" and not one.every
+
+
 def _common(draft: Draft, one: ResponseSeen) -> Context:
     measure = draft.measure_of(one.id)
     return Context(
@@ -120,17 +125,18 @@ def _common(draft: Draft, one: ResponseSeen) -> Context:
         response=one.name,
         unit=one.unit or None,
         survival=one.shape == "survival",
+        passed=one.passed or "survived",
         evidence=draft.evidence,
         reading=draft.reading_level,
         doubt=doubt_of(draft),
         ask_about_odd=draft.odd == "flag",
-        result="median" if one.shape == "rungs" and draft.result == "mean" else draft.result,
-        on_rungs=one.shape == "rungs",
+        result="median" if on_ladder(one) and draft.result == "mean" else draft.result,
+        on_rungs=on_ladder(one),
         best_is=one.better,
         prediction=draft.prediction or draft.expect,
         measuring_rule=measure.rule if measure is not None and scale_of(measure).number else "as the plan works it out",
         hand_timed=measure.timed if measure is not None and measure.quantity == "time" else None,
-        counted=measure is not None and scale_of(measure).number and scale_of(measure).whole,
+        counted=one.every or (measure is not None and scale_of(measure).number and scale_of(measure).whole),
         whole=one.whole,
         least=one.least,
         most=one.most,

@@ -58,6 +58,7 @@ class Context:
     judging_changed: tuple[str, ...] | None = None  # ways of judging changed after the first kept trial; None: there is no record of the plan
     planned: bool = False  # the trials belong to a plan
     survival: bool = False  # outcomes are judged, not numbers
+    passed: str = "survived"  # what is said of a trial whose outcome lies above the line
     not_planned: bool = False  # compared over something that was recorded beside the variable
     stage: Stage = "whole"  # planned trials to come, or added (judgement.deciding)
     counted: bool = False  # readings are counts or points

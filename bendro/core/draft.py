@@ -75,7 +75,7 @@ class MeasureDraft(Typed):
     """What is read. id: its identity, by which readings know it whatever it is called. step: smallest step of the tool, in `unit`;
     empty when it is the last digit written. words: of an outcome, the best first; survived: how many of them, counted from the best,
     count as survived (0: not yet said). zones: bands that score points; edge: which of two bands a landing on their line belongs to.
-    end: where the track or the tape ends, in `unit`: an exact reading there is asked about. each_payload: read for every payload of a device."""
+    of: of a count, out of how many (hits of five shots), 0 where it has no end. end: where the track or the tape ends, in `unit`: an exact reading there is asked about. each_payload: read for every payload of a device."""
 
     id: str = Field(default="", max_length=12)
     name: str = Short
@@ -92,6 +92,7 @@ class MeasureDraft(Typed):
     survived: int = Field(default=0, ge=0, le=12)
     zones: list[Zone] = Field(default=[], max_length=12)
     edge: Literal["higher", "lower"] = "higher"
+    of: int = Field(default=0, ge=0, le=1000)
     end: str = Amount
     each_payload: bool = False
 

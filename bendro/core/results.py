@@ -296,6 +296,7 @@ class TrendEffect(Result):
 class SurvivalEffect(Result):
     kind: Literal["survival"] = "survival"
     survival: Survival
+    passed: str = "survived"
 
 
 Effect = Annotated[DifferenceEffect | PairedEffect | GroupsEffect | TrendEffect | SurvivalEffect | NoEffect, Field(discriminator="kind")]

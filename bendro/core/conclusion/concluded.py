@@ -88,7 +88,7 @@ def rule_said(draft: Draft) -> str:
     if draft.study_kind == "contest" and draft.rank != "result":
         return label_of("rank", draft.rank, "").removeprefix("the ")
     one = response_named(draft)
-    return "share that survived" if one is not None and one.shape == "survival" else RESULT_SAID[draft.result]
+    return f"share that {one.passed}" if one is not None and one.shape == "survival" else RESULT_SAID[draft.result]
 
 
 def placed(draft: Draft, found: Analysis) -> tuple[Placed, ...]:

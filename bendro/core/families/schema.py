@@ -50,7 +50,7 @@ class Variable(Part):
 class Measure(Part):
     """Something that can be read. rule: how, in one sentence. step: smallest step of the usual tool, in `unit`. timed: taken with
     the stopwatch, by so many timers. signed: below zero is possible (off the line). survival: it turns on a payload that
-    survives. flight_s, reading_s: how long a trial flies, falls or spins, and how long it takes to read and write down
+    survives. of: of a count, out of how many. flight_s, reading_s: how long a trial flies, falls or spins, and how long it takes to read and write down
     (common practice)."""
 
     name: str = Field(min_length=2, max_length=60)
@@ -67,6 +67,7 @@ class Measure(Part):
     scale: Literal["quantity", "count", "outcome", "zone", "order", "behaviour"] = "quantity"
     words: tuple[str, ...] = ()
     each_payload: bool = False
+    of: int = Field(default=0, ge=0, le=1000)
     flight_s: float = Field(default=5, gt=0)
     reading_s: float = Field(default=20, gt=0)
 
@@ -112,18 +113,38 @@ class UsualMaterial(Part):
     piece: str = ""
 
 
+class UsualSecond(Part):
+    """The second variable of a usual test, crossed with the first."""
+
+    variable: str
+    levels: tuple[str, ...] = Field(min_length=2)
+
+
+class UsualRules(Part):
+    """Rules that the devices of a usual test are held to. payload_multiple: device and payload together at most so many payloads.
+    share_of_last: of the mass of the version before."""
+
+    payload_multiple: str = ""
+    share_of_last: str = ""
+    fixed_list: bool = False
+    payload_shows: bool = False
+
+
 class UsualTest(Part):
-    """A whole test to start from. says: what a teacher would call it. levels: of the variable, none where it stores energy or height.
-    measures, worked: by name, the first measure answers the question. survived: of an outcome, how many words count as survived
-    (0: the teacher says it). margin: of distance, for the decision with two measures."""
+    """A whole test to start from. says: what a teacher would call it. kind: of a contest the class's devices are the levels, of design
+    rounds the versions. levels: of the variable, none where it stores energy or height. measures, worked: by name, the first measure answers
+    the question. survived: of an outcome, how many words count as survived (0: the teacher says it). margin: of distance, for the decision
+    with two measures. rank: by what a contest goes. payloads: of one device, each judged."""
 
     id: str = Field(pattern="^[a-z0-9-]+$")
     says: str = Field(min_length=10, max_length=120)
+    kind: Literal["fair_test", "design_rounds", "contest"] = "fair_test"
     variable: str
+    second: UsualSecond | None = None
     levels: tuple[str, ...] = ()
     measures: tuple[str, ...] = Field(min_length=1)
     worked: tuple[str, ...] = ()
-    repeats: int = Field(default=3, ge=3, le=8)
+    repeats: int = Field(default=3, ge=1, le=8)
     hold: tuple[UsualHold, ...] = ()
     void_rule: str
     people: int = Field(default=3, ge=2, le=4)
@@ -131,6 +152,10 @@ class UsualTest(Part):
     drop: UsualDrop | None = None
     survived: int = 0
     margin: str = ""
+    rank: Literal["result", "rung_lightest", "cheapest"] = "result"
+    result: Literal["mean", "median", "best", "total"] = "mean"
+    rules: UsualRules = UsualRules()
+    payloads: tuple[str, ...] = ()
     materials: tuple[UsualMaterial, ...] = ()
 
 
@@ -200,7 +225,7 @@ class Family(Part):
     dropped: bool = False
     expected: tuple[Expected, ...] = ()
     worked: tuple[WorkedOut, ...] = Field(min_length=1)
-    tests: tuple[UsualTest, ...] = Field(min_length=2, max_length=4)
+    tests: tuple[UsualTest, ...] = Field(min_length=2, max_length=8)
     setup_s: float = Field(default=20, gt=0)
     reset_s: float = Field(default=15, gt=0)
     reset: tuple[str, ...] = ()
@@ -230,7 +255,8 @@ class Family(Part):
             if e.variable not in variables or e.measure not in measures:
                 raise ValueError(f"{self.id}: {e.measure} over {e.variable} is expected, which the family does not have")
         for t in self.tests:
-            strange = (set(t.measures) - measures) | (set(t.worked) - worked) | ({t.variable} - variables)
+            changed = ({t.variable} if t.kind == "fair_test" else set()) | ({t.second.variable} if t.second else set())
+            strange = (set(t.measures) - measures) | (set(t.worked) - worked) | (changed - variables)
             if strange:
                 raise ValueError(f"{self.id}: the test {t.id} names what the family does not have: {', '.join(sorted(strange))}")
         return self

@@ -504,9 +504,9 @@ def _judge_survival(s: Survival, asked: Context) -> Judged:
     of = [f"{v.survived} of {v.n}" for v in (best, worst)]
     alike = best.survived * worst.n == worst.survived * best.n
     spans = (
-        (span(of[0], "size"), span(" survived with "), span(names[0], "level"), span(", "), span(of[1], "size"), span(" with "), span(names[1], "level"), span("."))
+        (span(of[0], "size"), span(f" {asked.passed} with "), span(names[0], "level"), span(", "), span(of[1], "size"), span(" with "), span(names[1], "level"), span("."))
         if not alike
-        else (span("As many survived with "), span(names[0], "level"), span(" as with "), span(names[1], "level"), span(f": {of[0]} and {of[1]}."))
+        else (span(f"As many {asked.passed} with "), span(names[0], "level"), span(" as with "), span(names[1], "level"), span(f": {of[0]} and {of[1]}."))
     )
     more = (
         span("95 % intervals: "),
@@ -542,20 +542,21 @@ def _saved_from(s: Survival) -> tuple[float, float] | None:
 
 def _limit_sentence(s: Survival, asked: Context) -> str | None:
     """Where survival ends on a variable of numbers."""
+    lived = asked.passed == "survived"
     if s.half_between is not None and s.mixed:
         low, high = (level_label(v, asked.factor_unit) for v in s.half_between)
         where = f"at {low}" if low == high else f"between {low} and {high}"
         within = s.half_height is not None and s.half_between[0] <= s.half_height <= s.half_between[1]  # a curve of another shape says nothing here
         near = f", at about {level_label(float(f'{s.half_height:.3g}'), asked.factor_unit)} by a smooth curve" if within else ""
-        return f"Half survive {where}{near}."
+        return f"Half {'survive' if lived else asked.passed} {where}{near}."
     if s.bracket is None or None in s.bracket:
         return None
     if (saved := _saved_from(s)) is not None:
         low, high = (level_label(v, asked.factor_unit) for v in saved)
-        return f"None survived up to {low}, and all from {high} on."
+        return f"None {asked.passed} up to {low}, and all from {high} on."
     if s.mixed or (s.bracket[0] or 0.0) > (s.bracket[1] or 0.0):
-        return "Some survived above where others failed, so the limit is mixed: there is no bracket yet."
+        return f"Some {asked.passed} above where others {'failed' if lived else 'did not'}, so the limit is mixed: there is no bracket yet."
     passed, failed = (level_label(v or 0.0, asked.factor_unit) for v in s.bracket)
     if passed == failed:
-        return f"At {passed} some survive and some fail, so the limit lies near it."
+        return f"At {passed} some {'survive and some fail' if lived else f'{asked.passed} and some did not'}, so the limit lies near it."
     return f"The limit lies between {passed} (passed) and {failed} (failed)."

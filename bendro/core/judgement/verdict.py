@@ -181,7 +181,7 @@ def _cannot_say(asked: Context, judged: Judged) -> tuple[tuple[Span, ...], tuple
     elif judged.seen:
         but = ", goes with ranges that touch." if asked.evidence == "ranges" else ", could be luck."
         seen = (span("The difference seen, "), span(judged.seen, "size"), span(but))
-    what = "survival" if asked.judges_survival else asked.response
+    what = asked.response if asked.judges_survival and asked.passed != "survived" else "survival" if asked.judges_survival else asked.response
     if asked.rounds and judged.between is not None:
         one, two = judged.between
         begins = "We cannot tell yet" if asked.reading == "first" else "These trials cannot tell"

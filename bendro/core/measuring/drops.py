@@ -1,5 +1,5 @@
-"""Drops of one specimen at rising rungs, and what is then known of it: a bracket. A specimen's drops are not independent; the
-specimen is what is compared."""
+"""Drops of one specimen at rising rungs, and what is then known of it: a bracket on a ladder, a count where every rung is run. A
+specimen's drops are not independent; the specimen is what is compared."""
 
 from __future__ import annotations
 
@@ -40,6 +40,12 @@ class Bracket:
         return self.passed, "at_least" if self.known == "at_least" else "exact"
 
 
+def over(drops: Sequence[Drop], rungs: Sequence[float], *, every: bool = False) -> bool:
+    """Whether no drop is left for a specimen: on a ladder once it failed or stood on the top rung. every: it is dropped from every rung,
+    whatever became of it on the others, and is over when it was."""
+    return {d.height for d in drops} >= set(rungs) if every else bracket(drops, rungs).over
+
+
 def bracket(drops: Sequence[Drop], rungs: Sequence[float]) -> Bracket:
     """The bracket from the drops of one specimen, in the order in which they were made. rungs: of the plan, from low to high."""
     passed = [d.height for d in drops if d.survived]
@@ -59,10 +65,10 @@ def bracket(drops: Sequence[Drop], rungs: Sequence[float]) -> Bracket:
     return Bracket(known=known, passed=high, failed=low, over=bool(failed) or on_top)
 
 
-def next_rung(drops: Sequence[Drop], rungs: Sequence[float]) -> float | None:
-    """The rung that a specimen is dropped from next: the lowest not yet tried above what it survived; None when it is over."""
-    if bracket(drops, rungs).over:
+def next_rung(drops: Sequence[Drop], rungs: Sequence[float], *, every: bool = False) -> float | None:
+    """The rung that a specimen is dropped from next: the lowest not yet tried, on a ladder above what it survived; None when it is over."""
+    if over(drops, rungs, every=every):
         return None
     tried = {d.height for d in drops}
-    above = max((d.height for d in drops if d.survived), default=float("-inf"))
+    above = max((d.height for d in drops if d.survived and not every), default=float("-inf"))
     return next((r for r in sorted(rungs) if r not in tried and r > above), None)

@@ -75,6 +75,23 @@ def survived(measure: MeasureDraft, word: str) -> bool | None:
     return None if at is None or not measure.survived else at < measure.survived
 
 
+#: Words that say no more than that it went well.
+_SAYS_LITTLE = frozenset({"yes", "y", "pass", "passed", "ok", "good", "well", "true", "1"})
+#: Words of things that are meant to stay whole.
+_WHOLE = ("surviv", "untouched", "whole", "intact", "unbroken", "hairline", "undamaged")
+
+
+def passed_said(measure: MeasureDraft) -> str:
+    """What is said of a trial whose outcome lies above the line: "survived" of what is meant to stay whole, else the class's own word where
+    one alone lies above it."""
+    above = [" ".join(w.split()) for w in measure.words[: measure.survived]]
+    if any(part in text.casefold() for text in (measure.name, *above) for part in _WHOLE) or not above:
+        return "survived"
+    if len(above) == 1:
+        return f"came out “{above[0]}”" if above[0].casefold() in _SAYS_LITTLE else above[0]
+    return "came out well"
+
+
 def take(measure: MeasureDraft, texts: Sequence[str], *, unit: str | None = None, by: TimersBy = "auto", how: str = "typed") -> Taken | None:
     """What was written at one trial, understood; None when nothing was written. unit: of a bare number, when it is not the
     measure's own. by: how several timers become one (auto: the median from three on). how: it was taken. Raises ReadingRefused, or CoreError

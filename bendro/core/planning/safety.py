@@ -13,7 +13,8 @@ from ..draft import Draft, Held, Limit
 from ..errors import CoreError
 from ..families import family, known
 from ..families.schema import Caution
-from ..measuring.scales import scale_of
+from ..measuring.scales import scale_named, scale_of
+from ..measuring.taking import passed_said
 from ..problem import Problem
 from ..readings import Reading, find_unit, read
 from ..readings.amounts import read_any
@@ -250,7 +251,11 @@ def judges_survival(draft: Draft) -> bool:
     if not known(draft.family):
         return False
     usual = {m.name: m.survival for m in family(draft.family).measures}
-    return any(scale_of(m).survives or usual.get(m.name, "surviv" in m.name.casefold()) for m in draft.measures)
+    carries = any(m.survival and scale_named(m.scale).survives for m in family(draft.family).measures)  # its devices are dropped to be judged
+    return any(
+        usual.get(m.name, (carries and scale_of(m).survives) or "surviv" in m.name.casefold() or (scale_of(m).survives and passed_said(m) == "survived" and bool(m.survived)))
+        for m in draft.measures
+    )
 
 
 def _check_survival(draft: Draft) -> list[Problem]:
@@ -260,7 +265,8 @@ def _check_survival(draft: Draft) -> list[Problem]:
     if not draft.survival and not any(scale_of(m).survives for m in draft.measures):  # an outcome says it by its own line
         says = "Say what counts as survived: teachers differ on a hairline crack, so there is no default."
         found.append(Problem(code="survival_missing", where="survival", says=says))
-    if draft.drop is None:
+    held = any(p.name == "drop height" for p in limit_places(draft) if p.on == "held" and p.needed)
+    if draft.drop is None and not held:
         says = "Say how it is dropped: from one height, on fixed rungs, or up a ladder until it fails."
         found.append(Problem(code="drop_missing", where="drop", says=says))
     return found

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..draft import Binding, DerivedDraft, Draft, DropDraft, Held, MaterialDraft, MaterialsDraft, MeasureDraft, TimingDraft, VariableDraft
+from ..draft import Binding, DerivedDraft, Draft, DropDraft, Held, MaterialDraft, MaterialsDraft, MeasureDraft, RulesDraft, TimingDraft, VariableDraft
 from ..families import family
 from ..families.schema import Family, Measure, WorkedOut
 from ..measuring.scales import scale_named
@@ -24,7 +25,7 @@ def measure_draft(m: Measure, measure_id: str = "", *, survived: int = 0) -> Mea
     """A measure of the family as a plan has it."""
     return MeasureDraft(
         id=measure_id, name=m.name, scale=m.scale, quantity=m.quantity, unit=m.unit, rule=m.rule, step=f"{m.step:g}" if scale_named(m.scale).number and not scale_named(m.scale).whole and m.quantity != "count" else "",
-        better=m.better, signed=m.signed, timed=m.timed, timers=m.timers, words=list(m.words), survived=survived, each_payload=m.each_payload,
+        better=m.better, signed=m.signed, timed=m.timed, timers=m.timers, words=list(m.words), survived=survived, each_payload=m.each_payload, of=m.of,
     )  # fmt: skip
 
 
@@ -35,16 +36,15 @@ def usual_plan(family_id: str, test_id: str) -> Draft | None:
     test = next((t for t in fam.tests if t.id == test_id), None)
     if test is None:
         return None
-    variable = next(v for v in fam.variables if v.name == test.variable)
     own = {m.name: m for m in fam.measures}
     first = own[test.measures[0]]
     draft = Draft(
         question=test.says,
         family=fam.id,
         asked_by="teacher",
-        variable=VariableDraft(
-            name=variable.name, kind=variable.kind, quantity=variable.quantity or "number", unit=variable.unit, levels=list(test.levels)
-        ),
+        study_kind=test.kind,
+        variable=_variable(fam, test.variable, test.levels),
+        second=None if test.second is None else _variable(fam, test.second.variable, test.second.levels),
         measures=[measure_draft(own[name], f"m{n}", survived=test.survived if n == 1 else 0) for n, name in enumerate(test.measures, 1)],
         hold=[Held(name=h.name, value=h.value, tolerance=h.tolerance, how=h.how) for h in test.hold],
         repeats=test.repeats,
@@ -53,6 +53,10 @@ def usual_plan(family_id: str, test_id: str) -> Draft | None:
         compared=test.compared,
         drop=None if test.drop is None else DropDraft(plan=test.drop.plan, payload=test.drop.payload),
         margin=test.margin,
+        rank=test.rank,
+        result=test.result,
+        rules=RulesDraft(**test.rules.model_dump()),
+        payloads=list(test.payloads),
         materials=MaterialsDraft(
             items=[MaterialDraft(name=m.name, form=m.form, per_device=m.per_device, piece=m.piece) for m in test.materials]
         ),
@@ -62,6 +66,14 @@ def usual_plan(family_id: str, test_id: str) -> Draft | None:
         offer = _offer(draft, fam, next(w for w in fam.worked if w.name == name))
         draft = draft.model_copy(update={"measures": [*draft.measures, *offer.needs], "derived": [*draft.derived, offer.derived]})
     return Draft.model_validate(draft.model_dump())
+
+
+def _variable(fam: Family, name: str, levels: Sequence[str]) -> VariableDraft:
+    """A variable of the family; what it does not have are the devices of a contest or the versions of design rounds, told apart by name."""
+    known = next((v for v in fam.variables if v.name == name), None)
+    if known is None:
+        return VariableDraft(name=name, kind="name", levels=list(levels))
+    return VariableDraft(name=known.name, kind=known.kind, quantity=known.quantity or "number", unit=known.unit, levels=list(levels))
 
 
 def offers(draft: Draft) -> tuple[Offer, ...]:

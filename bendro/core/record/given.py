@@ -9,19 +9,20 @@ from dataclasses import dataclass
 from ..draft import Draft
 from ..errors import CoreError, PlanRefused
 from ..measuring.derived import Facts, Prepared, Worked, derive
-from ..measuring.drops import Bracket
+from ..measuring.drops import Bracket, Drop, bracket, over
 from ..measuring.scales import scale_of
 from ..measuring.taking import HAND_S, Taken, doubt_of, one_of, survived
 from ..measuring.zones import points_of, points_text
 from ..once import once_for_each
 from ..planning.ideas import varied
 from ..planning.plan import level_of, planned_levels
+from ..planning.safety import drop_heights
 from ..readings import Kind, convert, read
 from ..readings.amounts import read_any
 from ..trials import Level, Trial
 from ..words import said
 from ..written import at_place, decimals_of_step, with_unit, written_of
-from .ladders import brackets_of, whole_word
+from .ladders import drops_of, whole_word
 from .responses import FACTORS, HELD, ResponseSeen, factor_of, response_named
 from .seen import TrialSeen
 
@@ -183,7 +184,9 @@ def trials_of(draft: Draft, seen: Sequence[TrialSeen], one: ResponseSeen, *, fac
     if factor and factor not in FACTORS and not factor.startswith(HELD):
         raise PlanRefused("This is not recorded of trials.", code="factor_unknown", where="factor")
     levels = shown_levels(draft)
-    brackets = brackets_of(draft, seen) if one.shape == "rungs" else {}
+    made_of = drops_of(draft, seen) if one.shape == "rungs" else {}
+    rungs = drop_heights(draft) if one.every else ()
+    brackets = {cell: bracket(drops, drop_heights(draft)) for cell, drops in made_of.items()}
     step = rung_step(draft)
     done: set[tuple[int, str]] = set()
     dropped: set[tuple[str, str]] = set()
@@ -197,7 +200,7 @@ def trials_of(draft: Draft, seen: Sequence[TrialSeen], one: ResponseSeen, *, fac
             if cell in done or cell not in brackets:
                 continue
             done.add(cell)
-            got = _rung(brackets[cell], step)
+            got = _rungs(made_of[cell], rungs) if one.every else _rung(brackets[cell], step)
         else:
             got = given(draft, t, one, work)
         made.append(_trial(draft, t, level, got, again=_again(t, dropped)))
@@ -216,6 +219,11 @@ def rung_step(draft: Draft) -> float | None:
 def _rung(known: Bracket, step: float | None) -> Given:
     reading = known.reading
     return Given(why="no drop was judged") if reading is None else Given(value=reading[0], kind=reading[1], resolution=step)
+
+
+def _rungs(drops: Sequence[Drop], rungs: Sequence[float]) -> Given:
+    """How many rungs a specimen survived: at least so many while some are still to come."""
+    return Given(value=float(len({d.height for d in drops if d.survived})), kind="exact" if over(drops, rungs, every=True) else "at_least", resolution=1.0)
 
 
 def _again(t: TrialSeen, dropped: set[tuple[str, str]]) -> bool | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..draft import Draft
-from ..measuring.drops import Bracket, Drop, bracket
+from ..measuring.drops import Bracket, Drop, bracket, over
 from ..measuring.scales import scale_of
 from ..measuring.taking import survived, whole_of
 from ..planning.safety import drop_heights
@@ -16,6 +16,16 @@ from .seen import ReadingSeen, TrialSeen
 def on_rungs(draft: Draft) -> bool:
     """Whether each trial is one drop of a specimen at a rung."""
     return scale_of(draft.measure).survives and draft.drop is not None and draft.drop.plan != "one_height"
+
+
+def every_rung(draft: Draft) -> bool:
+    """Whether every specimen is dropped from every rung, failed or not."""
+    return on_rungs(draft) and draft.drop is not None and draft.drop.plan == "rungs"
+
+
+def is_over(draft: Draft, drops: Sequence[Drop]) -> bool:
+    """Whether no drop is left for a specimen of this plan."""
+    return over(drops, drop_heights(draft), every=every_rung(draft))
 
 
 def payloads_of(draft: Draft, measure_id: str) -> int:

@@ -10,26 +10,29 @@ from typing import Literal
 from ..draft import Draft, MeasureDraft
 from ..measuring.derived import prepare_all
 from ..measuring.scales import scale_of
+from ..measuring.taking import passed_said
 from ..once import once_for_each
 from ..planning.ideas import varied
 from ..planning.question import better_place, better_time
+from ..planning.safety import drop_heights
 from ..trials import Better
 from ..words import said
-from .ladders import on_rungs
+from .ladders import every_rung, on_rungs
 from .seen import TrialSeen
 
 Shape = Literal["number", "survival", "rungs", "places", "behaviour"]
 #: What trials can be told apart by besides the variable, and what it is called on the page.
 FACTORS = {"version": "version", "device": "device", "specimen": "specimen", "group": "group", "person": "person"}
 HELD = "held:"
-RUNG_RESPONSE = "highest rung survived"
+RUNG_RESPONSE, RUNGS_RESPONSE = "highest rung survived", "rungs survived"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ResponseSeen:
     """One thing that can be analysed. id: of the measure or derived measure; unit "" where it has none. scored: points for a reading,
     not the reading itself. whole: its values are counts, points or places. least, most: beyond which no value can lie. by_size: how far
-    off the line, whichever side."""
+    off the line, whichever side. every: of drops from every rung, how many were survived. passed: of an outcome, what is said of a trial above
+    its line: "survived"."""
 
     id: str
     name: str
@@ -42,6 +45,8 @@ class ResponseSeen:
     least: float | None = None
     most: float | None = None
     by_size: bool = False
+    every: bool = False
+    passed: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -88,6 +93,9 @@ def better_of(draft: Draft, m: MeasureDraft) -> Better:
 
 def _response(draft: Draft, m: MeasureDraft, *, first: bool) -> ResponseSeen:
     rules = scale_of(m)
+    if first and every_rung(draft):
+        rungs = float(len(drop_heights(draft)))
+        return ResponseSeen(id=m.id, name=RUNGS_RESPONSE, unit="", shape="rungs", better="high", derived=False, whole=True, least=0.0, most=rungs, every=True)
     if rules.survives and first and on_rungs(draft) and draft.drop is not None:
         return ResponseSeen(id=m.id, name=RUNG_RESPONSE, unit=draft.drop.unit, shape="rungs", better="high", derived=False, least=0.0)
     by_size = off_the_line(m)
@@ -95,6 +103,7 @@ def _response(draft: Draft, m: MeasureDraft, *, first: bool) -> ResponseSeen:
     return ResponseSeen(
         id=m.id, name=rules.result_name(m), unit="" if rules.scored else rules.unit(m), shape=rules.shape, better="low" if by_size else better_of(draft, m),
         derived=False, scored=rules.scored, whole=rules.whole, least=0.0 if by_size else least, most=most, by_size=by_size,
+        passed=passed_said(m) if rules.survives else "",
     )  # fmt: skip
 
 

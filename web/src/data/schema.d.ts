@@ -1385,6 +1385,8 @@ export interface components {
             decided: string;
             /** Ladders */
             ladders: components["schemas"]["LadderOut"][];
+            /** Shares */
+            shares: components["schemas"]["ShareOut"][];
             /** Straighter */
             straighter: components["schemas"]["StraighterOut"][];
         };
@@ -1994,6 +1996,7 @@ export interface components {
              *         "end": "",
              *         "id": "m1",
              *         "name": "",
+             *         "of": 0,
              *         "quantity": "length",
              *         "rule": "",
              *         "scale": "quantity",
@@ -3277,7 +3280,7 @@ export interface components {
          * Measure
          * @description Something that can be read. rule: how, in one sentence. step: smallest step of the usual tool, in `unit`. timed: taken with
          *     the stopwatch, by so many timers. signed: below zero is possible (off the line). survival: it turns on a payload that
-         *     survives. flight_s, reading_s: how long a trial flies, falls or spins, and how long it takes to read and write down
+         *     survives. of: of a count, out of how many. flight_s, reading_s: how long a trial flies, falls or spins, and how long it takes to read and write down
          *     (common practice).
          */
         Measure: {
@@ -3299,6 +3302,11 @@ export interface components {
             flight_s: number;
             /** Name */
             name: string;
+            /**
+             * Of
+             * @default 0
+             */
+            of: number;
             /** Quantity */
             quantity: string;
             /**
@@ -3351,7 +3359,7 @@ export interface components {
          * @description What is read. id: its identity, by which readings know it whatever it is called. step: smallest step of the tool, in `unit`;
          *     empty when it is the last digit written. words: of an outcome, the best first; survived: how many of them, counted from the best,
          *     count as survived (0: not yet said). zones: bands that score points; edge: which of two bands a landing on their line belongs to.
-         *     end: where the track or the tape ends, in `unit`: an exact reading there is asked about. each_payload: read for every payload of a device.
+         *     of: of a count, out of how many (hits of five shots), 0 where it has no end. end: where the track or the tape ends, in `unit`: an exact reading there is asked about. each_payload: read for every payload of a device.
          */
         MeasureDraft: {
             /**
@@ -3386,6 +3394,11 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Of
+             * @default 0
+             */
+            of: number;
             /**
              * Quantity
              * @default length
@@ -3487,6 +3500,7 @@ export interface components {
              *           "end": "",
              *           "id": "m1",
              *           "name": "",
+             *           "of": 0,
              *           "quantity": "length",
              *           "rule": "",
              *           "scale": "quantity",
@@ -4366,7 +4380,7 @@ export interface components {
         /**
          * ResponseOut
          * @description Something that can be analysed: a measure, or what is worked out. scored: the points of a landing. by_size: how far off the line,
-         *     whichever side.
+         *     whichever side. every: of drops from every rung, how many were survived. passed: of an outcome, what is said of a trial above its line.
          */
         ResponseOut: {
             /**
@@ -4378,10 +4392,14 @@ export interface components {
             by_size: boolean;
             /** Derived */
             derived: boolean;
+            /** Every */
+            every: boolean;
             /** Id */
             id: string;
             /** Name */
             name: string;
+            /** Passed */
+            passed: string;
             /** Scored */
             scored: boolean;
             /**
@@ -4731,6 +4749,28 @@ export interface components {
             low?: number | null;
             /** P */
             p: number;
+        };
+        /**
+         * ShareOut
+         * @description How many went well at one level, of how many, with Wilson's 95 % interval: hits of the shots of a measure, or drops survived from one
+         *     rung.
+         */
+        ShareOut: {
+            /** Interval */
+            interval: [
+                number,
+                number
+            ];
+            /** Level */
+            level: string;
+            /** Measure */
+            measure: string;
+            /** Of */
+            of: number;
+            /** Rung */
+            rung: number | null;
+            /** Well */
+            well: number;
         };
         /**
          * Shopping
@@ -5217,6 +5257,7 @@ export interface components {
              *           "end": "",
              *           "id": "m1",
              *           "name": "",
+             *           "of": 0,
              *           "quantity": "length",
              *           "rule": "",
              *           "scale": "quantity",
@@ -5393,6 +5434,11 @@ export interface components {
              * @enum {string}
              */
             kind: "survival";
+            /**
+             * Passed
+             * @default survived
+             */
+            passed: string;
             survival: components["schemas"]["Survival"];
         };
         /** SurvivalLevel */
@@ -5991,10 +6037,48 @@ export interface components {
             piece: string;
         };
         /**
+         * UsualRules
+         * @description Rules that the devices of a usual test are held to. payload_multiple: device and payload together at most so many payloads.
+         *     share_of_last: of the mass of the version before.
+         */
+        UsualRules: {
+            /**
+             * Fixed List
+             * @default false
+             */
+            fixed_list: boolean;
+            /**
+             * Payload Multiple
+             * @default
+             */
+            payload_multiple: string;
+            /**
+             * Payload Shows
+             * @default false
+             */
+            payload_shows: boolean;
+            /**
+             * Share Of Last
+             * @default
+             */
+            share_of_last: string;
+        };
+        /**
+         * UsualSecond
+         * @description The second variable of a usual test, crossed with the first.
+         */
+        UsualSecond: {
+            /** Levels */
+            levels: string[];
+            /** Variable */
+            variable: string;
+        };
+        /**
          * UsualTest
-         * @description A whole test to start from. says: what a teacher would call it. levels: of the variable, none where it stores energy or height.
-         *     measures, worked: by name, the first measure answers the question. survived: of an outcome, how many words count as survived
-         *     (0: the teacher says it). margin: of distance, for the decision with two measures.
+         * @description A whole test to start from. says: what a teacher would call it. kind: of a contest the class's devices are the levels, of design
+         *     rounds the versions. levels: of the variable, none where it stores energy or height. measures, worked: by name, the first measure answers
+         *     the question. survived: of an outcome, how many words count as survived (0: the teacher says it). margin: of distance, for the decision
+         *     with two measures. rank: by what a contest goes. payloads: of one device, each judged.
          */
         UsualTest: {
             /**
@@ -6011,6 +6095,12 @@ export interface components {
             hold: components["schemas"]["UsualHold"][];
             /** Id */
             id: string;
+            /**
+             * Kind
+             * @default fair_test
+             * @enum {string}
+             */
+            kind: "fair_test" | "design_rounds" | "contest";
             /**
              * Levels
              * @default []
@@ -6029,17 +6119,44 @@ export interface components {
             /** Measures */
             measures: string[];
             /**
+             * Payloads
+             * @default []
+             */
+            payloads: string[];
+            /**
              * People
              * @default 3
              */
             people: number;
             /**
+             * Rank
+             * @default result
+             * @enum {string}
+             */
+            rank: "result" | "rung_lightest" | "cheapest";
+            /**
              * Repeats
              * @default 3
              */
             repeats: number;
+            /**
+             * Result
+             * @default mean
+             * @enum {string}
+             */
+            result: "mean" | "median" | "best" | "total";
+            /**
+             * @default {
+             *       "fixed_list": false,
+             *       "payload_multiple": "",
+             *       "payload_shows": false,
+             *       "share_of_last": ""
+             *     }
+             */
+            rules: components["schemas"]["UsualRules"];
             /** Says */
             says: string;
+            second?: components["schemas"]["UsualSecond"] | null;
             /**
              * Survived
              * @default 0

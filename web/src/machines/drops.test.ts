@@ -4,13 +4,13 @@ import type { Study } from '../data/api'
 import { dropsOf, nextRung, over } from './drops'
 import type { SeenTrial } from './turns'
 
-type Case = { says: string; rungs: number[]; drops: [number, boolean][]; next: number | null; over: boolean }
+type Case = { says: string; rungs: number[]; drops: [number, boolean][]; next: number | null; over: boolean; every?: boolean }
 
 describe('the next rung, as core/measuring/drops.py has it', () => {
   it.each(cases as Case[])('$says', (c) => {
     const drops = c.drops.map(([height, survived]) => ({ height, survived }))
-    expect(nextRung(drops, c.rungs)).toBe(c.next)
-    expect(over(drops, c.rungs)).toBe(c.over)
+    expect(nextRung(drops, c.rungs, c.every ?? false)).toBe(c.next)
+    expect(over(drops, c.rungs, c.every ?? false)).toBe(c.over)
   })
 })
 

@@ -1,5 +1,5 @@
-import { freeId } from '../data/measures'
 import type { Draft, Family, MeasureDraft, VariableDraft } from '../data/api'
+import { freeId } from '../data/measures'
 
 /** The same idea whatever its case and spaces; the server compares in the same way (core/planning/ideas.py). */
 const said = (text: string) =>
@@ -41,6 +41,7 @@ const BLANK: MeasureDraft = {
   timers: 1,
   words: [],
   survived: 0,
+  of: 0,
   zones: [],
   edge: 'higher',
   end: '',
@@ -63,6 +64,7 @@ export function measureFor(idea: string, family: Family | undefined): MeasureDra
       timers: m.timers,
       words: [...m.words],
       each_payload: m.each_payload,
+      of: m.of,
     }
   return { ...BLANK, name: idea }
 }

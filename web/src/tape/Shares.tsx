@@ -5,6 +5,7 @@ import { Shape } from '../parts/parts'
 
 /** Survived or not, level by level: a full mark for each that survived, an open struck one for each that did not. */
 export function Shares({ study, seen, response }: { study: Study; seen: readonly SeenTrial[]; response?: string }) {
+  const passed = study.responses.find((r) => r.id === (response ?? firstOf(study.draft).id))?.passed || 'survived'
   const measure = study.draft.measures.find((m) => m.id === response) ?? firstOf(study.draft)
   return (
     <ul className="m-0 mt-4 list-none border-t-[8px] border-tape p-0" aria-label="Outcomes so far" data-shares>
@@ -29,11 +30,11 @@ export function Shares({ study, seen, response }: { study: Study; seen: readonly
               // biome-ignore lint/suspicious/noArrayIndexKey: a mark is its place in the order
               <span key={n} title={w.words.join(', ')} className={lived(w) ? '' : 'opacity-70 [text-decoration:line-through]'}>
                 {lived(w) ? <Shape n={i} size={20} /> : <span className="inline-block h-5 w-5 border-2 border-dashed border-ink" aria-hidden="true" />}
-                <span className="sr-only">{lived(w) ? 'survived' : 'failed'}</span>
+                <span className="sr-only">{lived(w) ? passed : passed === 'survived' ? 'failed' : 'not'}</span>
               </span>
             ))}
             <span className="num ml-auto text-quiet">
-              {words.filter(lived).length} of {words.length} survived
+              {words.filter(lived).length} of {words.length} {passed}
             </span>
           </li>
         )

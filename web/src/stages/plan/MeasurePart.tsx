@@ -6,7 +6,7 @@ import { Field, Pick } from '../../parts/parts'
 import { CHOICES, UNITS } from '../../planning/choices.gen'
 import { measureFor } from '../../planning/choose'
 import { pairs } from '../../planning/words'
-import { OutcomeScale, ZoneScale } from './ScalePart'
+import { CountScale, OutcomeScale, ZoneScale } from './ScalePart'
 
 const OTHER = '…'
 /** Behaviours are words of the family, asked for at every trial: no scale to choose. */
@@ -14,7 +14,7 @@ const OFFERED = pairs(CHOICES['measures.scale']).filter(([id]) => SCALES[id].ans
 /** What a scale asks for beside name, unit and rule. */
 const OF_SCALE: Record<MeasureDraft['scale'], typeof OutcomeScale | null> = {
   quantity: null,
-  count: null,
+  count: CountScale,
   outcome: OutcomeScale,
   zone: ZoneScale,
   order: null,

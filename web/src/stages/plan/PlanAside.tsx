@@ -4,9 +4,10 @@ import type { Ahead, Draft, Problem, Study } from '../../data/api'
 import { patchStudy } from '../../data/usePlan'
 import type { Typing, TypingNow } from '../../machines/typing'
 import { Field } from '../../parts/parts'
-import { CopyOut } from './CopyOut'
 import { PlanSaved } from '../../planning/PlanSaved'
 import { Undo } from '../../planning/Undo'
+import { CopyOut } from './CopyOut'
+import { Needed } from './Needed'
 
 /** The plan so far: how many trials, whether they fit, what the audit would object to, and the next act. */
 export function PlanAside({
@@ -34,16 +35,8 @@ export function PlanAside({
       </p>
       <Fits ahead={ahead} draft={draft} />
       {ahead?.outlook.rehearsal ? <p className="m-0 mt-2">{ahead.outlook.rehearsal.says}</p> : null}
-      {grave.length ? (
-        <>
-          <h2 className="mt-6 mb-1 text-[1.25rem]">Still missing</h2>
-          <ul className="m-0 grid list-none gap-2 p-0">
-            {grave.slice(0, 6).map((p) => (
-              <li key={p.where + p.code}>{p.says}</li>
-            ))}
-          </ul>
-        </>
-      ) : (
+      <Needed grave={grave} draft={draft} change={plan.machine.change} ahead={ahead} />
+      {grave.length ? null : (
         <button type="button" className="btn btn-act mt-5 min-h-[64px] w-full text-[1.25rem]" onClick={onStart}>
           {study.kept ? 'Go on with the run' : 'Go to the run'}
         </button>

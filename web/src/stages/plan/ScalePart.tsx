@@ -1,6 +1,6 @@
 import type { MeasureDraft } from '../../data/api'
-import { Field, Line, Pick, Says } from '../../parts/parts'
 import { plainNumber } from '../../machines/turns'
+import { Field, Line, Pick, Says } from '../../parts/parts'
 import { colourOf } from '../../tape/geometry'
 
 type Props = {
@@ -17,7 +17,9 @@ export function OutcomeScale({ where, value, at, asked, onChange }: Props) {
   const set = (next: string[], line = survived) => onChange({ ...value, words: next, survived: Math.min(line, Math.max(0, next.length - 1)) })
   return (
     <fieldset className="m-0 border-0 p-0" data-outcome-scale>
-      <legend className="text-[0.92rem] font-semibold text-quiet">The outcomes, the best first; press where “survived” ends</legend>
+      <legend className="text-[0.92rem] font-semibold text-quiet">
+        The outcomes, the best first; press below the last that counts as survived, or as gone well
+      </legend>
       <ol className="m-0 mt-1 grid max-w-[34rem] list-none p-0">
         {words.map((w, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a word is its place on the scale
@@ -53,7 +55,7 @@ export function OutcomeScale({ where, value, at, asked, onChange }: Props) {
                 onClick={() => set(words, i + 1)}
               >
                 <span className={`border-t-[3px] ${survived === i + 1 ? 'border-tape-edge' : 'border-transparent'}`} />
-                {survived === i + 1 ? `survived above this line` : `line below “${w || '…'}”`}
+                {survived === i + 1 ? `counts above this line` : `line below “${w || '…'}”`}
                 <span className={`border-t-[3px] ${survived === i + 1 ? 'border-tape-edge' : 'border-transparent'}`} />
               </button>
             ) : null}
@@ -69,6 +71,21 @@ export function OutcomeScale({ where, value, at, asked, onChange }: Props) {
         <p className="m-0 mt-1 text-quiet">{asked(`${where}.words`) ?? asked(`${where}.survived`)}</p>
       )}
     </fieldset>
+  )
+}
+
+/** A count with an end: hits of so many shots. */
+export function CountScale({ where, value, at, onChange }: Props) {
+  return (
+    <div className="max-w-96">
+      <Line
+        label="Out of how many (shots, tries), if there is an end"
+        says={at(`${where}.of`)}
+        value={value.of ? String(value.of) : ''}
+        placeholder="no end"
+        onChange={(text) => (/^\d{0,3}$/.test(text.trim()) ? onChange({ ...value, of: Number(text.trim()) }) : undefined)}
+      />
+    </div>
   )
 }
 

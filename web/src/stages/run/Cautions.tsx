@@ -1,12 +1,17 @@
 import { useState } from 'react'
 import { v4 as uuid } from 'uuid'
 import type { NotHeld, Study } from '../../data/api'
+import { local } from '../../data/keep'
+import { useMe } from '../../data/queries'
 import { queue } from '../../machines/saveQueue'
 import { Fold } from '../../parts/Fold'
+import { glued } from '../../parts/glue'
 import { Field, Says } from '../../parts/parts'
 import { NowFields, notHeld, settled } from './NowSheet'
 import { asPlanned, type Now, useNow } from './useNow'
-import { glued } from '../../parts/glue'
+
+/** Under this name the browser remembers who opened the last run. */
+const ADULT = 'adult'
 
 /** The browser is asked not to clear what waits here when its disk gets full; where it says no, or cannot, nothing changes. */
 const keptForGood = (): Promise<boolean> => navigator.storage?.persist?.().catch(() => false) ?? Promise.resolve(false)
@@ -15,7 +20,10 @@ const keptForGood = (): Promise<boolean> => navigator.storage?.persist?.().catch
 export function Cautions({ study }: { study: Study }) {
   const [marked, setTicked] = useState<string[]>([])
   const ticked = marked.filter((c) => study.cautions.includes(c))
-  const [adult, setAdult] = useState('')
+  // whoever opened the last run, else the teacher who is signed in: read, and changed where it is somebody else
+  const me = useMe().data?.shown_name ?? ''
+  const [written, setAdult] = useState<string | null>(null)
+  const adult = written ?? (study.run?.adult || local.get(ADULT) || me)
   const left = study.cautions.length - ticked.length
   const { now, setNow } = useNow(study)
   const [form, setForm] = useState(() => asPlanned(study, now))
@@ -29,6 +37,7 @@ export function Cautions({ study }: { study: Study }) {
     }
     setNow(settled(form))
     void keptForGood()
+    local.set(ADULT, adult.trim())
     const id = uuid()
     void queue.add({ kind: 'run', studyId: study.id, title: study.title, id, body: { id, adult: adult.trim(), cautions: ticked, mark: study.safety_mark } })
   }
@@ -70,7 +79,12 @@ export function Cautions({ study }: { study: Study }) {
           </li>
         ))}
       </ul>
-      <div className="hair mt-0 pt-5">
+      {left > 1 ? (
+        <button type="button" className="btn mt-3 min-h-[56px]" onClick={() => setTicked([...study.cautions])}>
+          All {study.cautions.length} are read: tick them
+        </button>
+      ) : null}
+      <div className="hair mt-4 pt-5">
         <Field label="Adult in charge, by role" hint="No names are needed: “class teacher”, “technician”.">
           {(p) => (
             <input {...p} className="field max-w-md text-[1.15rem]" value={adult} placeholder="class teacher" onChange={(e) => setAdult(e.target.value)} />

@@ -4,7 +4,7 @@ import { firstOf, firstWritten, payloadsOf, quantityOf, scaleOf, withUnit } from
 import { useAnalysis, useVersions } from '../../data/queries'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
-import { dropsOf, nextRung } from '../../machines/drops'
+import { dropsOf, everyRung, nextRung } from '../../machines/drops'
 import { going } from '../../machines/going'
 import { queue } from '../../machines/saveQueue'
 import { inSeconds, Stopwatch } from '../../machines/stopwatch'
@@ -72,7 +72,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const [sheet, setSheet] = useState<Open>('none')
   const versions = useVersions(study.id).data ?? []
   const own = deviceOf(study, versions, turn)
-  const rungOf = useCallback((t: Turn) => (study.rungs.length ? nextRung(dropsOf(study, seen, t), study.rungs) : null), [study, seen])
+  const rungOf = useCallback((t: Turn) => (study.rungs.length ? nextRung(dropsOf(study, seen, t), study.rungs, everyRung(study)) : null), [study, seen])
   const rung = turn ? rungOf(turn) : null
   const busy = useRef(false)
   useLayoutEffect(() => {

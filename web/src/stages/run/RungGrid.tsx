@@ -2,7 +2,7 @@ import { useState } from 'react'
 import type { Study, Turn } from '../../data/api'
 import { firstOf, payloadsOf } from '../../data/measures'
 import { labelOf } from '../../data/trials'
-import { dropsOf, over } from '../../machines/drops'
+import { dropsOf, everyRung, over } from '../../machines/drops'
 import { plainNumber, type SeenTrial, turnKey } from '../../machines/turns'
 import { TurnCells } from './TurnCells'
 import { beforeKeeping } from './useEntry'
@@ -13,7 +13,7 @@ const noRung = () => null
 const boxId = (row: number, rung: number) => `drop-${row}-${rung}`
 
 /** A sheet of drops typed in: a row for each specimen, a box for each rung. A digit names the outcome, the best first, and is kept at once;
- *  after a failure the row is over and the next specimen's comes. */
+ *  on a ladder the row is over after a failure and the next specimen's comes. */
 export function RungGrid({ study, turns, seen }: { study: Study; turns: readonly Turn[]; seen: readonly SeenTrial[] }) {
   const { now } = useNow(study)
   const give = useGive(study, now, false, noRung)
@@ -22,7 +22,8 @@ export function RungGrid({ study, turns, seen }: { study: Study; turns: readonly
   const payloads = payloadsOf(study.draft, first)
   const unit = study.draft.drop?.unit ?? 'm'
   const rungs = [...study.rungs].sort((a, b) => a - b)
-  const finished = turns.filter((t) => over(dropsOf(study, seen, t), study.rungs)).length
+  const every = everyRung(study)
+  const finished = turns.filter((t) => over(dropsOf(study, seen, t), study.rungs, every)).length
   const wordsAt = (turn: Turn, rung: number): string => {
     const drop = seen.findLast(
       (t) => t.state === 'kept' && !t.practice && t.place !== 'outside' && t.block === turn.block && t.level === turn.level && plainNumber(t.rung) === rung,
@@ -47,7 +48,7 @@ export function RungGrid({ study, turns, seen }: { study: Study; turns: readonly
     setSays(null)
     give(turn, { readings, rung: String(rung), specimen: `number ${turn.block}` })
     const survived = words.every((w) => first.words.indexOf(w ?? '') < first.survived)
-    const next = survived ? document.getElementById(boxId(row, column + 1)) : null
+    const next = survived || every ? document.getElementById(boxId(row, column + 1)) : null
     ;(next ?? document.querySelector<HTMLElement>(`[data-drop-row="${row + 1}"] input`))?.focus()
   }
   return (
@@ -72,7 +73,7 @@ export function RungGrid({ study, turns, seen }: { study: Study; turns: readonly
           <tbody>
             {turns.map((t, row) => {
               const drops = dropsOf(study, seen, t)
-              const through = over(drops, study.rungs)
+              const through = over(drops, study.rungs, every)
               return (
                 <tr key={turnKey(t)} className="border-b border-hair" data-drop-row={row}>
                   <TurnCells study={study} turn={t} />

@@ -21,7 +21,7 @@ export function Survived({ a, study }: { a: Analysis; study: Study }) {
   if (a.effect.kind !== 'survival') return null
   const s = a.effect.survival
   return (
-    <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label="Survival for each level" data-survival>
+    <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label={`How many ${a.effect.passed} at each level`} data-survival>
       <table className="num w-full min-w-[28rem] border-collapse text-right">
         <thead>
           <tr className="text-[0.92rem] text-quiet">
@@ -29,7 +29,7 @@ export function Survived({ a, study }: { a: Analysis; study: Study }) {
               {a.factor.name}
             </th>
             <th scope="col" className="py-1 pl-4 font-normal">
-              survived
+              {a.effect.passed}
             </th>
             <th scope="col" className="py-1 pl-4 font-normal">
               of
@@ -55,6 +55,54 @@ export function Survived({ a, study }: { a: Analysis; study: Study }) {
               </tr>
             )
           })}
+        </tbody>
+      </table>
+    </div>
+  )
+}
+
+/** Hits of the shots at each level, or the drops survived from each rung, with the interval that so few allow. */
+export function Shared({ beside, study, response }: { beside: Beside; study: Study; response: string }) {
+  const rows = beside.shares.filter((s) => s.measure === response)
+  if (!rows.length) return null
+  const unit = study.draft.drop?.unit ?? ''
+  const rungs = rows.some((s) => s.rung !== null)
+  return (
+    <div className="relative mt-3 overflow-x-auto" tabIndex={0} role="region" aria-label={rungs ? 'Survival at each rung' : 'Hits of the shots'} data-shared>
+      <table className="num w-full min-w-[28rem] border-collapse text-right">
+        <thead>
+          <tr className="text-[0.92rem] text-quiet">
+            <th scope="col" className="py-1 text-left font-normal">
+              {study.draft.variable.name}
+            </th>
+            {rungs ? (
+              <th scope="col" className="py-1 pl-4 font-normal">
+                rung / {unit}
+              </th>
+            ) : null}
+            <th scope="col" className="py-1 pl-4 font-normal">
+              {rungs ? 'survived' : 'hits of shots'}
+            </th>
+            <th scope="col" className="py-1 pl-4 font-normal">
+              95 % interval (Wilson)
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((s) => (
+            <tr key={`${s.level} ${s.rung}`} className="border-t border-hair">
+              <th scope="row" className="py-2 text-left">
+                <Shape n={Math.max(0, levelIndex(study, s.level))} size={14} /> {labelOf(study, s.level)}
+              </th>
+              {rungs ? <td className="py-2 pl-4">{s.rung}</td> : null}
+              <td className="py-2 pl-4">
+                {s.well} of {s.of}
+              </td>
+              <td className="py-2 pl-4">
+                {share(s.interval[0])} to {share(s.interval[1])}
+              </td>
+            </tr>
+          ))}
         </tbody>
       </table>
     </div>

@@ -2,28 +2,28 @@ import { useState } from 'react'
 import { Link, useParams, useSearchParams } from 'react-router'
 import { type Analysis, Refusal, type Study, type Trial, type Version } from '../../data/api'
 import { useAnalysis, useBeside, useFamilies, useStudy, useTrials, useVersions } from '../../data/queries'
+import { levelIndex } from '../../data/trials'
+import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { AtWork } from '../../parts/AtWork'
+import { ANSWER } from '../../parts/answer'
 import { Frame } from '../../parts/Frame'
+import { glued } from '../../parts/glue'
 import { PaperHead } from '../../parts/PaperHead'
 import { Says, Skeleton, Trouble } from '../../parts/parts'
-import { Tape } from '../../tape/Tape'
-import { levelIndex } from '../../data/trials'
 import { Ladder } from '../../tape/Ladder'
 import { flagOf, flagWord, marksOf, tapeLevels, unitOf } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
-import { useTrialsSeen } from '../../data/useTrialsSeen'
+import { Tape } from '../../tape/Tape'
 import { ActControl, Out, Within } from './Acts'
-import { ANSWER } from '../../parts/answer'
-import { Headline } from './Headline'
-import { How, type HowAsked } from './How'
-import { BesidePart, Costs, Lacking, Survived, WorkedTrials } from './Beside'
+import { BesidePart, Costs, Lacking, Shared, Survived, WorkedTrials } from './Beside'
 import { Choosing, Over, over } from './Choosing'
 import { Doubts } from './Doubts'
 import { Drawn } from './Drawn'
 import { EffectNumbers } from './EffectNumbers'
+import { Headline } from './Headline'
+import { How, type HowAsked } from './How'
 import { InShort, Numbers } from './Numbers'
 import { WhatIf } from './WhatIf'
-import { glued } from '../../parts/glue'
 
 export function WorkOut() {
   const { id = '' } = useParams()
@@ -184,6 +184,7 @@ function Worked({
         ) : (
           <Numbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} factor={factor} />
         )}
+        {factor || !beside ? null : <Shared beside={beside} study={study} response={of} />}
         {factor ? null : <EffectNumbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
         {shown?.derived && a.effect.kind !== 'none' ? <Lacking seen={seen} response={of} /> : null}
         {shown?.derived && !factor ? <WorkedTrials study={study} seen={seen} response={of} name={shown.name} onHow={setHow} /> : null}
