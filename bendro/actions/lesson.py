@@ -32,7 +32,7 @@ _ROTA: TypeAdapter[Rota] = TypeAdapter(Rota)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ahead:
-    """Everything that a plan can already say. roles: block by block, seat by seat. adult_because: why every open lane needs an
+    """Everything that a plan can already say. roles: block by block, pupil by pupil. adult_because: why every open lane needs an
     adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes. question: what the choice from the
     wall asks. limits: what a limit can bind to. survival: whether what is measured turns on a payload that survives."""
 
@@ -60,7 +60,7 @@ def ahead(owned: Owned, study_id: UUID) -> Ahead:
         outlook=outlook(draft, study.seed),
         kept_same=kept_same(draft),
         suggested_levels=suggested_levels(draft),
-        roles=roles(draft.people, max(1, min(draft.repeats, 12))),
+        roles=roles(draft.people, max(1, min(draft.repeats, 12)), timed=any(m.timed for m in draft.measures)),
         adult_because=needs_adult(draft),
         can=can,
         cannot=cannot,

@@ -11,16 +11,18 @@ from bendro.actions.analysing import state_of
 from bendro.actions.instruments import thumbs_of
 from bendro.actions.plans import plan_of
 from bendro.actions.studies import Standing
+from bendro.core.draft import Draft
 from bendro.core.families import Family, families
 from bendro.core.measuring.heard import instruments_for
 from bendro.core.physics.calculators import CALCULATORS
 from bendro.core.planning.choices import label_of
-from bendro.core.planning.ideas import kept_same
+from bendro.core.planning.ideas import DROP_HEIGHT, holds, how_held, kept_same
 from bendro.core.planning.outlook import roles
 from bendro.core.planning.plan import planned_levels, unreadable
 from bendro.core.planning.safety import cautions_of, check_safety, drop_heights, limits_in_words, safety_mark
 from bendro.core.record.ladders import on_rungs
 from bendro.core.record.responses import factors_of, responses_of
+from bendro.core.words import said
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
@@ -75,6 +77,13 @@ def _line(s: Standing) -> dict[str, object]:
     }
 
 
+def held_out(draft: Draft) -> list[HeldOut]:
+    """What is held, as it is asked about at the lane: what is kept the same, and the one height of the drops."""
+    named = {said(k.name) for k in kept_same(draft) if k.how}
+    found = [h for h in holds(draft) if how_held(h) and (said(h.name) in named or (said(h.name) == DROP_HEIGHT and draft.drop is not None))]
+    return [HeldOut(name=" ".join(h.name.split()), how=how_held(h), value=h.value, tolerance=h.tolerance) for h in found]
+
+
 def study_out(owned: Owned, study: Study) -> StudyOut:
     """A whole study as the interface needs it. Raises PlanRefused for a plan that cannot be read."""
     draft = plan_of(study)
@@ -91,7 +100,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             if unreadable(draft)
             else [LevelOut(id=p.id, text=p.text, label=p.label) for p in planned_levels(draft)],
             "turns": [TurnOut.model_validate(t) for t in studies.turns_of(study)],
-            "roles": roles(draft.people, max(1, min(draft.repeats, 12))),
+            "roles": roles(draft.people, max(1, min(draft.repeats, 12)), timed=any(m.timed for m in draft.measures)),
             "timing": trials.timing_of(draft, seen, list(thumbs_of(owned, study.id).values())) if draft.measure.timed else "",
             "usual": {} if unreadable(draft) else trials.usual_of(draft, seen),
             "responses": [ResponseOut.model_validate(r) for r in responses_of(draft)],
@@ -99,7 +108,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "rungs": drop_heights(draft) if on_rungs(draft) and not unreadable(draft) and not check_safety(draft) else [],
             "cautions": cautions_of(draft),
             "limits_said": limits_in_words(draft),
-            "held_said": [HeldOut(name=k.name, how=k.how) for k in kept_same(draft) if k.how],
+            "held_said": held_out(draft),
             "survival_said": label_of("survival", draft.survival, "") if draft.survival else "",
             "instruments": instruments_for(draft.measure.quantity),
             "safety_mark": safety_mark(draft),

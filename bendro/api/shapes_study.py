@@ -186,10 +186,12 @@ class PlanChangeOut(Answered):
 
 
 class HeldOut(Answered):
-    """How one thing is kept the same."""
+    """How one thing is kept the same: at a value with its tolerance, or as the sentence says."""
 
     name: str
     how: str
+    value: str
+    tolerance: str
 
 
 class StudyOut(StudyLine):

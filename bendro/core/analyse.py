@@ -14,6 +14,7 @@ from .judgement.evidence import Evidence
 from .judgement.in_numbers import in_numbers
 from .judgement.judged import decimals_of_means, judge
 from .judgement.places import ranked
+from .judgement.plainly import in_counts
 from .judgement.two import like_pairs, two_found
 from .judgement.verdict import verdict
 from .results import (
@@ -73,7 +74,7 @@ def analyse(trials: Sequence[Trial], asked: Context, *, skipped: Sequence[str] =
     ranking = ranked(
         summaries, effect, unit=asked.unit, best_is=asked.best_is, clear=said.answer == "clear", agreed=asked.agreed, outside=asked.outside
     )
-    return Analysis(
+    made = Analysis(
         factor=Factor(name=asked.factor, unit=asked.factor_unit, treated_as=treated),
         response=Response(name=asked.response, unit=asked.unit),
         levels=summaries,
@@ -88,6 +89,7 @@ def analyse(trials: Sequence[Trial], asked: Context, *, skipped: Sequence[str] =
         lean=_lean(trials, asked) if asked.by_size else None,
         skipped=tuple(skipped),
     )
+    return in_counts(made, counted, asked)
 
 
 def made_from(weighed: Sequence[LevelSummary], asked: Context) -> tuple[LevelSummary, Literal["made_from", "before"]]:

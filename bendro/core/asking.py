@@ -18,6 +18,7 @@ from .judgement.places import Agreed
 from .judgement.ranking import Entrant, ranking
 from .measuring.scales import scale_of
 from .measuring.taking import survived
+from .planning.ideas import holds
 from .planning.plan import level_unit, planned_levels, settings_of, unreadable
 from .planning.record import JUDGING, plan_changes
 from .record.given import held_value, rung_step, tolerances, trials_of
@@ -29,6 +30,8 @@ from .statistics.describe import Doubt
 from .statistics.trend import ALL_FORMS, FormName
 from .trials import Level, Trial
 
+#: What a landing in the zones scores.
+POINTS = "points"
 #: Under this name the variable's level stands beside a trial that is compared over something else.
 LEVEL = "level of the variable"
 
@@ -123,7 +126,7 @@ def _common(draft: Draft, one: ResponseSeen) -> Context:
     return Context(
         factor=draft.variable.name,
         response=one.name,
-        unit=one.unit or None,
+        unit=POINTS if one.scored else "rungs" if one.every else one.unit or None,
         survival=one.shape == "survival",
         passed=one.passed or "survived",
         evidence=draft.evidence,
@@ -176,7 +179,7 @@ def _forms(draft: Draft) -> tuple[FormName, ...]:
 
 def _held_at(draft: Draft, hold: Mapping[str, float | None]) -> dict[str, Level | None]:
     """What the plan holds each of these at, in the form in which trials tell it."""
-    planned = {h.name.casefold().strip(): h.value for h in draft.hold}
+    planned = {h.name.casefold().strip(): h.value for h in holds(draft)}
     return {name: held_value(draft, name, planned.get(name.casefold().strip(), "")) for name in hold}
 
 

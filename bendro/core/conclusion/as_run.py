@@ -69,8 +69,8 @@ def order_of(draft: Draft, counted: Sequence[TrialSeen]) -> str:
 def timers_of(draft: Draft, counted: Sequence[TrialSeen]) -> str:
     """How times were taken, and by how many hands; "" for what is not timed."""
     first = draft.measure
-    if scale_of(first).quantity(first) != "time":
-        return ""
+    if scale_of(first).quantity(first) != "time" or not first.timed:
+        return ""  # read off a picture, as a stop time is: no hand has timed it
     readings = [r for t in counted if (r := t.of(first.id)) is not None and r.reading is not None]
     if not readings:
         return ""

@@ -17,7 +17,7 @@ from ..record.seen import TrialSeen
 from ..record.study import StudyRecord
 from ..record.two_measures import TwoMeasures, two_measures
 from ..results import Analysis, LevelSummary, Ranked, SurvivalEffect
-from ..written import RESULT_SAID, listed, with_unit
+from ..written import RESULT_SAID, listed, start, with_unit
 from .as_run import as_run
 from .kept_same import kept_same
 from .model import Beside, Conclusion, MadeOf, Numbered, Placed, VersionLine, WordsAt
@@ -127,7 +127,7 @@ def _best(draft: Draft, found: Analysis, places: Sequence[Placed], decided: TwoM
     if not first:
         below = [p for p in places if p.outside]
         return (), "No device keeps the rules yet." if below else "No trial is kept yet, so none is best."
-    names = listed([p.label for p in first])
+    names = listed([f"{draft.variable.name} {p.label}" if draft.study_kind == "design_rounds" else p.label for p in first])
     rest = inside[len(first) :]
     like = rest[0].label if rest and first[-1].apart_from_next is False else ""
     sure = f"The trials cannot tell {'it' if len(first) == 1 else 'them'} from {like} yet." if like else SURE[found.verdict.answer]
@@ -168,6 +168,9 @@ def _numbered(s: LevelSummary, label: str, unit: str | None, draft: Draft) -> Nu
 def _beside(one: ResponseSeen, found: Analysis) -> Beside:
     """A further measure in a sentence."""
     lean = f" {found.lean}" if found.lean else ""
+    kept = [s for s in found.levels if s.n_kept]
+    if len(kept) > 1 and len({v for s in kept for v in (s.min, s.max)}) == 1 and kept[0].shown is not None and kept[0].min is not None:
+        return Beside(about=one.name, answer="cannot_tell", says=f"{start(one.name)} was {with_unit(kept[0].shown.mean, one.unit)} in every trial.")
     return Beside(about=one.name, answer=found.verdict.answer, says=f"{found.verdict.headline}{lean}")
 
 

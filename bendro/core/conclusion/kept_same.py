@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..draft import Held
-from ..planning.ideas import how_held
+from ..planning.ideas import DROP_HEIGHT, holds, how_held
 from ..planning.ideas import kept_same as planned_same
 from ..planning.plan import planned_levels
 from ..readings import Reading
@@ -27,24 +27,14 @@ def kept_same(record: StudyRecord) -> tuple[KeptSame, ...]:
     """Each thing of the plan that somebody said how to hold; what is varied or measured can never be among them."""
     draft = record.draft
     agreed = {said(k.name) for k in planned_same(draft) if k.how}
-    made = [_one(record, h) for h in draft.hold if said(h.name) in agreed and how_held(h)]
-    if draft.drop is not None and draft.drop.plan == "one_height" and draft.drop.heights and "drop height" not in {said(k.name) for k in made} and said(draft.variable.name) != "drop height":
-        made.insert(0, _drop_height(record))
-    return tuple(made)
-
-
-def _drop_height(record: StudyRecord) -> KeptSame:
-    """The one height, as it was written with each drop."""
-    drop = record.draft.drop
-    assert drop is not None  # asked only where there is one
-    text = drop.heights[0].strip()
-    how = text if any(c.isalpha() for c in text) else f"{text} {drop.unit}"
-    given = [(t, t.rung) for t in record.counted if t.rung.strip()]
-    return _judged(record, Held(name="drop height", value=how), given, how)
+    one_height = draft.drop is not None and draft.drop.plan == "one_height"
+    return tuple(_one(record, h) for h in holds(draft) if how_held(h) and (said(h.name) in agreed or (one_height and said(h.name) == DROP_HEIGHT)))
 
 
 def _one(record: StudyRecord, held: Held) -> KeptSame:
     given = [(t, text) for t in record.counted for name, text in t.conditions.items() if said(name) == said(held.name) and text.strip()]
+    if not given and said(held.name) == DROP_HEIGHT:
+        given = [(t, t.rung) for t in record.counted if t.rung.strip()]  # as it was written with each drop
     return _judged(record, held, given, how_held(held))
 
 

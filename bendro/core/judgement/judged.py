@@ -30,7 +30,7 @@ from ..statistics.blocks import PAIRS_ONE_WAY, SEVERAL
 from ..written import level_label, listed, plural, start
 from .deciding import CLEAR_P, Decision, answer_of, by_p, of_difference, of_groups, of_slope, of_survival, of_trend, pairs_err, ranges_err
 from .places import first_of, not_told_from, ranked
-from .wording import begins_at, chance, more_or_less, percent, sized, spanned
+from .wording import begins_at, chance, more_or_less, percent, several, sized, spanned, with_level
 
 if TYPE_CHECKING:
     from ..context import Context
@@ -134,11 +134,11 @@ def _judge_difference(d: Difference, levels: Sequence[LevelSummary], asked: Cont
     size = f"{_SIZE_OF_BOUND[bound]}{plain}" if bound in _SIZE_OF_BOUND and not asked.on_rungs else None
     much = (span(size, "size"), span(" ")) if size else ()
     spans = (
-        span(f"{start(asked.response)} {_hedge(answer, 'was', 'seems to be')} "),
+        span(f"{start(asked.response)} {_hedge(answer, *(('were', 'seem to be') if several(asked.response) else ('was', 'seems to be')))} "),
         *much,
-        span(f"{word} with {named}"),
+        span(f"{word} {with_level(b, named)}"),
         span(b, "level"),
-        span(f" than with {named}"),
+        span(f" than {with_level(a, named)}"),
         span(a, "level"),
         span("."),
     )
@@ -242,7 +242,8 @@ def _judge_trend(trend: Trend, levels: Sequence[LevelSummary], asked: Context) -
         answer = "leaning"
     line = next(f for f in trend.forms if f.form == "line")
     slope = line.coefficients["slope"]
-    verb = _hedge(answer, "rose", "seems to rise") if slope > 0 else _hedge(answer, "fell", "seems to fall")
+    seem = "seem" if several(asked.response) else "seems"
+    verb = _hedge(answer, "rose", f"{seem} to rise") if slope > 0 else _hedge(answer, "fell", f"{seem} to fall")
     begins = f"{start(asked.response)} {verb} with {asked.factor}"
     plain, interval, value, most = _how_steep(trend, line, levels, asked)
     size = plain and f"about {plain}"
@@ -343,7 +344,8 @@ def _judge_middle(trend: Trend, decision: Decision, levels: Sequence[LevelSummar
     right_way = hill == (asked.best_is == "high")
     if answer == "clear" and trend.middle is None:
         answer = "leaning"
-    begins = f"{start(asked.response)} {_hedge(answer, 'is', 'seems to be')} {'greatest' if hill else 'least'} in the middle"
+    are = ("are", "seem to be") if several(asked.response) else ("is", "seems to be")
+    begins = f"{start(asked.response)} {_hedge(answer, *are)} {'greatest' if hill else 'least'} in the middle"
     size = None
     more: tuple[Span, ...] = ()
     if not right_way:
@@ -391,7 +393,7 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Context) -> 
             span(" and "),
             span(level_label(bottom, asked.factor_unit), "level"),
             span(" differ by "),
-            span(size, "size"),
+            span(f"{size} a trial" if asked.result == "total" else size, "size"),
             *_in_brackets(None if pair.ci95 is None else _turned(pair.ci95, pair.estimate), asked, pair.estimate, most),
             span("."),
             *((span(" "), *opened) if (opened := _open(pair.near_end, asked, pair.estimate, most)) else ()),
@@ -402,9 +404,9 @@ def _judge_groups(g: Groups, levels: Sequence[LevelSummary], asked: Context) -> 
     alone_first = len(first) == 1 and not like
     but = words(f"It cannot be told from {listed(like if len(like) <= MOST_NAMED else [like[0], f'{len(like) - 1} others'], 'or')}. ") if like and len(first) == 1 else ()
     within = f" at like {blocks_called(asked)}" if asked.not_planned and asked.pair_by else ""
-    stands = _is_best(asked) if alone_first else " stands first" if len(first) == 1 else " stand first together"
+    stands = _is_best(asked) if alone_first else _on_average(asked, many=len(first) > 1)
     spans = (
-        span(f"{start(asked.response)} {_hedge(answer, 'depends', 'seems to depend')} on {asked.factor}{within}; "),
+        span(f"{start(asked.response)} {_hedge(answer, *(('depend', 'seem to depend') if several(asked.response) else ('depends', 'seems to depend')))} on {asked.factor}{within}; "),
         span(names, "level"),
         span(f"{stands}."),
     )
@@ -457,6 +459,13 @@ def _bound_of_ends(top: LevelName, bottom: LevelName, pair: Pair | None, levels:
     return "at_most" if high in ("exact", "at_most") and low in ("exact", "at_least") else "unknown"
 
 
+def _on_average(asked: Context, *, many: bool) -> str:
+    """What is said of those that stand first without being told from the next."""
+    if asked.places:
+        return f" land{'' if many else 's'} {'first' if asked.best_is == 'low' else 'last'} on average"
+    return " stand first together" if many else " stands first"
+
+
 def _is_best(asked: Context) -> str:
     """What is said of the one that stands first: best, where the study goes by this measure alone; else what it is by this measure."""
     if asked.places:
@@ -504,9 +513,9 @@ def _judge_survival(s: Survival, asked: Context) -> Judged:
     of = [f"{v.survived} of {v.n}" for v in (best, worst)]
     alike = best.survived * worst.n == worst.survived * best.n
     spans = (
-        (span(of[0], "size"), span(f" {asked.passed} with "), span(names[0], "level"), span(", "), span(of[1], "size"), span(" with "), span(names[1], "level"), span("."))
+        (span(of[0], "size"), span(f" {asked.passed} {with_level(names[0])}"), span(names[0], "level"), span(", "), span(of[1], "size"), span(f" {with_level(names[1])}"), span(names[1], "level"), span("."))
         if not alike
-        else (span(f"As many {asked.passed} with "), span(names[0], "level"), span(" as with "), span(names[1], "level"), span(f": {of[0]} and {of[1]}."))
+        else (span(f"As many {asked.passed} {with_level(names[0])}"), span(names[0], "level"), span(f" as {with_level(names[1])}"), span(names[1], "level"), span(f": {of[0]} and {of[1]}."))
     )
     more = (
         span("95 % intervals: "),

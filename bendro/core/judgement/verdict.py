@@ -185,6 +185,8 @@ def _cannot_say(asked: Context, judged: Judged) -> tuple[tuple[Span, ...], tuple
     if asked.rounds and judged.between is not None:
         one, two = judged.between
         begins = "We cannot tell yet" if asked.reading == "first" else "These trials cannot tell"
+        if not asked.names_best:  # said beside the first measure: which one it is has to be said
+            return words(f"{begins} whether {what} changed from {asked.factor} {one} to {asked.factor} {two}."), seen
         return words(f"{begins} whether {asked.factor} {two} beats {asked.factor} {one}."), seen
     factor = asked.factor if asked.two is None else f"{asked.two[0]} or {asked.two[1]}"
     if asked.reading == "first":

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from ..readings import QUANTITIES, find_unit
 from ..results import Interval
 from ..written import at_place, effect_decimals, with_unit
@@ -16,6 +18,22 @@ def more_or_less(unit: str | None, positive: bool) -> str:
         if unit and find_unit(unit, name):
             return words[0 if positive else 1]
     return "higher" if positive else "lower"
+
+
+#: Names of levels that begin like this need no "with": "at the back".
+_PLACE_WORDS = frozenset({"at", "in", "on", "under", "over", "with", "without", "near", "behind", "before", "after", "inside", "outside", "above", "below", "beside", "from", "to"})
+
+
+def with_level(label: str, named: str = "") -> str:
+    """What stands before a level in a sentence: "with ", or nothing where its name says how it stands. named: the variable, where it is said too."""
+    return "" if not named and label.split(" ", 1)[0].casefold() in _PLACE_WORDS else f"with {named}"
+
+
+def several(name: str) -> bool:
+    """Whether a measure is called by a plural: "hits of five shots", "turns", "rungs survived"."""
+    head = re.split(r" (?:of|to|from|at|in|per|off|between)\b", name.strip())[0].split()
+    ends = [w for w in (head[0], head[-1]) if w] if head else []
+    return any(re.search(r"[^su]s$", w) is not None for w in ends)
 
 
 def known_quantity(unit: str | None) -> str | None:

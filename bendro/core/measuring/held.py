@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..draft import Draft, Held
+from ..planning.ideas import DROP_HEIGHT, holds
 from ..readings import Reading
 from ..readings.amounts import read_any
 from ..words import said
@@ -24,7 +25,7 @@ class NotHeld:
 
 def not_held(draft: Draft, conditions: Mapping[str, str]) -> tuple[NotHeld, ...]:
     """What of these conditions is not as planned: past a limit, or outside its tolerance. A thing held by a sentence is judged by eye."""
-    by_name: dict[str, Held] = {said(h.name): h for h in draft.hold if h.name.strip()}
+    by_name: dict[str, Held] = {said(h.name): h for h in holds(draft) if h.name.strip()}
     found = []
     for name, text in conditions.items():
         now, held = read_any(text), by_name.get(said(name))
@@ -40,10 +41,16 @@ def not_held(draft: Draft, conditions: Mapping[str, str]) -> tuple[NotHeld, ...]
 
 def _past_limit(draft: Draft, name: str, now: Reading) -> str:
     for limit in draft.limits:
-        most = read_any(limit.value) if limit.on == "held" and said(limit.name) == said(name) else None
+        bound = said(limit.name) == said(name) if limit.on == "held" else limit.on == "rungs" and said(name) == DROP_HEIGHT
+        most = (read_any(limit.value) or _height(draft, limit.value)) if bound else None
         if most is not None and most.quantity == now.quantity and now.to(most.unit) > most.to(most.unit) * (1 + SAME):
             return f"{name} is at {now.text}, and the limit that was set is {limit.value.strip()}. Bring it back below before the next release."
     return ""
+
+
+def _height(draft: Draft, text: str) -> Reading | None:
+    """A bare number as a height in the unit of the drops."""
+    return None if draft.drop is None else read_any(f"{text.strip()} {draft.drop.unit}")
 
 
 def _off(held: Held, now: Reading) -> str:

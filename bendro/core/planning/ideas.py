@@ -46,6 +46,20 @@ def varied(draft: Draft) -> frozenset[str]:
     return frozenset({said(draft.variable.name), said(second), *(said(m.name) for m in draft.measures)} - {""})
 
 
+DROP_HEIGHT = "drop height"
+
+
+def holds(draft: Draft) -> tuple[Held, ...]:
+    """Everything that is written down as held; the one height of a drop plan is held too, though it is written with the drops."""
+    drop = draft.drop
+    own = next((h for h in draft.hold if said(h.name) == DROP_HEIGHT and h.value.strip()), None)
+    if drop is None or drop.plan != "one_height" or not any(t.strip() for t in drop.heights) or own is not None or DROP_HEIGHT in varied(draft):
+        return tuple(draft.hold)
+    text = drop.heights[0].strip()
+    height = Held(name=DROP_HEIGHT, value=f"{text} {drop.unit}" if text[-1].isdigit() else text)
+    return (height, *(h for h in draft.hold if said(h.name) != DROP_HEIGHT))
+
+
 def kept_same(draft: Draft) -> tuple[KeptSame, ...]:
     """Everything on the wall that is not changed, with what the family always keeps the same: each once, each with how it
     is held. A thing that is measured, or that is changed under another name, is not held (the family says which); nor is the

@@ -297,13 +297,15 @@ def drop_heights_or_none(draft: Draft) -> tuple[float, ...]:
         return ()
 
 
-def roles(people: int, blocks: int) -> tuple[tuple[str, ...], ...]:
-    """Who does what in each block: seat 1 … people; the roles move on by one seat from block to block, so that everyone
-    releases. With fewer people than roles one seat has two. people 1 to 6, blocks >= 1."""
+def roles(people: int, blocks: int, *, timed: bool = True) -> tuple[tuple[str, ...], ...]:
+    """Who does what in each block: pupil 1 … people; the roles move on by one from block to block, so that everyone
+    releases. With fewer people than roles one pupil has two. timed: something is timed by hand, so that one of them times. people 1 to 6,
+    blocks >= 1."""
     made = []
+    asked = [r for r in ROLES if timed or r != "time"]
     for block in range(blocks):
         seats: list[list[str]] = [[] for _ in range(people)]
-        for at, role in enumerate(ROLES):
+        for at, role in enumerate(asked):
             seats[(at + block) % people].append(role)
         made.append(tuple(" and ".join(s) or "watch the lane" for s in seats))
     return tuple(made)

@@ -39,7 +39,7 @@ class PlannedLevel:
 @once_for_each
 def check(draft: Draft) -> tuple[Problem, ...]:
     """Everything that stands between this draft and a first trial, and what is only worth asking about."""
-    return (*_check_test(draft), *check_safety(draft), *_check_clock(draft))
+    return (*_check_test(draft), *check_safety(draft), *_check_rules(draft), *_check_clock(draft))
 
 
 @once_for_each
@@ -251,6 +251,12 @@ def _ask_about_range(draft: Draft, seen: dict[Level, str]) -> list[Problem]:
         )
         for text in out
     ]
+
+
+def _check_rules(draft: Draft) -> list[Problem]:
+    if draft.rules.payload_multiple.strip() and not draft.rules.payload_mass.strip():
+        return [Problem(code="payload_mass_missing", where="rules.payload_mass", grave=False, says="Write what the payload weighs: the rule of mass goes by it.")]
+    return []
 
 
 def _check_clock(draft: Draft) -> list[Problem]:

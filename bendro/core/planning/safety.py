@@ -305,12 +305,17 @@ def _ruled_out(draft: Draft, caution: Caution) -> bool:
 RUN_HOURS = 4
 
 
+def _only_called(draft: Draft) -> bool:
+    """Whether the levels are only what devices or versions are called: one more of them changes nothing that was signed."""
+    return draft.study_kind != "fair_test" and draft.variable.kind == "name"
+
+
 def safety_mark(draft: Draft) -> str:
     """A mark of everything in a draft that a sign-off covers; it changes when any of that changes."""
     held = {said(place.name) for limit in draft.limits if (place := place_of_limit(draft, limit)) is not None and place.on == "held"}
     covered = {
         "family": draft.family,
-        "variable": draft.variable.model_dump(mode="json", exclude={"level_ids"}),
+        "variable": draft.variable.model_dump(mode="json", exclude={"level_ids", "levels"} if _only_called(draft) else {"level_ids"}),
         "drop": None if draft.drop is None else draft.drop.model_dump(mode="json"),
         "limits": [one.model_dump(mode="json") for one in draft.limits],
         "held": [h.value.strip() for h in draft.hold if said(h.name) in held],

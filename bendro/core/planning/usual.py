@@ -5,7 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..draft import Binding, DerivedDraft, Draft, DropDraft, Held, MaterialDraft, MaterialsDraft, MeasureDraft, RulesDraft, TimingDraft, VariableDraft
+from ..draft import (
+    Binding,
+    DerivedDraft,
+    Draft,
+    DropDraft,
+    Held,
+    MaterialDraft,
+    MaterialsDraft,
+    MeasureDraft,
+    RulesDraft,
+    TimingDraft,
+    VariableDraft,
+)
 from ..families import family
 from ..families.schema import Family, Measure, WorkedOut
 from ..measuring.scales import scale_named

@@ -14,7 +14,7 @@ from ..measuring.scales import scale_of
 from ..measuring.taking import HAND_S, Taken, doubt_of, one_of, survived
 from ..measuring.zones import points_of, points_text
 from ..once import once_for_each
-from ..planning.ideas import varied
+from ..planning.ideas import holds, varied
 from ..planning.plan import level_of, planned_levels
 from ..planning.safety import drop_heights
 from ..readings import Kind, convert, read
@@ -280,7 +280,7 @@ def _value(text: str) -> Level | None:
 
 def held_value(draft: Draft, name: str, text: str) -> Level | None:
     """A held thing as it stood: in the unit in which the plan holds it, where both are amounts."""
-    planned = next((h for h in draft.hold if said(h.name) == said(name)), None)
+    planned = next((h for h in holds(draft) if said(h.name) == said(name)), None)
     now, then = read_any(text), read_any(planned.value) if planned is not None else None
     if now is not None and then is not None and now.quantity == then.quantity:
         return now.to(then.unit)
@@ -291,7 +291,7 @@ def tolerances(draft: Draft, trials: Sequence[Trial]) -> dict[str, float | None]
     """The held things that trials tell of, with the tolerance of the plan in the unit in which it holds them."""
     recorded = dict.fromkeys(k for t in trials for k in t.others)
     found: dict[str, float | None] = {}
-    for held in draft.hold:
+    for held in holds(draft):
         name = next((k for k in recorded if said(k) == said(held.name)), None)
         if name is None:
             continue

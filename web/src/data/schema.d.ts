@@ -1222,7 +1222,7 @@ export interface components {
         };
         /**
          * Ahead
-         * @description Everything that a plan can already say. roles: block by block, seat by seat. adult_because: why every open lane needs an
+         * @description Everything that a plan can already say. roles: block by block, pupil by pupil. adult_because: why every open lane needs an
          *     adult, where that is not the teacher's to choose. can, cannot: what this kind of study concludes. question: what the choice from the
          *     wall asks. limits: what a limit can bind to. survival: whether what is measured turns on a payload that survives.
          */
@@ -2638,13 +2638,17 @@ export interface components {
         };
         /**
          * HeldOut
-         * @description How one thing is kept the same.
+         * @description How one thing is kept the same: at a value with its tolerance, or as the sentence says.
          */
         HeldOut: {
             /** How */
             how: string;
             /** Name */
             name: string;
+            /** Tolerance */
+            tolerance: string;
+            /** Value */
+            value: string;
         };
         /** ImportBody */
         ImportBody: {

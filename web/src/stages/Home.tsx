@@ -6,7 +6,9 @@ import { anew, client, useHome, useThrownAway } from '../data/queries'
 import { patchLine, takeBack, throwAway } from '../data/studies'
 import { Frame } from '../parts/Frame'
 import { Field, Sheet, Skeleton, Trouble } from '../parts/parts'
+import { useKeys } from '../parts/useKeys'
 import { Leftover } from '../parts/Waiting'
+import { KeySheet } from './run/Keys'
 
 const PLACE = { ask: 'ask', plan: 'plan', build: 'build', run: 'run', work_out: 'work-out', show: 'work-out' } as const
 const STAGE = { ask: 'Ask', plan: 'Plan', build: 'Build', run: 'Run', work_out: 'Work out', show: 'Finished' } as const
@@ -14,6 +16,10 @@ const STAGE = { ask: 'Ask', plan: 'Plan', build: 'Build', run: 'Run', work_out: 
 export function Home() {
   const home = useHome()
   const [making, setMaking] = useState(false)
+  const [keys, setKeys] = useState(false)
+  useKeys((e) => {
+    if (e.key === '?') setKeys(true)
+  })
   if (home.isPending) return <Skeleton lines={5} />
   if (home.isLoadingError) return <Trouble error={home.error} again={() => void home.refetch()} />
   const { open, also, others } = inTurn(home.data)
@@ -67,6 +73,7 @@ export function Home() {
           <Link to="/practice">Practice for pupils</Link> <span className="text-quiet">on the wall or on a phone, without an account.</span>
         </p>
       </div>
+      <KeySheet open={keys} onClose={() => setKeys(false)} timed words />
       <NewStudy open={making} onClose={() => setMaking(false)} />
     </Frame>
   )

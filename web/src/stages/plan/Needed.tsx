@@ -9,7 +9,8 @@ type Change = (part: Partial<Draft>) => void
 type Asking = { draft: Draft; change: Change; ahead: Ahead | undefined; said: Problem }
 
 /** What is still missing, each with its own field: asked once, written here, and it stays while it is being written. */
-export function Needed({ grave, draft, change, ahead }: { grave: Problem[]; draft: Draft; change: Change; ahead: Ahead | undefined }) {
+export function Needed({ problems, draft, change, ahead }: { problems: readonly Problem[]; draft: Draft; change: Change; ahead: Ahead | undefined }) {
+  const grave = problems.filter((p) => p.grave || FIELDS[p.code])
   const [seen, setSeen] = useState<Problem[]>([])
   const fresh = grave.filter((p) => FIELDS[p.code] && !seen.some((s) => same(s, p)))
   if (fresh.length) setSeen([...seen, ...fresh])
@@ -153,6 +154,19 @@ function ZonesField({ draft, change, said }: Asking) {
   )
 }
 
+function PayloadMassField({ draft, change }: Asking) {
+  const rules = draft.rules
+  return (
+    <Line
+      label="The payload’s own mass"
+      big
+      value={rules?.payload_mass ?? ''}
+      placeholder="60 g"
+      onChange={(payload_mass) => change({ rules: { ...rules, payload_mass } })}
+    />
+  )
+}
+
 /** The field for each kind of thing that can be missing; what has none is said in words. */
 const FIELDS: Record<string, (a: Asking) => React.ReactNode> = {
   limit_missing: LimitField,
@@ -161,4 +175,5 @@ const FIELDS: Record<string, (a: Asking) => React.ReactNode> = {
   survived_line: SurvivedField,
   payload_use_missing: PayloadField,
   zones_missing: ZonesField,
+  payload_mass_missing: PayloadMassField,
 }

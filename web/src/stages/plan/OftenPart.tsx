@@ -116,9 +116,9 @@ function Roles({ rows }: { rows: readonly (readonly string[])[] }) {
           <tr className="text-quiet">
             <th className="py-1 pr-4 font-semibold">Block</th>
             {rows[0]?.map((_, seat) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: a seat is its number
+              // biome-ignore lint/suspicious/noArrayIndexKey: a pupil is their number
               <th key={seat} className="py-1 pr-4 font-semibold">
-                Seat {seat + 1}
+                Pupil {seat + 1}
               </th>
             ))}
           </tr>
@@ -129,7 +129,7 @@ function Roles({ rows }: { rows: readonly (readonly string[])[] }) {
             <tr key={block} className="hair">
               <td className="big py-1 pr-4">{block + 1}</td>
               {row.map((role, seat) => (
-                // biome-ignore lint/suspicious/noArrayIndexKey: a seat is its number
+                // biome-ignore lint/suspicious/noArrayIndexKey: a pupil is their number
                 <td key={seat} className="py-1 pr-4">
                   {role}
                 </td>

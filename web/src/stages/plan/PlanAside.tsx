@@ -35,7 +35,7 @@ export function PlanAside({
       </p>
       <Fits ahead={ahead} draft={draft} />
       {ahead?.outlook.rehearsal ? <p className="m-0 mt-2">{ahead.outlook.rehearsal.says}</p> : null}
-      <Needed grave={grave} draft={draft} change={plan.machine.change} ahead={ahead} />
+      <Needed problems={study.problems} draft={draft} change={plan.machine.change} ahead={ahead} />
       {grave.length ? null : (
         <button type="button" className="btn btn-act mt-5 min-h-[64px] w-full text-[1.25rem]" onClick={onStart}>
           {study.kept ? 'Go on with the run' : 'Go to the run'}

@@ -28,6 +28,7 @@ export function Who({
   lane,
   onLane,
   onAgreed,
+  onNow,
 }: {
   study: Study
   turn: Turn
@@ -39,13 +40,14 @@ export function Who({
   lane: number
   onLane: (lane: number) => void
   onAgreed: () => void
+  onNow: () => void
 }) {
   const n = Math.min(countFilled(study.turns, seen, turn.level) + 1, study.draft.repeats ?? 1)
   const at = levelIndex(study, turn.level)
   const practice = study.draft.practice ?? 0
   const seats = study.roles[(turn.block - 1) % Math.max(1, study.roles.length)] ?? []
   return (
-    <section aria-label="Now on the lane" className="px-4 pt-3 md:px-8 md:pt-7">
+    <section aria-label="Now on the lane" data-called={labelOf(study, turn.level)} data-trials={seen.length} className="px-4 pt-3 md:px-8 md:pt-7">
       <div className="flex items-end justify-between gap-4 md:block" aria-live="polite">
         <h1 className="big m-0 text-[2.9rem] md:text-[5.2rem]" style={{ fontStretch: '68%' }}>
           {glued(turn.group || 'Class')}
@@ -64,8 +66,16 @@ export function Who({
       <LaneChoice study={study} lane={lane} turn={turn} onLane={onLane} />
       <SittingNow study={study} />
       {released ? (
-        <p className="m-0 mt-1 text-[1.05rem]" data-released>
-          {released}
+        <p className="m-0 mt-1 text-[1.05rem]">
+          <button
+            type="button"
+            className="btn btn-plain min-h-[44px] px-0 text-left font-normal"
+            title="Changed: write how it stands now"
+            onClick={onNow}
+            data-released
+          >
+            {glued(released)}
+          </button>
         </p>
       ) : null}
       {taken ? (
@@ -96,7 +106,7 @@ export function Who({
       ) : null}
       {seats.length > 1 ? (
         <p className="mb-0 mt-2 hidden text-[1.02rem] md:block" data-roles>
-          {seats.map((does, i) => `Seat ${i + 1}: ${does}`).join(' · ')}
+          {seats.map((does, i) => `Pupil ${i + 1}: ${does}`).join(' · ')}
         </p>
       ) : null}
       <p className="mb-0 mt-2 hidden text-quiet md:block">Is the lane clear?</p>
@@ -262,6 +272,7 @@ export function Done({
   lane,
   onLane,
   onMore,
+  unbuilt = [],
 }: {
   study: Study
   onUndo: () => void
@@ -269,11 +280,24 @@ export function Done({
   lane: number
   onLane: (lane: number) => void
   onMore: ((turn: Turn) => void) | undefined
+  /** Versions that are planned and not on the shelf yet. */
+  unbuilt?: readonly string[]
 }) {
   const verdict = useAnalysis(study.id).data?.verdict
   return (
     <section className="px-4 pt-8 md:px-8">
-      <h1 className="m-0 text-[3.6rem]">{lane ? `Lane ${lane} is done` : `All ${study.planned} trials are in`}</h1>
+      <h1 className="m-0 text-[3.6rem]">
+        {unbuilt.length
+          ? `${study.draft.variable.name.replace(/^./, (c) => c.toUpperCase())} ${unbuilt[0]} is not built yet`
+          : lane
+            ? `Lane ${lane} is done`
+            : `All ${study.planned} trials are in`}
+      </h1>
+      {unbuilt.length ? (
+        <p className="text-[1.15rem]">
+          The lane calls what stands on the shelf. <Link to={`/study/${study.id}/build`}>Build it</Link>, and it is called.
+        </p>
+      ) : null}
       <p className="text-[1.15rem]" role="status">
         {said}
       </p>

@@ -16,6 +16,7 @@ import { CountDown } from './CountDown'
 import { FaultSheet } from './FaultSheet'
 import { type Heard, heatId, heatSaid, readingsOf } from './heatReadings'
 import { InstrumentsSheet } from './InstrumentsSheet'
+import { KeySheet } from './Keys'
 import { Pressed } from './LaneButtons'
 import { NowSheet } from './NowSheet'
 import { OneLane } from './OneLane'
@@ -52,7 +53,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   const [faulting, setFaulting] = useState<Turn>()
   const [asked, setAsked] = useState<{ of: string; questions: Question[] } | null>(null)
   const [said, setSaid] = useState<{ text: string; bad: boolean }>({ text: '', bad: false })
-  const [sheet, setSheet] = useState<'none' | 'now' | 'agreed' | 'count' | 'instruments'>('none')
+  const [sheet, setSheet] = useState<'none' | 'now' | 'agreed' | 'count' | 'instruments' | 'keys'>('none')
   const [instruments, setInstruments] = useState(false)
   const [told, setTold] = useState<readonly string[]>([])
   const heard = useRef<Heard>({})
@@ -190,6 +191,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
         p: () => setPractice((on) => !on),
         n: () => setSheet('now'),
         d: () => setSheet('count'),
+        '?': () => setSheet('keys'),
         v: () => setFaulting(running.find((t) => landed[t.lane] === undefined) ?? running[0]),
         enter: () => void keep(),
       }
@@ -247,7 +249,10 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
             </span>
           </button>
         ) : null}
-        <ol className="m-0 grid list-none p-0 md:grid-flow-col md:auto-cols-fr md:border-b-2 md:border-ink" data-lanes>
+        <ol
+          className={`m-0 grid list-none p-0 ${running.length > 3 ? 'max-md:grid-cols-2 max-md:gap-x-3' : ''} md:grid-flow-col md:auto-cols-fr md:border-b-2 md:border-ink`}
+          data-lanes
+        >
           {running.map((t) => (
             <OneLane
               key={turnKey(t)}
@@ -325,6 +330,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
           lanes={running.length}
         />
       ) : null}
+      <KeySheet open={sheet === 'keys'} onClose={() => setSheet('none')} heat />
       {sheet === 'count' ? <CountDown onEnd={() => setSheet('none')} /> : null}
     </div>
   )

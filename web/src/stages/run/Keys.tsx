@@ -1,7 +1,33 @@
 import { Key, Sheet } from '../../parts/parts'
 
-export function KeySheet({ open, onClose, timed, words }: { open: boolean; onClose: () => void; timed: boolean; words: boolean }) {
-  const keys: [string, string][] = [
+const IN_HEATS: [string, string][] = [
+  ['Space', 'release: all of them are let go'],
+  ['1 … 6', 'landed, by lane'],
+  ['Enter', 'keep the heat'],
+  ['V', 'void a lane, then a digit for the fault'],
+  ['U', 'not released together: the heat comes again'],
+  ['Z', 'undo the last landing, or the last heat'],
+  ['P', 'a practice: recorded, not counted'],
+  ['N', 'who releases and how things stand now'],
+  ['D', 'count down'],
+  ['?', 'this sheet'],
+]
+
+/** The keys of the lane; heat: where several are let go together. */
+export function KeySheet({
+  open,
+  onClose,
+  timed = false,
+  words = false,
+  heat = false,
+}: {
+  open: boolean
+  onClose: () => void
+  timed?: boolean
+  words?: boolean
+  heat?: boolean
+}) {
+  const alone: [string, string][] = [
     ...(timed ? ([['Space', 'release, then landed']] as [string, string][]) : []),
     ...(words ? ([['1 2 3', 'the outcome, the best first']] as [string, string][]) : []),
     ['Enter', 'keep the reading'],
@@ -16,6 +42,7 @@ export function KeySheet({ open, onClose, timed, words }: { open: boolean; onClo
     ['D', 'count down (while the field is empty)'],
     ['?', 'this sheet'],
   ]
+  const keys = heat ? IN_HEATS : alone
   return (
     <Sheet open={open} onClose={onClose} title="Keys">
       <dl className="m-0 grid grid-cols-[6rem_1fr] gap-y-3 text-[1.1rem]">

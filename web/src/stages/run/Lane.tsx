@@ -1,5 +1,5 @@
 import { Suspense, useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
-import type { Analysis, Family, HowTaken, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
+import type { Analysis, Family, HowTaken, MeasureDraft, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
 import { firstOf, firstWritten, payloadsOf, quantityOf, scaleOf, withUnit } from '../../data/measures'
 import { useAnalysis, useVersions } from '../../data/queries'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
@@ -25,7 +25,7 @@ import { type Before, beforeKeeping, type HowFirst, putBack, readingsOf, type Te
 import { useGive } from './useGive'
 import { useInstruments } from './useInstruments'
 import { useLaneKeys } from './useLaneKeys'
-import { deviceOf, useNow } from './useNow'
+import { deviceOf, heightNow, isBuilt, useNow } from './useNow'
 import { useLaneChoice, useTurn } from './useTurn'
 
 // what is needed now and then is fetched when it is
@@ -51,7 +51,10 @@ type Asked = { of: string; questions: Question[] }
 export function Lane({ study, stored, family }: { study: Study; stored: Trial[]; family: Family }) {
   const seen = useTrialsSeen(study, stored)
   const [lane, setLane] = useLaneChoice(study)
-  const left = remaining(study.turns, seen).filter((t) => lane === 0 || t.lane === lane)
+  const built = useVersions(study.id).data
+  const every = remaining(study.turns, seen)
+  const left = every.filter((t) => (lane === 0 || t.lane === lane) && isBuilt(study, built ?? [], t))
+  const unbuilt = [...new Set(every.filter((t) => !isBuilt(study, built ?? [], t)).map((t) => labelOf(study, t.level)))]
   const [before] = useState(() => (study.turns.some((t) => t.heat > 0) ? null : going.get(study.id)))
   const [watch] = useState(() => {
     const made = new Stopwatch()
@@ -112,7 +115,8 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
           return
         }
         const of = asText(readings)
-        const before: Before = practice || asked?.of === of ? { state: 'clear' } : await beforeKeeping(study, readings, turn.level)
+        const before: Before =
+          practice || asked?.of === of ? { state: 'clear' } : missingTimers(measure, first, await beforeKeeping(study, readings, turn.level))
         if (before.state === 'refused') {
           setAsked(null)
           setSaid({ text: before.says, bad: true })
@@ -318,10 +322,13 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             next={left.find((t) => turnKey(t) !== turnKey(turn))}
             taken={taken}
             family={family}
-            released={[own.version ? `${own.device} version ${now.versions[own.device] ?? own.version}` : '', now.person].filter(Boolean).join(', ')}
+            released={[own.version ? `${own.device} version ${now.versions[own.device] ?? own.version}` : '', heightNow(study, now), now.person]
+              .filter(Boolean)
+              .join(', ')}
             lane={lane}
             onLane={setLane}
             onAgreed={() => setSheet('agreed')}
+            onNow={() => setSheet('now')}
           />
           <ReadingEntry
             study={study}
@@ -361,7 +368,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
           />
         </div>
       ) : (
-        <Done study={study} onUndo={undo} said={said.text} lane={lane} onLane={setLane} onMore={goTo} />
+        <Done study={study} onUndo={undo} said={said.text} lane={lane} onLane={setLane} onMore={goTo} unbuilt={unbuilt} />
       )}
       <div className="px-4 pb-4 md:px-8">
         {study.rungs.length ? (
@@ -410,6 +417,15 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       </Suspense>
     </div>
   )
+}
+
+/** Where fewer timers are written than were agreed, that is asked about as well. */
+function missingTimers(measure: MeasureDraft, first: readonly ReadingGiven[], before: Before): Before {
+  const written = first[0]?.texts?.length ?? 0
+  const agreed = measure.timers ?? 1
+  if (before.state === 'refused' || written >= agreed) return before
+  const says = `Only ${written} of ${agreed} timers ${written === 1 ? 'is' : 'are'} written. Write the others, or keep it if nobody else has a time.`
+  return { state: 'asks', questions: [...(before.state === 'asks' ? before.questions : []), { doubt: 'timers', says, offer: '' }] }
 }
 
 /** The places of a contest as the trials so far can tell them apart; nothing for other studies. */

@@ -39,8 +39,9 @@ export function OneLane({
         : 'still falling'
   return (
     <li
-      className="grid grid-cols-[1fr_auto] items-center gap-x-4 border-b border-hair py-2 md:block md:border-b-0 md:border-l-2 md:px-6 md:py-3 md:first:border-l-0"
+      className={`border-b border-hair py-2 ${many ? 'block' : 'grid grid-cols-[1fr_auto] items-center gap-x-4'} md:block md:border-b-0 md:border-l-2 md:px-6 md:py-3 md:first:border-l-0`}
       data-lane={turn.lane}
+      data-called={labelOf(study, turn.level)}
     >
       <div>
         <p className="big m-0 flex flex-wrap items-center gap-3 text-[1.5rem] md:text-[2rem]">
@@ -52,7 +53,7 @@ export function OneLane({
           </span>
         </p>
         <p
-          className={`big m-0 leading-none ${many ? 'text-[2.4rem] md:text-[3.6rem]' : 'text-[2.8rem] md:text-[5.6rem]'} ${down ? '' : 'text-quiet'}`}
+          className={`big m-0 leading-none ${many ? 'text-[1.9rem] md:text-[3.6rem]' : 'text-[2.8rem] md:text-[5.6rem]'} ${down ? '' : 'text-quiet'}`}
           style={{ fontStretch: '70%' }}
         >
           {down ? inSeconds(ms) : from === null ? '0.00' : <Elapsed from={from} />} <span className="text-[0.35em] text-quiet">s</span>
@@ -70,7 +71,7 @@ export function OneLane({
         <button
           type="button"
           data-press
-          className={`btn min-h-[72px] w-[42vw] text-[1.5rem] md:min-h-[80px] md:w-full ${from !== null && !down && !fault ? 'bg-tape text-tape-ink' : 'border-hair text-quiet'}`}
+          className={`btn min-h-[72px] ${many ? 'w-full' : 'w-[42vw]'} text-[1.5rem] md:min-h-[80px] md:w-full ${from !== null && !down && !fault ? 'bg-tape text-tape-ink' : 'border-hair text-quiet'}`}
           style={{ touchAction: 'manipulation' }}
           disabled={from === null || down || Boolean(fault)}
           onPointerDown={(e) => onLand(e.timeStamp)}

@@ -69,6 +69,7 @@ export function ReadingEntry({
   const measure = firstOf(study.draft)
   const { texts, places } = fields
   const main = useRef<HTMLInputElement>(null)
+  const keeps = useRef(false)
   const first = places[0] as Place
   const timers = places.filter((p) => p.measure.id === measure.id && p.payload === 1)
   const rest = places.filter((p) => !timers.includes(p))
@@ -189,12 +190,19 @@ export function ReadingEntry({
             data-press
             className={`btn mt-2 w-full flex-col border-0 text-[2.6rem] md:min-w-0 md:max-w-[30rem] md:basis-[30rem] ${state.state === 'running' ? 'bg-tape text-tape-ink' : 'btn-act'} ${places.length > 1 ? 'min-h-[19vh]' : 'min-h-[26vh]'} md:min-h-[96px]`}
             style={{ touchAction: 'manipulation' }}
-            onPointerDown={(e) => onPress(e.timeStamp)}
-            disabled={state.state === 'ended'}
+            onPointerDown={(e) => {
+              // the press that landed it ends on this button as well: only one that begins after it keeps
+              keeps.current = state.state === 'ended'
+              if (state.state !== 'ended') onPress(e.timeStamp)
+            }}
+            onClick={(e) => {
+              if (state.state === 'ended' && (keeps.current || e.detail === 0)) onKeep()
+              keeps.current = false
+            }}
           >
-            <span className="big">{state.state === 'ready' ? 'Release' : state.state === 'running' ? 'Landed' : 'Timed'}</span>
+            <span className="big">{state.state === 'ready' ? 'Release' : state.state === 'running' ? 'Landed' : 'Keep it'}</span>
             <span className="text-[1rem] font-normal">
-              {state.state === 'ready' ? 'press as it is let go' : state.state === 'running' ? 'press at first touch' : 'keep it, or void it'}
+              {state.state === 'ready' ? 'press as it is let go' : state.state === 'running' ? 'press at first touch' : 'or void it below'}
             </span>
           </button>
         ) : null}
@@ -243,7 +251,10 @@ export function ReadingEntry({
         running={state.state === 'running'}
         practice={practice}
         map={map}
-        onText={(t) => fields.setText('0', t)}
+        onText={(t) => {
+          fields.setText('0', t)
+          main.current?.focus() // so that Enter keeps it, and does not press the button again
+        }}
         onKeep={onKeep}
         onUndo={onUndo}
         onSkip={onSkip}

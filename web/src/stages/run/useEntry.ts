@@ -139,6 +139,7 @@ export const inLine = (study: Study, measure: MeasureDraft, text: string, level 
   const value = plainNumber(text)
   const usual = study.usual[measure.id]
   if (value === null || !usual || measure.quantity === 'voltage') return false
+  if (measure.of && !(Number.isInteger(value) && value >= 0 && value <= measure.of)) return false
   const { low, high } = usual.at[level] ?? usual.anywhere
   return value >= low && value <= high && (!measure.step || decimals(text) <= decimals(measure.step))
 }

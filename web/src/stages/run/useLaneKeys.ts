@@ -43,6 +43,8 @@ function actOf(e: KeyboardEvent, a: LaneActs): (() => void) | null {
   if (e.target instanceof HTMLSelectElement) return null
   const button = e.target instanceof HTMLButtonElement ? e.target : null
   if (a.words && !input && e.key === 'Enter' && !(button && !button.dataset.outcome)) return a.enter
+  // a choice pressed with a mouse or thumb is not pressed again by Enter: it keeps
+  if (e.key === 'Enter' && button?.hasAttribute('aria-pressed') && !button.matches(':focus-visible')) return a.enter
   if (!input && /^[\d.,~<>≥≤½¼¾]$/.test(e.key) && !(a.words && /^[1-9]$/.test(e.key))) {
     document.getElementById('timer-0')?.focus() // the digit itself then goes into the field
     return null

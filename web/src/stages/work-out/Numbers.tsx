@@ -4,9 +4,25 @@ import { glued } from '../../parts/glue'
 import { Shape } from '../../parts/parts'
 import type { HowAsked } from './How'
 
-export function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study: Study; first: boolean; factor: string; onHow: (h: HowAsked) => void }) {
+const OF_A_LADDER = ['n', 'void', 'median', 'best']
+
+export function Numbers({
+  a,
+  study,
+  first,
+  ladder,
+  factor,
+  onHow,
+}: {
+  a: Analysis
+  study: Study
+  first: boolean
+  ladder: boolean
+  factor: string
+  onHow: (h: HowAsked) => void
+}) {
   const unit = a.response.unit && a.response.unit !== 'count' ? ` / ${a.response.unit}` : ''
-  const columns: [string, (s: LevelSummary) => string][] = [
+  const every: [string, (s: LevelSummary) => string][] = [
     ['n', (s) => String(s.n_kept)],
     ['void', (s) => String(s.n_void)],
     [`mean${unit}`, (s) => s.shown?.mean ?? '–'],
@@ -21,6 +37,7 @@ export function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study
           ['95 % interval', (s) => s.shown?.ci95 ?? '–'],
         ] as [string, (s: LevelSummary) => string][])),
   ]
+  const columns = ladder ? every.filter(([name]) => OF_A_LADDER.includes(name)) : every
   return (
     <div className="relative overflow-x-auto" tabIndex={0} role="region" aria-label="The numbers for each level">
       <table className="num w-full min-w-[34rem] border-collapse text-right print:min-w-0">
@@ -75,7 +92,7 @@ export function Numbers({ a, study, first, factor, onHow }: { a: Analysis; study
 }
 
 /** The numbers that stand beside the verdict: how many, the mean by press with its working, and the doubt by the school of the plan. */
-export function InShort({ a, study, first, onHow }: { a: Analysis; study: Study; first: boolean; onHow: (h: HowAsked) => void }) {
+export function InShort({ a, study, first, ladder, onHow }: { a: Analysis; study: Study; first: boolean; ladder: boolean; onHow: (h: HowAsked) => void }) {
   const unit = a.response.unit && a.response.unit !== 'count' ? ` / ${a.response.unit}` : ''
   const half = first || study.draft.doubt === 'half_range'
   const rows = a.levels.filter((s) => s.n_kept)
@@ -93,12 +110,14 @@ export function InShort({ a, study, first, onHow }: { a: Analysis; study: Study;
               n
             </th>
             <th scope="col" className="pl-2 font-normal">
-              {study.draft.result ?? 'mean'}
+              {ladder && (study.draft.result ?? 'mean') === 'mean' ? 'median' : (study.draft.result ?? 'mean')}
               {unit}
             </th>
-            <th scope="col" className="pl-2 font-normal">
-              {half ? '± half range' : '95 % interval'}
-            </th>
+            {ladder ? null : (
+              <th scope="col" className="pl-2 font-normal">
+                {half ? '± half range' : '95 % interval'}
+              </th>
+            )}
           </tr>
         </thead>
         <tbody>
@@ -120,7 +139,7 @@ export function InShort({ a, study, first, onHow }: { a: Analysis; study: Study;
                     {s.shown?.result ?? '–'}
                   </button>
                 </td>
-                <td className="whitespace-nowrap pl-2">{(half ? s.shown?.half_range : s.shown?.ci95) ?? '–'}</td>
+                {ladder ? null : <td className="whitespace-nowrap pl-2">{(half ? s.shown?.half_range : s.shown?.ci95) ?? '–'}</td>}
               </tr>
             )
           })}

@@ -84,6 +84,7 @@ function Worked({
   const families = useFamilies()
   const shown = study.responses.find((r) => r.id === (response || study.draft.measures[0]?.id))
   const of = shown?.id ?? ''
+  const ladder = shown?.shape === 'rungs' && !shown.every && !factor // the highest rung has no mean and no spread
   const [how, setHow] = useState<HowAsked | null>(null)
   const first = study.draft.reading_level === 'first'
   const unit = a.response.unit ?? ''
@@ -182,10 +183,10 @@ function Worked({
         {a.effect.kind === 'survival' ? (
           <Survived a={a} study={study} />
         ) : (
-          <Numbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} factor={factor} />
+          <Numbers a={a} study={study} first={first} ladder={ladder} onHow={(h) => setHow({ ...h, response: of })} factor={factor} />
         )}
         {factor || !beside ? null : <Shared beside={beside} study={study} response={of} />}
-        {factor ? null : <EffectNumbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
+        {factor || ladder ? null : <EffectNumbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
         {shown?.derived && a.effect.kind !== 'none' ? <Lacking seen={seen} response={of} /> : null}
         {shown?.derived && !factor ? <WorkedTrials study={study} seen={seen} response={of} name={shown.name} onHow={setHow} /> : null}
         <BesidePart study={study} beside={beside} a={a} />
@@ -199,7 +200,9 @@ function Worked({
         <h2 className="mb-0 mt-4 text-[1.4rem]">Next</h2>
         <p className="m-0 mt-1 leading-snug">{glued(a.verdict.next)}</p>
         {a.verdict.act && !factor ? <ActControl act={a.verdict.act} study={study} /> : null}
-        {a.effect.kind === 'survival' || factor ? null : <InShort a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
+        {a.effect.kind === 'survival' || factor ? null : (
+          <InShort a={a} study={study} first={first} ladder={ladder} onHow={(h) => setHow({ ...h, response: of })} />
+        )}
         <Out study={study} />
       </aside>
       <How asked={how} study={study} onClose={() => setHow(null)} />

@@ -1,0 +1,23 @@
+"""Every lesson of the job from Home to the poster, by somebody who knows only the lesson; presses are counted and printed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+import yaml
+from playwright.sync_api import Page
+from tests.conftest import TeacherClient
+from tests.ui.lessons.runner import Lesson, every, run
+
+pytestmark = pytest.mark.ui
+LESSONS = every(Path(__file__).parent)
+
+
+@pytest.mark.parametrize("file", LESSONS, ids=[f.stem for f in LESSONS])
+def test_a_lesson_whole(file: Path, signed_in: tuple[Page, TeacherClient], record_property: pytest.FixtureRequest) -> None:
+    page, teacher = signed_in
+    lesson = Lesson.model_validate(yaml.safe_load(file.read_text(encoding="utf-8")))
+    ran = run(lesson, page, teacher)
+    print(f"{file.stem}: {ran.first} presses and fields to the first kept trial, {ran.all} in all")
+    assert ran.first <= lesson.presses
