@@ -14,7 +14,7 @@ from bendro.actions.analysing import state_of
 from bendro.actions.errors import Refused
 from bendro.actions.plans import plan_of
 from bendro.core.measuring.heard import READS
-from bendro.core.measuring.held import not_held
+from bendro.core.planning.held import not_held
 from bendro.core.record import ReadingRecord, TrialRecord
 from bendro.live.lanes import lanes
 from bendro.store.tables import Event, Study

@@ -15,9 +15,9 @@ from bendro.core.draft import Draft, Held, Limit, MeasureDraft, VariableDraft
 from bendro.core.errors import CoreError
 from bendro.core.measuring.before_keeping import Others, bounds_of, level_range, questions
 from bendro.core.measuring.heard import Got, Heard, Listener
-from bendro.core.measuring.held import not_held
 from bendro.core.measuring.taking import doubt_of, take
 from bendro.core.measuring.thumb import share_says, thumb_of, thumb_says
+from bendro.core.planning.held import not_held
 from bendro.core.planning.plan import planned_turns
 from bendro.instruments.simulate import events
 

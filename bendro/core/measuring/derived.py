@@ -16,6 +16,7 @@ from ..physics.calculator import Calculator, Input, Value, carry, shown, value_o
 from ..physics.calculators import CALCULATORS
 from ..problem import Problem
 from ..readings import QUANTITIES, Kind, convert
+from ..readings.amounts import read_any
 from ..trials import Level
 from ..words import said
 from .taking import Taken
@@ -163,6 +164,19 @@ class Facts:
     version: Mapping[str, str] = field(default_factory=dict)
 
 
+#: What a version weighs together with what it carries.
+WITH_PAYLOAD = "mass with payload"
+
+
+def with_payload(version: Mapping[str, str], payload: str) -> Mapping[str, str]:
+    """The properties of a version with its mass and the payload's taken together, where both are written. payload: its mass as typed in the plan,
+    a bare number in g."""
+    own, carried = read_any(version.get("mass", "")), read_any(payload) or read_any(f"{payload.strip()} g")
+    if own is None or carried is None or own.quantity != "mass" or carried.quantity != "mass":
+        return version
+    return {**version, WITH_PAYLOAD: f"{own.to('g') + carried.to('g'):.10g} g"}
+
+
 def work_out(prepared: Prepared, facts: Facts, *, g: float = STANDARD_G) -> Worked | str:
     """The derived measure at one trial, or the sentence that says what it lacks there."""
     own: dict[str, Value] = {}
@@ -187,6 +201,8 @@ def work_out(prepared: Prepared, facts: Facts, *, g: float = STANDARD_G) -> Work
                 shared[name] = _in_si(float(facts.level), 0.0, facts.level_unit, one)
             else:
                 text = next((v for k, v in facts.version.items() if said(k) == said(binding.of)), "")
+                if not text.strip() and binding.of == WITH_PAYLOAD:
+                    return "the masses of the version and of its payload are not both written down"
                 if not text.strip():
                     return f"the version that was used has no {binding.of} written down"
                 shared[name] = value_of(one, text)

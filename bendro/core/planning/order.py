@@ -28,8 +28,11 @@ class Turn:
 
 
 
-def in_lanes(made: Sequence[Turn], lanes: int) -> tuple[Turn, ...]:
-    """Turns dealt out over lanes that call at the same time, one after the other. lanes >= 1."""
+def in_lanes(made: Sequence[Turn], lanes: int, groups: Sequence[str] = ()) -> tuple[Turn, ...]:
+    """Turns dealt out over lanes that call at the same time: each group on one lane, the first on the first, as a rota seats
+    them, where that shares them evenly; else one turn after the other. lanes >= 1."""
+    if groups and len(groups) % lanes == 0:
+        return tuple(replace(t, lane=1 + groups.index(t.group) % lanes) for t in made)
     return tuple(replace(t, lane=1 + (t.position - 1) % lanes) for t in made)
 
 

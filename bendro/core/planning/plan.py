@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from ..draft import Draft, MeasureDraft, VariableDraft
 from ..errors import CoreError, PlanRefused
 from ..families import family, known
-from ..measuring.derived import prepare_all
+from ..measuring.derived import WITH_PAYLOAD, prepare_all
 from ..measuring.scales import scale_of
 from ..once import once_for_each
 from ..problem import Problem
@@ -254,8 +254,10 @@ def _ask_about_range(draft: Draft, seen: dict[Level, str]) -> list[Problem]:
 
 
 def _check_rules(draft: Draft) -> list[Problem]:
-    if draft.rules.payload_multiple.strip() and not draft.rules.payload_mass.strip():
-        return [Problem(code="payload_mass_missing", where="rules.payload_mass", grave=False, says="Write what the payload weighs: the rule of mass goes by it.")]
+    summed = any(b.source == "version" and b.of == WITH_PAYLOAD for d in draft.derived for b in d.inputs)
+    if (summed or draft.rules.payload_multiple.strip()) and not draft.rules.payload_mass.strip():
+        goes = "the rule of mass goes by it" if draft.rules.payload_multiple.strip() else "the force is worked out with it, 0 g where nothing is carried"
+        return [Problem(code="payload_mass_missing", where="rules.payload_mass", grave=False, says=f"Write what the payload weighs: {goes}.")]
     return []
 
 
@@ -368,8 +370,9 @@ def planned_turns(draft: Draft, seed: int) -> tuple[Turn, ...]:
         return ()
     together = runs_heats(draft)
     order = "blocks" if together else draft.order
-    dealt = turns([p.id for p in planned_levels(draft)], draft.repeats, [g.strip() for g in draft.groups], order, seed)
-    made = in_heats(dealt) if together else in_lanes(dealt, draft.timing.lanes)
+    groups = [g.strip() for g in draft.groups]
+    dealt = turns([p.id for p in planned_levels(draft)], draft.repeats, groups, order, seed)
+    made = in_heats(dealt) if together else in_lanes(dealt, draft.timing.lanes, groups)
     if draft.study_kind == "contest":  # every group releases its own device
         texts = {p.id: p.text for p in planned_levels(draft)}
         return tuple(replace(t, group=texts[t.level]) for t in made)

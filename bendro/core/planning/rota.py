@@ -286,6 +286,10 @@ def _changes(lesson: Lesson) -> list[tuple[Lesson, str]]:
                 f"{lesson.rounds - 1} round{'s' if lesson.rounds > 2 else ''} of testing instead of {lesson.rounds} make it fit.",
             )
         )
+    for cut in range(1, lesson.build):
+        made.append((replace(lesson, build=lesson.build - cut), f"{lesson.build - cut} min for building instead of {lesson.build} make it fit."))
+    if lesson.build:
+        made.append((replace(lesson, build=0), "Build in the lesson before, and it fits."))
     return made
 
 

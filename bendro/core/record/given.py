@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ..draft import Draft
 from ..errors import CoreError, PlanRefused
-from ..measuring.derived import Facts, Prepared, Worked, derive
+from ..measuring.derived import Facts, Prepared, Worked, derive, with_payload
 from ..measuring.drops import Bracket, Drop, bracket, over
 from ..measuring.scales import scale_of
 from ..measuring.taking import HAND_S, Taken, doubt_of, one_of, survived
@@ -56,7 +56,8 @@ class Made:
     def of(self, draft: Draft, t: TrialSeen, level: Level | None) -> Mapping[str, str]:
         """The properties of the version that was used: the one recorded; in design rounds the level; else the only one that the device
         or the group has."""
-        number = t.version or (int(level) if draft.study_kind == "design_rounds" and isinstance(level, float | int) else None)
+        called = int(level) if isinstance(level, float | int) else int(level) if isinstance(level, str) and level.strip().isdigit() else None
+        number = t.version or (called if draft.study_kind == "design_rounds" else None)
         labels = [said(v) for v in (t.device, t.group, t.level) if v]
         mine = [(k, v) for k, v in self.properties.items() if said(k[0]) in labels]
         if number is not None:
@@ -86,7 +87,8 @@ class Deriving:
                 doubt = doubt_of(measure, r.reading, how=r.taken, scatter_s=self.thumb_s)
                 taken.setdefault(r.measure, []).append(r.reading.model_copy(update={"doubt": doubt}))
         readings: dict[str, Taken | Worked] = {m: one_of(each) for m, each in taken.items()}
-        facts = Facts(readings=readings, level=level, level_unit=self.draft.variable.unit, version=self.made.of(self.draft, t, level))
+        version = with_payload(self.made.of(self.draft, t, level), self.draft.rules.payload_mass)
+        facts = Facts(readings=readings, level=level, level_unit=self.draft.variable.unit, version=version)
         return derive(self.ready, facts)
 
 

@@ -15,6 +15,7 @@ from uuid import uuid4
 
 from playwright.sync_api import Page, expect
 from pydantic import BaseModel, ConfigDict
+
 from tests.conftest import TeacherClient
 
 WIDE, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
@@ -52,7 +53,7 @@ class Lesson(Known):
     readings: dict[str, list[Reading]] = {}
     heats: list[list[str]] = []
     lane: Said = Said()
-    answer: Literal["Clear", "Leaning", "We cannot tell yet"] | None = None
+    answer: Literal["Clear", "Leaning", "Cannot tell yet"] | None = None
     means: dict[str, str] = {}
     column: str = "mean"
     verdict: Said = Said()
@@ -158,7 +159,7 @@ class _Running:
                 page.get_by_role("link", name=value, exact=True).first.click()
                 self.count()
             else:
-                self.put(page.get_by_label(label).first, value)
+                self.put(page.get_by_label(label).and_(page.locator("input, select, textarea")).first, value)
 
     def put(self, place: Any, value: str) -> None:
         place.wait_for()

@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 import yaml
 from playwright.sync_api import Page
+
 from tests.conftest import TeacherClient
 from tests.ui.lessons.runner import Lesson, every, run
 

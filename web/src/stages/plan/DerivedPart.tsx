@@ -164,7 +164,8 @@ function Input({
     draft.variable.kind === 'number' && draft.variable.quantity === input.quantity ? [['setting:', `the setting: ${draft.variable.name}`] as const] : []
   const version = [
     ['version:mass', 'of the version: mass'] as const,
-    ...(b.source === 'version' && b.of !== 'mass' ? [[`version:${b.of}`, `of the version: ${b.of}`] as const] : []),
+    ['version:mass with payload', 'of the version: mass, with the payload’s'] as const,
+    ...(b.source === 'version' && !b.of?.startsWith('mass') ? [[`version:${b.of}`, `of the version: ${b.of}`] as const] : []),
   ]
   const options = [
     ['', input.optional ? 'left out' : 'Choose …'] as const,

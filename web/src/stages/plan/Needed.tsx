@@ -66,14 +66,16 @@ function LimitField({ draft, change, ahead, said }: Asking) {
   const i = place.on === 'held' ? held.findIndex((h) => h.name.trim().toLowerCase() === place.name.trim().toLowerCase()) : -1
   const at = limitOn(draft, place)
   // what is held at no value yet is held at what is written here: one height, never above
-  const follows = i >= 0 && (!held[i]?.value?.trim() || held[i]?.value === at)
+  const follows = place.on === 'held' && (!held[i]?.value?.trim() || held[i]?.value === at)
+  const holding = (value: string) =>
+    i < 0 ? [...held, { name: place.name, value, tolerance: '', how: '' }] : held.map((h, j) => (j === i ? { ...h, value } : h))
   return (
     <Line
       label={follows ? `The ${place.label}, and never above` : `Never above, ${place.label}`}
       big
       value={at}
       placeholder={follows ? '2.4 m' : `10 ${place.unit === 'count' ? '' : place.unit}`}
-      onChange={(value) => change({ ...withLimit(draft, place, value), ...(follows ? { hold: held.map((h, j) => (j === i ? { ...h, value } : h)) } : {}) })}
+      onChange={(value) => change({ ...withLimit(draft, place, value), ...(follows ? { hold: holding(value) } : {}) })}
     />
   )
 }

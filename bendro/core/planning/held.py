@@ -6,10 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..draft import Draft, Held
-from ..planning.ideas import DROP_HEIGHT, holds
 from ..readings import Reading
 from ..readings.amounts import read_any
 from ..words import said
+from .ideas import DROP_HEIGHT, holds
 
 #: Two values that differ by less than this share of them are the same, whatever their last bits say.
 SAME = 1e-9
