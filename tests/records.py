@@ -15,16 +15,14 @@ from bendro.core.draft import Draft, MeasureDraft
 from bendro.core.errors import CoreError
 from bendro.core.families import families
 from bendro.core.measuring.derived import prepare_all
-from bendro.core.measuring.drops import bracket
 from bendro.core.measuring.scales import understand
 from bendro.core.measuring.taking import Told
 from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.rehearsal import modelled
-from bendro.core.planning.safety import drop_heights
 from bendro.core.planning.stock import Ran, take_stock
 from bendro.core.record import BEHAVIOUR
 from bendro.core.record.given import Deriving, Made, own_levels
-from bendro.core.record.ladders import drop_of, on_rungs, whole_word
+from bendro.core.record.ladders import drop_of, is_over, on_rungs, whole_word
 from bendro.core.record.responses import responses_of
 from bendro.core.record.seen import ReadingSeen, TrialSeen
 from bendro.core.record.study import StudyRecord, VersionTold
@@ -97,7 +95,7 @@ def _fills(draft: Draft, so_far: Sequence[TrialSeen]) -> bool:
         return True
     mine = [t for t in so_far if (t.block, t.level) == (last.block, last.level) and t.state == "kept"]
     drops = [d for t in mine if (d := drop_of(draft, t.rung, whole_word(draft, t.readings))) is not None]
-    return bracket(drops, drop_heights(draft)).over
+    return is_over(draft, drops)
 
 
 def found_of(made: StudyRecord, response: str = "", factor: str = "") -> Analysis:

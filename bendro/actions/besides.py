@@ -10,9 +10,10 @@ from uuid import UUID
 from bendro.core.draft import Draft
 from bendro.core.measuring.drops import Bracket, next_rung
 from bendro.core.measuring.scales import scale_of
+from bendro.core.measuring.taking import survived
 from bendro.core.planning.plan import planned_levels, unreadable
 from bendro.core.planning.safety import drop_heights
-from bendro.core.record.ladders import brackets_of, drops_of, every_rung, is_over, on_rungs
+from bendro.core.record.ladders import brackets_of, drops_of, every_rung, is_over, on_rungs, payloads_of
 from bendro.core.record.seen import TrialSeen
 from bendro.core.record.two_measures import Pair, two_measures
 from bendro.core.statistics.survival import share
@@ -39,10 +40,11 @@ class Ladder:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ShareAt:
     """How many went well at one level (its identity), of how many, with Wilson's 95 % interval: hits of the shots of a measure (its identity), or
-    drops survived from one rung (in the plan's unit)."""
+    drops survived from one rung (in the plan's unit), or how one payload of several (its name) fared."""
 
     measure: str
     level: str
+    payload: str
     rung: float | None
     well: int
     of: int
@@ -83,7 +85,7 @@ def beside(owned: Owned, study_id: UUID) -> Beside:
     decided = two_measures(draft, seen) if ready else None
     return Beside(
         ladders=_ladders(draft, seen) if ready and on_rungs(draft) else (),
-        shares=(*_by_rung(draft, seen), *_hits(draft, seen)) if ready else (),
+        shares=(*_by_rung(draft, seen), *_hits(draft, seen), *_by_payload(draft, seen)) if ready else (),
         behaviours=_behaviours(seen, [(p.id, p.id) for p in planned_levels(draft)], lambda t: str(t.level)) if ready else (),
         by_version=_by_version(seen),
         straighter=() if decided is None else decided.pairs,
@@ -127,8 +129,22 @@ def _hits(draft: Draft, seen: Sequence[TrialSeen]) -> list[ShareAt]:
     return made
 
 
-def _share(measure: str, level: str, rung: float | None, well: int, of: int) -> ShareAt:
-    return ShareAt(measure=measure, level=level, rung=rung, well=well, of=of, interval=share(level, well, of).wilson95)
+def _by_payload(draft: Draft, seen: Sequence[TrialSeen]) -> list[ShareAt]:
+    """How each payload of several fared, level by level."""
+    made = []
+    for m in draft.measures:
+        if not scale_of(m).survives or payloads_of(draft, m.id) < 2:
+            continue
+        for p in planned_levels(draft):
+            for n, payload in enumerate(draft.payloads, 1):
+                words = [r.words[0] for t in seen if t.counts and t.level == p.id for r in t.readings if r.measure == m.id and r.payload == n and r.words]
+                well = [survived(m, w) is True for w in words]
+                made += [_share(m.id, p.id, None, sum(well), len(well), payload)] if well else []
+    return made
+
+
+def _share(measure: str, level: str, rung: float | None, well: int, of: int, payload: str = "") -> ShareAt:
+    return ShareAt(measure=measure, level=level, payload=payload, rung=rung, well=well, of=of, interval=share(level, well, of).wilson95)
 
 
 def _behaviours(seen: Sequence[TrialSeen], called: Sequence[tuple[str, str]], of: Callable[[TrialSeen], str]) -> tuple[Behaviours, ...]:

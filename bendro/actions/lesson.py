@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from datetime import datetime
 from uuid import UUID, uuid5
 
@@ -21,10 +21,13 @@ from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.rota import Lesson, Rota, make_rota
 from bendro.core.planning.safety import LimitPlace, cautions_of, judges_survival, limit_places, needs_adult
 from bendro.core.planning.usual import Offer, offers
+from bendro.core.record.built import went_along
+from bendro.core.results import Finding
 from bendro.files.trial_table import write_table
 from bendro.store.owned import Owned
 from bendro.store.tables import RotaRow, Study
 
+from .building import versions_of
 from .plans import plan_of
 
 _ROTA: TypeAdapter[Rota] = TypeAdapter(Rota)
@@ -56,8 +59,14 @@ def ahead(owned: Owned, study_id: UUID) -> Ahead:
     study = owned.get(Study, study_id)
     draft = plan_of(study)
     can, cannot = CONCLUDES[draft.study_kind]
+    found = outlook(draft, study.seed)
+    along = went_along(draft, [v.told for v in versions_of(owned, study_id) if v.told is not None])
+    if along:
+        says = f"As they are built, more than {draft.variable.name} differs between the levels ({along}). If something gets better, it cannot be told which of them did it."
+        more = Finding(code="more_than_one_change", severity="warn", says=says, do="Build them alike but for the one thing, or say in the plan that both are changed.")
+        found = replace(found, objections=(*found.objections, more))
     return Ahead(
-        outlook=outlook(draft, study.seed),
+        outlook=found,
         kept_same=kept_same(draft),
         suggested_levels=suggested_levels(draft),
         roles=roles(draft.people, max(1, min(draft.repeats, 12)), timed=any(m.timed for m in draft.measures)),

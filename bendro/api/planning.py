@@ -115,7 +115,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "run": None
             if run is None
             else {
-                "id": run.run.id, "adult": run.run.adult, "opened_at": run.run.opened_at, "open_until": run.open_until, "covers": run.covers
+                "id": run.run.id, "adult": run.run.adult, "cautions": run.run.cautions, "opened_at": run.run.opened_at, "open_until": run.open_until, "covers": run.covers
             },
             "sign_off": None
             if signed is None

@@ -111,10 +111,11 @@ class LadderOut(Answered):
 
 class ShareOut(Answered):
     """How many went well at one level, of how many, with Wilson's 95 % interval: hits of the shots of a measure, or drops survived from one
-    rung."""
+    rung, or how one payload of several (its name) fared."""
 
     measure: str
     level: str
+    payload: str
     rung: float | None
     well: int
     of: int

@@ -152,10 +152,11 @@ class FactorOut(Answered):
 
 
 class RunOut(Answered):
-    """covers: the plan stands as it was read when the run was opened."""
+    """covers: the plan stands as it was read when the run was opened. cautions: that were ticked then."""
 
     id: UUID
     adult: str
+    cautions: list[str]
     opened_at: datetime
     open_until: datetime
     covers: bool

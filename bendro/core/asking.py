@@ -21,8 +21,9 @@ from .measuring.taking import survived
 from .planning.ideas import holds
 from .planning.plan import level_unit, planned_levels, settings_of, unreadable
 from .planning.record import JUDGING, plan_changes
+from .record.built import with_properties
 from .record.given import held_value, rung_step, tolerances, trials_of
-from .record.ladders import brackets_of, whole_word
+from .record.ladders import brackets_of, payloads_of, whole_word
 from .record.responses import HELD, ResponseSeen, response_named
 from .record.study import StudyRecord
 from .record.two_measures import two_measures
@@ -47,6 +48,8 @@ def asked_of(record: StudyRecord, response: str = "", factor: str = "") -> tuple
     if one is None:
         raise PlanRefused("This measure is not in the plan.", code="measure_unknown", where="response")
     trials = trials_of(draft, record.trials, one, factor=factor, work=record.work)
+    if not factor:
+        trials = with_properties(record, trials)
     hold = tolerances(draft, trials)
     if factor:
         named = factor.removeprefix(HELD)
@@ -129,6 +132,7 @@ def _common(draft: Draft, one: ResponseSeen) -> Context:
         unit=POINTS if one.scored else "rungs" if one.every else one.unit or None,
         survival=one.shape == "survival",
         passed=one.passed or "survived",
+        payloads=payloads_of(draft, one.id),
         evidence=draft.evidence,
         reading=draft.reading_level,
         doubt=doubt_of(draft),

@@ -59,6 +59,7 @@ class Context:
     planned: bool = False  # the trials belong to a plan
     survival: bool = False  # outcomes are judged, not numbers
     passed: str = "survived"  # what is said of a trial whose outcome lies above the line
+    payloads: int = 1  # of each device; an outcome counts only when every one of them lies above the line
     not_planned: bool = False  # compared over something that was recorded beside the variable
     stage: Stage = "whole"  # planned trials to come, or added (judgement.deciding)
     counted: bool = False  # readings are counts or points

@@ -53,5 +53,5 @@ def told(device: str, number: int, one: InLine) -> VersionTold:
     broken = [r.says for r in one.rules if not r.met and r.rule not in _NOT_JUDGED and not (r.rule == "payload_shows" and body.payload_shows is None)]
     return VersionTold(
         device=device, number=number, since=body.since, changed=tuple(str(c) for c in one.changed), why=body.why, failed=body.failed, mass=grams(body.mass),
-        cost=one.cost if body.used else None, broken=tuple(broken),
+        cost=one.cost if body.used else None, broken=tuple(broken), properties={p.name.strip(): p.value for p in body.properties if p.name.strip()},
     )  # fmt: skip

@@ -517,14 +517,16 @@ def _judge_survival(s: Survival, asked: Context) -> Judged:
         if not alike
         else (span(f"As many {asked.passed} {with_level(names[0])}"), span(names[0], "level"), span(f" as {with_level(names[1])}"), span(names[1], "level"), span(f": {of[0]} and {of[1]}."))
     )
+    every = words(f"A trial counts only when {'both' if asked.payloads == 2 else f'all {asked.payloads}'} {asked.passed}.") if asked.payloads > 1 else ()
     more = (
+        *((*every, span(" ")) if every else ()),
         span("95 % intervals: "),
         span(_shares(best.wilson95), "interval"),
         span(" and "),
         span(_shares(worst.wilson95), "interval"),
         span("."),
     )
-    return Judged(answer=answer, spans=spans, more=more if asked.reading != "first" else (), happened=_survival_course(s, best.level), detail=_limit_sentence(s, asked))
+    return Judged(answer=answer, spans=spans, more=more if asked.reading != "first" else every, happened=_survival_course(s, best.level), detail=_limit_sentence(s, asked))
 
 
 def _survival_course(s: Survival, best: float | str) -> str:

@@ -11,7 +11,7 @@ from ..trials import Trial
 from ..written import level_label, listed, start
 from .judged import said, words
 from .places import first_of
-from .wording import more_or_less
+from .wording import more_or_less, with_level
 
 if TYPE_CHECKING:
     from ..context import Context
@@ -27,8 +27,10 @@ def in_counts(found: Analysis, counted: Mapping[LevelName, Sequence[Trial]], ask
     """The analysis with its verdict said in counts where that is plainer. counted: the counted trials of each level."""
     v = found.verdict
     inside = [r for r in found.ranking if r.place is not None]
-    if v.answer == "cannot_tell" or not inside or isinstance(found.effect, SurvivalEffect):
+    if v.answer == "cannot_tell" or not inside:
         return found
+    if isinstance(found.effect, SurvivalEffect):
+        return _best_share(found, inside[0], asked) if asked.reading == "first" and len(v.headline.split()) > MOST_WORDS and v.about == "variable" else found
     counts = _heats(inside, counted, asked) if asked.places else ""
     if asked.reading == "first" and v.about == "variable" and not asked.rounds and asked.two is None and not v.so_far:
         counts = counts or _rounds(inside, counted, asked)
@@ -47,6 +49,12 @@ def _with(found: Analysis, spans: tuple[Span, ...], more: tuple[Span, ...]) -> A
         update={"spans": spans, "more": more, "headline": said(spans), "says": " ".join(part for part in (said(spans), said(more).strip()) if part)}
     )
     return found.model_copy(update={"verdict": v})
+
+
+def _best_share(found: Analysis, best: Ranked, asked: Context) -> Analysis:
+    """Only how the best fared, where all of it is too much to read."""
+    label = level_label(best.level, asked.factor_unit)
+    return _with(found, words(f"{best.result} {asked.passed} {with_level(label)}{label}."), found.verdict.more)
 
 
 def _short(found: Analysis, inside: Sequence[Ranked], asked: Context) -> tuple[Span, ...]:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 from ..draft import Draft
 from ..planning.stock import Stock
@@ -15,7 +15,7 @@ from .seen import TrialSeen
 @dataclass(frozen=True, slots=True, kw_only=True)
 class VersionTold:
     """A version of a device as it was written down. since: the number of the version it was made from. changed: what differs from that one;
-    broken: the rules of the plan that it does not keep, in sentences; mass in g and cost in play money, None where not written."""
+    broken: the rules of the plan that it does not keep, in sentences; properties: as written, by name; mass in g and cost in play money, None where not written."""
 
     device: str
     number: int
@@ -26,6 +26,7 @@ class VersionTold:
     mass: float | None = None
     cost: float | None = None
     broken: tuple[str, ...] = ()
+    properties: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4642,11 +4642,13 @@ export interface components {
         };
         /**
          * RunOut
-         * @description covers: the plan stands as it was read when the run was opened.
+         * @description covers: the plan stands as it was read when the run was opened. cautions: that were ticked then.
          */
         RunOut: {
             /** Adult */
             adult: string;
+            /** Cautions */
+            cautions: string[];
             /** Covers */
             covers: boolean;
             /**
@@ -4757,7 +4759,7 @@ export interface components {
         /**
          * ShareOut
          * @description How many went well at one level, of how many, with Wilson's 95 % interval: hits of the shots of a measure, or drops survived from one
-         *     rung.
+         *     rung, or how one payload of several (its name) fared.
          */
         ShareOut: {
             /** Interval */
@@ -4771,6 +4773,8 @@ export interface components {
             measure: string;
             /** Of */
             of: number;
+            /** Payload */
+            payload: string;
             /** Rung */
             rung: number | null;
             /** Well */

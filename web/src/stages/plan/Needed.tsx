@@ -120,7 +120,7 @@ function SurvivedField({ draft, change, said }: Asking) {
   if (!m) return null
   return (
     <Pick
-      label={`${m.name}: counts as survived`}
+      label={`${m.name.slice(0, 1).toUpperCase()}${m.name.slice(1)}: counts as survived`}
       value={String(m.survived)}
       options={[['0', 'Choose …'] as const, ...m.words.slice(0, -1).map((w, n) => [String(n + 1), n ? `down to “${w}”` : `only “${w}”`] as const)]}
       onChange={(line) => change({ measures: draft.measures.map((x, j) => (j === i ? { ...x, survived: Number(line) } : x)) })}

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { v4 as uuid } from 'uuid'
 import type { NotHeld, Study } from '../../data/api'
 import { local } from '../../data/keep'
-import { useMe } from '../../data/queries'
+import { deviceClock } from '../../machines/deviceClock'
 import { queue } from '../../machines/saveQueue'
 import { Fold } from '../../parts/Fold'
 import { glued } from '../../parts/glue'
@@ -18,13 +18,15 @@ const keptForGood = (): Promise<boolean> => navigator.storage?.persist?.().catch
 
 /** Before the first trial of a run, and again when what was signed off has changed: the adult in charge ticks the cautions. */
 export function Cautions({ study }: { study: Study }) {
-  const [marked, setTicked] = useState<string[]>([])
+  // in one lesson only what is new is ticked again: lines that were read stand ticked, what has changed has a line of its own
+  const lately = study.run && !study.run.covers && deviceClock.serverNow() < Date.parse(study.run.open_until) ? study.run.cautions : []
+  const [marked, setTicked] = useState<string[]>([...lately])
+  const [changeRead, setChangeRead] = useState(lately.length === 0)
   const ticked = marked.filter((c) => study.cautions.includes(c))
-  // whoever opened the last run, else the teacher who is signed in: read, and changed where it is somebody else
-  const me = useMe().data?.shown_name ?? ''
+  // whoever opened the last run: read, and changed where it is somebody else now
   const [written, setAdult] = useState<string | null>(null)
-  const adult = written ?? (study.run?.adult || local.get(ADULT) || me)
-  const left = study.cautions.length - ticked.length
+  const adult = written ?? (study.run?.adult || local.get(ADULT) || 'class teacher')
+  const left = study.cautions.length - ticked.length + (changeRead ? 0 : 1)
   const { now, setNow } = useNow(study)
   const [form, setForm] = useState(() => asPlanned(study, now))
   const [off, setOff] = useState<{ of: Now; found: NotHeld[] } | null>(null)
@@ -65,6 +67,14 @@ export function Cautions({ study }: { study: Study }) {
         </p>
       ) : null}
       <ul className="m-0 mt-6 list-none p-0">
+        {lately.length ? (
+          <li className="hair">
+            <label className="flex min-h-[72px] cursor-pointer items-center gap-5 py-3 text-[1.15rem] font-semibold">
+              <input type="checkbox" className="h-8 w-8 shrink-0 accent-[var(--act)]" checked={changeRead} onChange={(e) => setChangeRead(e.target.checked)} />
+              The changed levels, limits, drops or adults are read.
+            </label>
+          </li>
+        ) : null}
         {study.cautions.map((c) => (
           <li key={c} className="hair">
             <label className="flex min-h-[72px] cursor-pointer items-center gap-5 py-3 text-[1.15rem]">
@@ -80,8 +90,15 @@ export function Cautions({ study }: { study: Study }) {
         ))}
       </ul>
       {left > 1 ? (
-        <button type="button" className="btn mt-3 min-h-[56px]" onClick={() => setTicked([...study.cautions])}>
-          All {study.cautions.length} are read: tick them
+        <button
+          type="button"
+          className="btn mt-3 min-h-[56px]"
+          onClick={() => {
+            setTicked([...study.cautions])
+            setChangeRead(true)
+          }}
+        >
+          All {left} are read: tick them
         </button>
       ) : null}
       <div className="hair mt-4 pt-5">

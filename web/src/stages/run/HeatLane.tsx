@@ -223,11 +223,11 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   return (
     <div className="flex grow flex-col">
       <section aria-label="Now on the lanes" className="px-4 pt-3 md:px-8 md:pt-5">
-        <div className="flex items-end gap-x-5 gap-y-2 border-b-2 border-ink pb-3 max-md:flex-wrap">
+        <div className={`flex items-end justify-between gap-x-5 gap-y-2 border-b-2 border-ink pb-3 ${state.state === 'ready' ? 'max-md:flex-wrap' : ''}`}>
           <h1 className="big m-0 shrink-0 text-[2.2rem] md:text-[3.4rem]" style={{ fontStretch: '68%' }}>
             Heat {running[0]?.heat} of {heats}
           </h1>
-          <p className="m-0 min-w-0 grow text-[1.1rem] md:pb-2 md:text-[1.25rem]">
+          <p className={`m-0 min-w-0 grow text-[1.1rem] md:pb-2 md:text-[1.25rem] ${state.state === 'ready' ? '' : 'max-md:hidden'}`}>
             {running.map((t) => t.group || labelOf(study, t.level)).join(', ')} let go together{practice ? ', for practice' : ''}.{' '}
             <span className="text-quiet">{family.reset.length ? `First: ${family.reset.join(', ')}.` : ''}</span>
           </p>

@@ -52,20 +52,22 @@ export function OneLane({
             {turn.group ? ` · ${turn.group}` : ''}
           </span>
         </p>
-        <p
-          className={`big m-0 leading-none ${many ? 'text-[1.9rem] md:text-[3.6rem]' : 'text-[2.8rem] md:text-[5.6rem]'} ${down ? '' : 'text-quiet'}`}
-          style={{ fontStretch: '70%' }}
-        >
-          {down ? inSeconds(ms) : from === null ? '0.00' : <Elapsed from={from} />} <span className="text-[0.35em] text-quiet">s</span>
-        </p>
-        <p className="m-0 mt-1 flex min-h-[44px] items-center justify-between gap-3 md:text-[1.15rem]">
-          <span className={fault ? 'font-semibold text-doubt' : down ? 'font-bold' : 'text-quiet'}>{word}</span>
-          {from !== null && !fault ? (
-            <button type="button" className="btn btn-plain min-h-[44px] px-0" aria-label={`Void the lane of ${labelOf(study, turn.level)}`} onClick={onFault}>
-              Void
-            </button>
-          ) : null}
-        </p>
+        <div className={many ? 'max-md:flex max-md:items-center max-md:gap-2' : ''}>
+          <p
+            className={`big m-0 leading-none ${many ? 'text-[1.9rem] md:text-[3.6rem]' : 'text-[2.8rem] md:text-[5.6rem]'} ${down ? '' : 'text-quiet'}`}
+            style={{ fontStretch: '70%' }}
+          >
+            {down ? inSeconds(ms) : from === null ? '0.00' : <Elapsed from={from} />} <span className="text-[0.35em] text-quiet">s</span>
+          </p>
+          <p className={`m-0 flex min-h-[44px] items-center justify-between gap-3 md:mt-1 md:text-[1.15rem] ${many ? 'max-md:grow' : 'mt-1'}`}>
+            <span className={fault ? 'font-semibold text-doubt' : down ? 'font-bold' : `text-quiet ${many ? 'max-md:sr-only' : ''}`}>{word}</span>
+            {from !== null && !fault ? (
+              <button type="button" className="btn btn-plain min-h-[44px] px-0" aria-label={`Void the lane of ${labelOf(study, turn.level)}`} onClick={onFault}>
+                Void
+              </button>
+            ) : null}
+          </p>
+        </div>
       </div>
       <div>
         <button

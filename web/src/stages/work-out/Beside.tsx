@@ -67,21 +67,29 @@ export function Shared({ beside, study, response }: { beside: Beside; study: Stu
   if (!rows.length) return null
   const unit = study.draft.drop?.unit ?? ''
   const rungs = rows.some((s) => s.rung !== null)
+  const payloads = rows.some((s) => s.payload)
+  const passed = study.responses.find((r) => r.id === response)?.passed || 'survived'
   return (
-    <div className="relative mt-3 overflow-x-auto" tabIndex={0} role="region" aria-label={rungs ? 'Survival at each rung' : 'Hits of the shots'} data-shared>
+    <div
+      className="relative mt-3 overflow-x-auto"
+      tabIndex={0}
+      role="region"
+      aria-label={rungs ? 'Survival at each rung' : payloads ? 'Each payload' : 'Hits of the shots'}
+      data-shared
+    >
       <table className="num w-full min-w-[28rem] border-collapse text-right">
         <thead>
           <tr className="text-[0.92rem] text-quiet">
             <th scope="col" className="py-1 text-left font-normal">
               {study.draft.variable.name}
             </th>
-            {rungs ? (
+            {rungs || payloads ? (
               <th scope="col" className="py-1 pl-4 font-normal">
-                rung / {unit}
+                {rungs ? `rung / ${unit}` : 'payload'}
               </th>
             ) : null}
             <th scope="col" className="py-1 pl-4 font-normal">
-              {rungs ? 'survived' : 'hits of shots'}
+              {rungs || payloads ? passed : 'hits of shots'}
             </th>
             <th scope="col" className="py-1 pl-4 font-normal">
               95 % interval (Wilson)
@@ -90,11 +98,11 @@ export function Shared({ beside, study, response }: { beside: Beside; study: Stu
         </thead>
         <tbody>
           {rows.map((s) => (
-            <tr key={`${s.level} ${s.rung}`} className="border-t border-hair">
+            <tr key={`${s.level} ${s.rung} ${s.payload}`} className="border-t border-hair">
               <th scope="row" className="py-2 text-left">
                 <Shape n={Math.max(0, levelIndex(study, s.level))} size={14} /> {labelOf(study, s.level)}
               </th>
-              {rungs ? <td className="py-2 pl-4">{s.rung}</td> : null}
+              {rungs || payloads ? <td className="py-2 pl-4">{s.rung ?? s.payload}</td> : null}
               <td className="py-2 pl-4">
                 {s.well} of {s.of}
               </td>
