@@ -23,7 +23,7 @@ from bendro.actions.accounts import digest, who
 from bendro.actions.errors import Refused
 from bendro.actions.plans import plan_of
 from bendro.core.draft import MeasureDraft
-from bendro.core.measuring.heard import Got, Heard
+from bendro.core.measuring.heard import Got, Heard, heard_by
 from bendro.core.measuring.thumb import Thumb, thumb_says
 from bendro.instruments.simulate import events
 from bendro.live.lanes import lanes
@@ -139,7 +139,7 @@ def _study_of(code: str) -> UUID:
 def _measure_of(study_id: UUID, token: str | None) -> MeasureDraft:
     with open_session() as session:
         me = who(session, token, now=datetime.now(UTC))
-        return plan_of(Owned(session, me.workspace_id, by=me.account_id).get(Study, study_id)).measure
+        return heard_by(plan_of(Owned(session, me.workspace_id, by=me.account_id).get(Study, study_id)))
 
 
 def _heard(study_id: UUID, line: str) -> list[dict[str, Any]]:

@@ -13,7 +13,7 @@ from bendro.actions.plans import plan_of
 from bendro.actions.studies import Standing
 from bendro.core.draft import Draft
 from bendro.core.families import Family, families
-from bendro.core.measuring.heard import instruments_for
+from bendro.core.measuring.heard import heard_by, instruments_for
 from bendro.core.physics.calculators import CALCULATORS
 from bendro.core.planning.choices import label_of
 from bendro.core.planning.ideas import DROP_HEIGHT, holds, how_held, kept_same
@@ -110,7 +110,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "limits_said": limits_in_words(draft),
             "held_said": held_out(draft),
             "survival_said": label_of("survival", draft.survival, "") if draft.survival else "",
-            "instruments": instruments_for(draft.measure.quantity),
+            "instruments": instruments_for(heard_by(draft).quantity),
             "safety_mark": safety_mark(draft),
             "run": None
             if run is None

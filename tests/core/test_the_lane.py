@@ -14,7 +14,7 @@ from scipy import stats
 from bendro.core.draft import Draft, Held, Limit, MeasureDraft, VariableDraft
 from bendro.core.errors import CoreError
 from bendro.core.measuring.before_keeping import Others, bounds_of, level_range, questions
-from bendro.core.measuring.heard import Got, Heard, Listener
+from bendro.core.measuring.heard import Got, Heard, Listener, heard_by
 from bendro.core.measuring.taking import doubt_of, take
 from bendro.core.measuring.thumb import share_says, thumb_of, thumb_says
 from bendro.core.planning.held import not_held
@@ -231,6 +231,34 @@ def test_doubled_late_missing_and_impossible_events_are_told_and_time_nothing_wr
     assert bounce[2].text == "0.700"
     assert "a landing without a release" in hear([gate(1, 1.0, "land")])[0].says
     assert "That is no trial" in hear([gate(1, 1.0, "release"), gate(2, 5000.0, "land")])[1].says
+
+
+def test_an_instrument_that_was_switched_off_and_on_is_heard_from_its_beginning() -> None:
+    clock = hear([gate(1, 100.0, "release"), gate(2, 100.7, "land"), gate(3, 1.0, "release"), gate(4, 1.6, "land")])
+    assert [g.text for g in clock if g.state == "reading"] == ["0.700", "0.600"]
+    assert "gate 1 has started anew. Its clock begins again" in " ".join(g.says for g in clock)
+    numbers = hear([gate(1, 100.0, "release"), gate(2, 100.7, "land"), gate(1, 130.0, "release"), gate(2, 130.5, "land")])
+    assert [g.text for g in numbers if g.state == "reading"] == ["0.700", "0.500"]
+    both = hear([gate(7, 100.0, "release"), gate(8, 100.7, "land"), gate(1, 2.0, "release"), gate(2, 2.8, "land")])
+    assert [g.text for g in both if g.state == "reading"] == ["0.700", "0.800"]
+    # a release that it was switched off in is lost, and stays told
+    assert [g.lost for g in hear([gate(5, 100.0, "release"), gate(1, 1.0, "release")])] == [False, True, False]
+    assert [g.lost for g in hear([gate(1, 1.0, "release"), gate(3, 1.6, "land")])][1]
+
+
+def test_a_meter_that_was_not_cleared_is_asked_about_with_its_reading() -> None:
+    made = [Heard.model_validate({"instrument": "meter", "name": "meter 1", "n": n, "t": float(n), "what": "value", "value": v, "unit": "V", "step": 0.01}) for n, v in ((1, 2.4), (2, 2.1))]
+    readings = [g for g in hear(made, VOLTS) if g.state == "reading"]
+    assert [bool(g.doubt) for g in readings] == [False, True]
+    assert "was not cleared since 2.4 V" in readings[1].doubt
+
+
+def test_gates_give_places_as_well_as_times() -> None:
+    order = MeasureDraft(id="m1", name="landing order", scale="order", quantity="number", unit="")
+    both = Draft(measures=[order, MeasureDraft(id="m2", name="fall time", quantity="time", unit="s", timed=True)])
+    assert heard_by(both).id == "m2"
+    assert heard_by(Draft(measures=[order])).quantity == "time"
+    assert heard_by(Draft(measures=[TIME])) == TIME
 
 
 def test_one_release_and_a_landing_for_each_lane_of_a_heat() -> None:

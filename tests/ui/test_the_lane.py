@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 import shutil
 import wave
@@ -504,6 +505,42 @@ def test_a_gate_runs_a_heat_without_a_key_and_two_screens_make_it_once(signed_in
     assert texts_of(fastest, "m2")[0] in ("1", "1=")
     for one in screens:
         expect(one.get_by_text("waiting to be sent")).to_have_count(0)
+
+
+def test_a_heat_never_mixes_two_drops_and_what_was_lost_is_told_until_it_is_looked_at(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "One landing lost", **WINGS)
+    go(page, app, study, "run")
+    page.get_by_role("heading", name="Heat 1 of 2").wait_for()
+    page.get_by_role("button", name="Instruments").click()
+    page.get_by_label("Listen to instruments at this lane").check()
+    page.locator("[data-listening=listening]").wait_for()
+    code = page.get_by_role("dialog").locator("strong.big").inner_text()
+    page.keyboard.press("Escape")
+
+    def send(n: int, t: float, what: str, lane: int = 0) -> None:
+        line = json.dumps({"instrument": "gate", "name": "gate 1", "n": n, "t": t, "what": what, "lane": lane})
+        assert teacher.http.post(f"/api/instruments/{code}", content=line).status_code == 200
+
+    send(1, 10.0, "release")
+    send(2, 10.6, "land", 1)
+    send(3, 10.63, "land", 2)
+    expect(page.locator("[data-lane='1']")).to_contain_text("0.60")
+    send(5, 30.0, "release")  # number 4, the landing of lane 3, never came
+    expect(page.locator("[data-lost]")).to_contain_text("did not arrive")
+    for n, t, lane_no in ((6, 30.632, 1), (7, 30.702, 2), (8, 30.75, 3)):
+        send(n, t, "land", lane_no)
+    kept = stored(page, teacher, study, 6)
+    void = [t for t in kept if t["state"] == "void"]
+    assert [t["fault"] for t in void] == ["a landing was not heard"] * 3
+    times = {round(r["stamps"][0]) for t in kept if t["state"] == "kept" for r in t["readings"]}
+    assert times == {30}
+    assert sorted(texts_of(t)[0] for t in kept if t["state"] == "kept") == ["0.632", "0.702", "0.750"]
+    page.get_by_role("button", name="Looked at").click()
+    expect(page.locator("[data-lost]")).to_have_count(0)
+    # a landing that comes after its heat is over begins nothing
+    page.keyboard.press("u")
+    expect(page.get_by_role("heading", name="Heat 2 of 2")).to_be_visible()
 
 
 # --- calling ---------------------------------------------------------------------------------------------------------

@@ -3,13 +3,14 @@ send each event once, in time and in order."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..draft import MOST_IN_HEAT, MeasureDraft, Typed
+from ..draft import MOST_IN_HEAT, Draft, MeasureDraft, Typed
 from ..readings import QUANTITIES, convert, find_unit, quantity
+from .scales import scale_of
 
 Instrument = Literal["gate", "scale", "meter", "sound"]
 What = Literal["release", "land", "value", "cleared"]
@@ -18,12 +19,22 @@ READS: dict[Instrument, str] = {"gate": "time", "sound": "time", "scale": "mass"
 CALLED: dict[Instrument, str] = {"gate": "a light gate", "sound": "a sound trigger", "scale": "a scale", "meter": "a meter"}
 #: An event older than this by the instrument's own count of seconds, against the newest it sent, came late.
 LATE_S = 2.0
+#: A number is sent again with its own time; with another it is another event. An instrument that is switched on begins with one of the first.
+SAME_T, FIRST_NUMBERS = 1e-6, 3
 #: Two ends of one time closer than this are a bounce; further apart than this the first was forgotten.
 SHORTEST_S, LONGEST_S = 0.03, 600.0
 #: So many numbers of one instrument are remembered, to know a doubled one.
 REMEMBERED = 500
 #: So many instruments are heard at one lane.
 MOST_INSTRUMENTS = 24
+
+
+def heard_by(draft: Draft) -> MeasureDraft:
+    """The measure that instruments read: the first; where places are read, the time that is taken beside them, or a time that only orders them."""
+    if scale_of(draft.measure).shape != "places":
+        return draft.measure
+    timed = next((m for m in draft.measures if m.quantity == "time" and scale_of(m).number), None)
+    return timed or MeasureDraft(id=draft.measure.id, name=draft.measure.name, quantity="time", unit="s", timed=True)
 
 
 def instruments_for(quantity: str) -> tuple[tuple[Instrument, str], ...]:
@@ -51,7 +62,8 @@ class Heard(Typed):
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Got:
     """What became of an event. state: `reading` with its text, unit and stamps; `started` when a time began; `told` when something was
-    wrong or is only noted, and says what; `doubled` when it had been heard before; `kept` when one of the screens has kept a reading."""
+    wrong or is only noted, and says what; `doubled` when it had been heard before; `kept` when one of the screens has kept a reading.
+    doubt: what is asked before this reading is kept. lost: something did not arrive, which stays told until somebody has looked."""
 
     state: Literal["reading", "started", "told", "doubled", "kept"]
     says: str
@@ -61,6 +73,8 @@ class Got:
     taken: Instrument = "gate"
     source: str = ""
     lane: int = 0
+    doubt: str = ""
+    lost: bool = False
 
 
 @dataclass(slots=True)
@@ -69,7 +83,7 @@ class _One:
 
     last_n: int = -1
     newest_t: float = 0.0
-    seen: set[int] = field(default_factory=set)
+    seen: dict[int, float] = field(default_factory=dict)
     released: float | None = None
     landed: set[int] = field(default_factory=set)
     value: float | None = None
@@ -89,28 +103,44 @@ class Listener:
         if event.name not in self._known and len(self._known) >= MOST_INSTRUMENTS:
             return [_told(event, f"{MOST_INSTRUMENTS} instruments speak to this lane already; {event.name[:40]} is not heard. Open the lane again to begin anew.")]
         one = self._known.setdefault(event.name, _One())
+        anew = self._starts_anew(event, one)
+        if anew is not None:
+            one = self._known[event.name] = _One()
         if event.n in one.seen:
             return [Got(state="doubled", says=f"{event.name} sent number {event.n} twice; it counts once.", source=event.name)]
         told = self._in_order(event, one)
-        one.seen.add(event.n)
+        one.seen[event.n] = event.t
         if len(one.seen) > REMEMBERED:
-            one.seen = {n for n in one.seen if n > max(one.seen) - REMEMBERED // 2}
+            one.seen = {n: t for n, t in one.seen.items() if n > max(one.seen) - REMEMBERED // 2}
         if told is not None and event.n < one.last_n:
             return [told]
+        told = anew or told
         one.last_n, one.newest_t = max(one.last_n, event.n), max(one.newest_t, event.t)
         wrong = self._wrong_kind(event)
         got = [wrong] if wrong else self._time(event, one) if READS[event.instrument] == "time" else self._value(event, one)
         return [*([told] if told else []), *got]
 
+    def _starts_anew(self, event: Heard, one: _One) -> Got | None:
+        """Whether an instrument was switched off and on: its clock or its numbers begin again, so that what it counted before says nothing of what
+        it sends now."""
+        if one.last_n < 0:
+            return None
+        clock = event.t < one.newest_t - LATE_S
+        numbers = event.n in one.seen and abs(one.seen[event.n] - event.t) > SAME_T
+        if not numbers and not (clock and (event.n > one.last_n or event.n <= FIRST_NUMBERS)):
+            return None
+        what = "Its clock begins" if clock and not numbers else "Its numbers begin" if not clock else "Its clock and its numbers begin"
+        return _told(event, f"{event.name} has started anew. {what} again; if a trial ran meanwhile, run it again.", lost=one.released is not None)
+
     def _in_order(self, event: Heard, one: _One) -> Got | None:
         if one.last_n < 0:
             return None
         if event.n < one.last_n or event.t < one.newest_t - LATE_S:
-            return _told(event, f"Number {event.n} of {event.name} came late and is left out.")
+            return _told(event, f"Number {event.n} of {event.name} came late and is left out.", lost=True)
         if event.n > one.last_n + 1:
             one.released = None  # an end without its own beginning is no time
             gone = event.n - one.last_n - 1
-            return _told(event, f"{'One event' if gone == 1 else f'{gone} events'} of {event.name} did not arrive. If a trial ran meanwhile, run it again.")
+            return _told(event, f"{'One event' if gone == 1 else f'{gone} events'} of {event.name} did not arrive. If a trial ran meanwhile, run it again.", lost=True)
         return None
 
     def _wrong_kind(self, event: Heard) -> Got | None:
@@ -153,16 +183,17 @@ class Listener:
         most = QUANTITIES[name].absurd
         if event.value < 0 or (most is not None and convert(event.value, unit, quantity(name).si) > most):
             return [_told(event, f"{event.name} sent {event.value:g} {unit}, which cannot be. Look at it, set it to zero, and try again.")]
-        told = []
+        doubt = ""
         if event.instrument == "meter" and not one.cleared and one.value is not None and event.value <= one.value:
-            told = [_told(event, f"{event.name} shows {event.value:g} {unit} and was not cleared since {one.value:g} {unit}. Clear it and run again.")]
+            doubt = f"{event.name} shows {event.value:g} {unit} and was not cleared since {one.value:g} {unit}. Clear it and run again, or keep it if it was cleared by hand."
         one.cleared, one.value = False, event.value
         own = self._measure.unit
-        return [*told, _reading(event, own, convert(event.value, unit, own), convert(event.step, unit, own), (event.t,))]
+        read = _reading(event, own, convert(event.value, unit, own), convert(event.step, unit, own), (event.t,))
+        return [*([_told(event, doubt)] if doubt else []), replace(read, doubt=doubt)]
 
 
-def _told(event: Heard, says: str) -> Got:
-    return Got(state="told", says=says, taken=event.instrument, source=event.name)
+def _told(event: Heard, says: str, *, lost: bool = False) -> Got:
+    return Got(state="told", says=says, taken=event.instrument, source=event.name, lost=lost)
 
 
 def _reading(event: Heard, unit: str, value: float, step: float, stamps: tuple[float, ...]) -> Got:

@@ -17,15 +17,19 @@ import { FaultSheet } from './FaultSheet'
 import { type Heard, heatId, heatSaid, readingsOf } from './heatReadings'
 import { InstrumentsSheet } from './InstrumentsSheet'
 import { KeySheet } from './Keys'
+import { Lost } from './Lost'
 import { Pressed } from './LaneButtons'
 import { NowSheet } from './NowSheet'
 import { OneLane } from './OneLane'
 import { type Before, beforeKeeping } from './useEntry'
 import { useGive } from './useGive'
-import { useInstruments } from './useInstruments'
+import { type Got, useInstruments } from './useInstruments'
 import { useNow } from './useNow'
 
 const NOT_TOGETHER = 'not released together'
+const NOT_HEARD = 'a landing was not heard'
+/** Two gates that tell of one release do it within so long. */
+const SAME_DROP_MS = 1_000
 const noRung = () => null
 
 /** Landings by lane, since the release. */
@@ -57,6 +61,11 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   const [instruments, setInstruments] = useState(false)
   const [told, setTold] = useState<readonly string[]>([])
   const heard = useRef<Heard>({})
+  /** When each gate saw the release of this heat, by its own clock. */
+  const begun = useRef<Record<string, number>>({})
+  /** Releases whose heat is over: a landing that comes after belongs to none. */
+  const over = useRef(new Set<string>())
+  const [lost, setLost] = useState<readonly string[]>([])
   const busy = useRef(false)
   useLayoutEffect(() => {
     window.scrollTo(0, 0) // the cautions above it were longer
@@ -75,6 +84,8 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   const clear = useCallback(() => {
     heat.clear()
     heard.current = {}
+    for (const [source, at] of Object.entries(begun.current)) over.current.add(`${source} ${at}`)
+    begun.current = {}
     setOut({})
     setAsked(null)
     setPractice(false)
@@ -133,6 +144,36 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
     },
     [heat, running],
   )
+  /** A heat holds one drop only: what was let go before and has not landed whole is void, and never takes landings of the next. */
+  const ownDrop = (got: Got): boolean => {
+    const [at] = got.stamps
+    if (at === undefined) return true
+    if (over.current.has(`${got.source} ${at}`)) return false
+    const now = heat.snapshot
+    const since = performance.now() - (got.state === 'started' ? 0 : ((got.stamps[1] ?? at) - at) * 1000)
+    const known = begun.current[got.source]
+    if (now.state === 'falling') {
+      // of several gates each tells of the one release; a second one of the same gate, or one much later, is another drop
+      if (known === undefined ? Math.abs(since - now.from) < SAME_DROP_MS : known === at) {
+        begun.current[got.source] = at
+        return true
+      }
+      for (const t of running)
+        give(t, {
+          heat: heatId(study.id, heard.current),
+          state: 'void',
+          fault: NOT_HEARD,
+          readings: readingsOf(study, landed, now.from, heard.current)[t.lane] ?? [],
+        })
+      setSaid({ text: `Void: ${NOT_HEARD}. A new release came before all had landed; the heat comes again, with this release.`, bad: true })
+      clear()
+    }
+    if (heat.snapshot.state === 'ready') {
+      begun.current = { [got.source]: at }
+      release(since)
+    }
+    return true
+  }
   const listening = useInstruments(study.id, instruments, (got) => {
     if (got.state === 'kept') {
       if (Object.values(heard.current).some((h) => h.source === got.source && h.stamps.join() === got.stamps.join())) {
@@ -142,8 +183,10 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
       return
     }
     setTold((all) => [got.says, ...all].slice(0, 6))
-    if (got.state === 'started') release(performance.now())
-    else if (got.state === 'reading' && !got.lane) setSaid({ text: `${got.source} did not say which lane landed. Press it.`, bad: true })
+    if (got.lost) setLost((all) => [...all, got.says])
+    if ((got.state === 'started' || got.state === 'reading') && !ownDrop(got)) return
+    if (got.state === 'started') return
+    if (got.state === 'reading' && !got.lane) setSaid({ text: `${got.source} did not say which lane landed. Press it.`, bad: true })
     else if (got.state === 'reading' && heat.snapshot.state !== 'ready') {
       // differences of its own clock, laid on the moment in which its release was heard: a landing pressed by hand fits in
       const at = heat.snapshot.from + ((got.stamps[1] ?? 0) - (got.stamps[0] ?? 0)) * 1000
@@ -302,6 +345,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
           </button>
         </div>
       </section>
+      <Lost says={lost} onSeen={() => setLost([])} />
       <div className="mt-3 px-4 pb-4 md:px-8">
         <Tape levels={tapeLevels(study, seen)} unit={unit} caption={caption} joined={byHeat} />
       </div>

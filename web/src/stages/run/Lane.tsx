@@ -18,6 +18,7 @@ import { Shares } from '../../tape/Shares'
 import { Tape } from '../../tape/Tape'
 import { Agreed, Done, type Standing, Then, Who } from './Called'
 import { FaultSheet } from './FaultSheet'
+import { Lost } from './Lost'
 import { KeySheet } from './Keys'
 import type { Open } from './LaneButtons'
 import { pairOf } from './pair'
@@ -118,7 +119,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
         }
         const of = asText(readings)
         const before: Before =
-          practice || asked?.of === of ? { state: 'clear' } : missingTimers(measure, first, await beforeKeeping(study, readings, turn.level))
+          practice || asked?.of === of ? { state: 'clear' } : asksMore(measure, first, how.current, await beforeKeeping(study, readings, turn.level))
         if (before.state === 'refused') {
           setAsked(null)
           setSaid({ text: before.says, bad: true })
@@ -222,6 +223,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   )
   const [instruments, setInstruments] = useState(false)
   const [told, setTold] = useState<readonly string[]>([])
+  const [lost, setLost] = useState<readonly string[]>([])
   const listening = useInstruments(study.id, instruments, (got) => {
     if (got.state === 'kept') {
       // one release is one trial: what another screen has kept leaves this one's field
@@ -232,7 +234,14 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       return
     }
     setTold((all) => [got.says, ...all].slice(0, 6))
-    if (got.state === 'reading') taken_(got.text, { taken: got.taken, stamps: got.stamps, source: got.source }, false)
+    if (got.lost) setLost((all) => [...all, got.says])
+    const before = how.current && how.current.text === (texts['0'] ?? '').trim() ? how.current : null
+    if (got.state === 'reading') {
+      taken_(got.text, { taken: got.taken, stamps: got.stamps, source: got.source, doubt: got.doubt }, false)
+      // a reading that nobody has kept is not replaced in silence
+      const gone = before?.source ? `${before.text} was not kept. ` : ''
+      return setSaid({ text: `${gone}${got.says}`, bad: Boolean(gone || got.doubt) })
+    }
     setSaid({ text: got.says, bad: got.state === 'told' })
   })
 
@@ -372,6 +381,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       ) : (
         <Done study={study} onUndo={undo} said={said.text} lane={lane} onLane={setLane} onMore={goTo} unbuilt={unbuilt} />
       )}
+      <Lost says={lost} onSeen={() => setLost([])} />
       <div className="px-4 pb-4 md:px-8">
         {study.rungs.length ? (
           <Ladder study={study} seen={seen} now={turn} />
@@ -421,13 +431,19 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   )
 }
 
-/** Where fewer timers are written than were agreed, that is asked about as well. */
-function missingTimers(measure: MeasureDraft, first: readonly ReadingGiven[], before: Before): Before {
+/** What else is asked: where fewer timers are written than were agreed, and what an instrument's own doubt is about its reading. */
+function asksMore(measure: MeasureDraft, first: readonly ReadingGiven[], how: HowFirst | null, before: Before): Before {
+  if (before.state === 'refused') return before
   const written = first[0]?.texts?.length ?? 0
   const agreed = measure.timers ?? 1
-  if (before.state === 'refused' || written >= agreed) return before
-  const says = `Only ${written} of ${agreed} timers ${written === 1 ? 'is' : 'are'} written. Write the others, or keep it if nobody else has a time.`
-  return { state: 'asks', questions: [...(before.state === 'asks' ? before.questions : []), { doubt: 'timers', says, offer: '' }] }
+  const more: Question[] = []
+  if (written < agreed && !how?.source) {
+    const says = `Only ${written} of ${agreed} timers ${written === 1 ? 'is' : 'are'} written. Write the others, or keep it if nobody else has a time.`
+    more.push({ doubt: 'timers', says, offer: '' })
+  }
+  if (how?.doubt && how.text === (first[0]?.texts?.[0] ?? '').trim()) more.push({ doubt: 'meter', says: how.doubt, offer: '' })
+  if (!more.length) return before
+  return { state: 'asks', questions: [...(before.state === 'asks' ? before.questions : []), ...more] }
 }
 
 /** The places of a contest as the trials so far can tell them apart; nothing for other studies. */

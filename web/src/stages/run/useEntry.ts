@@ -56,7 +56,7 @@ export function useEntry(studyId: string, turn: string, draft: Draft) {
 }
 
 /** How the first measure was taken, where it was not typed: with the stamps of its marks, and whose timer or which instrument. */
-export type HowFirst = { taken: HowTaken; stamps: readonly number[]; source: string; text: string }
+export type HowFirst = { taken: HowTaken; stamps: readonly number[]; source: string; text: string; doubt?: string }
 
 /** What is written as the readings of a trial: one for each measure and payload, the timers together. */
 export function readingsOf(places: readonly Place[], texts: Texts, how: HowFirst | null = null): ReadingGiven[] {

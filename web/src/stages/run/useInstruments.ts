@@ -13,6 +13,10 @@ export type Got = {
   source: string
   /** Of a heat; 0 where one thing falls. */
   lane: number
+  /** What is asked before this reading is kept; "" for nothing. */
+  doubt: string
+  /** Something did not arrive: it stays told until somebody has looked. */
+  lost: boolean
 }
 
 export type Listening = 'off' | 'listening' | 'away' | 'ended'
