@@ -191,24 +191,24 @@ class PackDraft(Typed):
 
 class MaterialDraft(Typed):
     """One material. per_device: how many pieces each device takes (count, length, sheet), or the amount itself (mass,
-    volume). piece: size of one piece ("30 cm", "44 x 44 cm"). shop_price: play money for one piece. allowed: pieces that
+    volume). piece: size of one piece ("30 cm", "44 x 44 cm"), or of several shapes that are cut from one sheet together ("10 x 19 cm; 5 x 5 cm"). shop_price: play money for one piece. allowed: pieces that
     a device may have under a fixed list; empty where it is free."""
 
     name: str = Short
     form: MaterialForm = "count"
     per_device: str = Amount
-    piece: str = Amount
+    piece: str = Field(default="", max_length=90)
     packs: list[PackDraft] = Field(default=[], max_length=MOST_PACKS)
     shop_price: str = Amount
     allowed: str = Amount
 
 
 class MaterialsDraft(Typed):
-    """What is bought and what it costs. money: how money is written ("£"); assembly_min and hourly: minutes to put one
+    """What is bought and what it costs. devices_each: of a group, 0 for one at each level. money: how money is written ("£"); assembly_min and hourly: minutes to put one
     together and what an hour of it costs."""
 
     items: list[MaterialDraft] = Field(default=[], max_length=MOST_MATERIALS)
-    devices_each: int = Field(default=1, ge=1, le=50)
+    devices_each: int = Field(default=1, ge=0, le=50)
     spare: int = Field(default=1, ge=0, le=500)
     money: str = Field(default="", max_length=8)
     assembly_min: str = Amount

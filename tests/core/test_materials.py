@@ -11,10 +11,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bendro.core.draft import Draft
+from bendro.core.draft import Draft, MaterialDraft, MaterialsDraft, PackDraft, VariableDraft
 from bendro.core.errors import CoreError, PlanRefused
 from bendro.core.planning.arithmetic import Pack, cheapest_packs
-from bendro.core.planning.cutting import pieces_from_length, pieces_from_sheet
+from bendro.core.planning.cutting import pieces_from_length, pieces_from_sheet, sets_from_sheet
 from bendro.core.planning.materials import count_of, price_of, shop_bill, shopping, size_of
 
 # --- cutting ---------------------------------------------------------------------------------------------------------
@@ -257,3 +257,31 @@ def test_the_shop_adds_up_and_the_list_is_held_to() -> None:
     assert shop_bill(d, [("foam", 1)]).over_list == ("foam: 1 where 0 are allowed",)
     assert shop_bill(d, [("balsa", 1)]).unpriced == ("balsa",)
     assert shop_bill(d, [("balsa", 1)]).over_list == ("balsa: 1 where 0 are allowed",)
+
+
+def test_several_shapes_are_cut_from_one_sheet_together() -> None:
+    # three card parts of one lever launcher on one A4: side by side they are 20 cm wide and leave a strip for the small one; 405 of 624 cm², so no second set
+    draft = Draft(materials=MaterialsDraft(spare=0, devices_each=4, items=[MaterialDraft(name="card", form="sheet", per_device="1", piece="10 x 19 cm; 10 x 19 cm; 5 x 5 cm", packs=[PackDraft(name="A4", holds="21 x 29.7 cm", price="0.10")])]))
+    made = shopping(draft)
+    assert made.problems == ()
+    (line,) = made.lines
+    assert (line.unit, line.need, line.packs[0].pieces, line.packs[0].buy) == ("sets", 4, 1, 4)
+    cut = line.packs[0].cut
+    assert cut is not None
+    assert len(cut.places) == 3
+    for a, one in enumerate(cut.places):
+        assert one.x >= 0 and one.x + one.width <= 210 and one.y >= 0 and one.y + one.height <= 297
+        for other in cut.places[a + 1 :]:
+            assert one.x + one.width <= other.x or other.x + other.width <= one.x or one.y + one.height <= other.y or other.y + other.height <= one.y
+    assert sets_from_sheet((210, 297), ((100, 100), (100, 90))).count == 3  # 5.7 × 10⁴ of 6.2 × 10⁴ mm², laid out by hand
+    large = draft.model_copy(update={"materials": draft.materials.model_copy(update={"items": [draft.materials.items[0].model_copy(update={"piece": "20 x 29 cm; 10 x 10 cm"})]})})
+    assert "The 2 shapes do not fit on one sheet" in shopping(large).problems[0].says
+
+
+def test_devices_follow_the_levels_and_what_has_no_price_is_named() -> None:
+    items = [MaterialDraft(name="cloth", form="sheet", per_device="1", piece="30 x 30 cm", packs=[PackDraft(name="roll", holds="100 x 60 cm", price="6")]), MaterialDraft(name="washer", per_device="1")]
+    draft = Draft(groups=["a", "b"], variable=VariableDraft(name="side", quantity="length", unit="cm", levels=["20", "30", "40"]), materials=MaterialsDraft(spare=0, devices_each=0, money="£", items=items))
+    made = shopping(draft)
+    assert made.devices == 6
+    assert made.one == pytest.approx(1.0)  # six pieces from a roll of 6
+    assert made.unpriced == ("washer",)

@@ -98,7 +98,7 @@ PROMISED: list[tuple[type, str, float, float, float]] = [
     *[(RotaDraft, name, start, 0, 600) for name, start in (("build_min", 10), ("test_min", 0), ("improve_min", 5))],
     (RotaDraft, "rounds", 2, 1, 6),
     (RotaDraft, "tidy_min", 5, 0, 120),
-    (MaterialsDraft, "devices_each", 1, 1, 50),
+    (MaterialsDraft, "devices_each", 1, 0, 50),
     (MaterialsDraft, "spare", 1, 0, 500),
     (Draft, "practice", 1, 0, 20),
     (Draft, "people", 3, 1, 6),

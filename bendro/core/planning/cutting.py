@@ -53,6 +53,61 @@ def pieces_from_sheet(sheet_mm: tuple[float, float], piece_mm: tuple[float, floa
     return _cut(*(round(v / GRID_MM) for v in (*sheet_mm, *piece_mm)))
 
 
+#: So many sets of shapes are tried on one sheet, each search for so long (the solver's own count, so that every machine finds the same).
+MOST_SETS, SEARCH = 12, 1.0
+
+
+def sets_from_sheet(sheet_mm: tuple[float, float], shapes_mm: tuple[tuple[float, float], ...]) -> Cut:
+    """How many whole sets of several shapes one sheet gives, each shape turned either way, none over another: found with OR-Tools' CP-SAT, one set
+    more as long as it finds a place for every piece. Sizes in mm, 1 to 10,000. Raises PlanRefused `cut_inputs`."""
+    sizes = [round(v / GRID_MM) for pair in (sheet_mm, *shapes_mm) for v in pair]
+    if not shapes_mm or min(sizes) < 1 or max(sizes) > 10_000:
+        raise PlanRefused("A sheet and a piece measure 1 mm to 10 m along each side.", code="cut_inputs")
+    (width, height), shapes = (sizes[0], sizes[1]), tuple(zip(sizes[2::2], sizes[3::2], strict=True))
+    return _sets(width, height, shapes)
+
+
+@lru_cache(maxsize=256)
+def _sets(width: int, height: int, shapes: tuple[tuple[int, int], ...]) -> Cut:
+    area = sum(a * b for a, b in shapes)
+    found: tuple[Place, ...] = ()
+    count = 0
+    for n in range(1, min(MOST_SETS, width * height // area) + 1):
+        placed = _laid(width, height, shapes * n)
+        if placed is None:
+            break
+        found, count = placed, n
+    return Cut(width=width, height=height, count=count, waste=1 - count * area / (width * height), places=found)
+
+
+def _laid(width: int, height: int, pieces: tuple[tuple[int, int], ...]) -> tuple[Place, ...] | None:
+    """A place for every piece on the sheet, or None where none is found."""
+    from ortools.sat.python import cp_model  # only here: loading it takes longer than most plans
+
+    model = cp_model.CpModel()
+    at, across, up = [], [], []
+    for n, (a, b) in enumerate(pieces):
+        if min(a, b) > min(width, height) or max(a, b) > max(width, height):
+            return None
+        x, y = model.new_int_var(0, width, f"x{n}"), model.new_int_var(0, height, f"y{n}")
+        turned = model.new_bool_var(f"t{n}")
+        w, h = model.new_int_var(min(a, b), max(a, b), f"w{n}"), model.new_int_var(min(a, b), max(a, b), f"h{n}")
+        model.add(w == a + (b - a) * turned)
+        model.add(h == b + (a - b) * turned)
+        right, top = model.new_int_var(0, width, f"r{n}"), model.new_int_var(0, height, f"u{n}")
+        across.append(model.new_interval_var(x, w, right, f"i{n}"))
+        up.append(model.new_interval_var(y, h, top, f"j{n}"))
+        at.append((x, y, w, h))
+    model.add_no_overlap_2d(across, up)
+    solver = cp_model.CpSolver()
+    solver.parameters.max_deterministic_time = SEARCH
+    solver.parameters.num_workers = 1
+    solver.parameters.random_seed = 1
+    if solver.solve(model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return None
+    return tuple(Place(x=int(solver.value(x)), y=int(solver.value(y)), width=int(solver.value(w)), height=int(solver.value(h))) for x, y, w, h in at)
+
+
 @lru_cache(maxsize=512)
 def _cut(width: int, height: int, a: int, b: int) -> Cut:
     if min(width, height, a, b) < 1 or max(width, height, a, b) > 10_000:

@@ -11,7 +11,7 @@ from ..errors import CoreError, PlanRefused
 from ..problem import Problem
 from ..readings import convert, read
 from .arithmetic import Pack, cheapest_packs, device_cost, needed
-from .cutting import Cut, pieces_from_length, pieces_from_sheet
+from .cutting import Cut, pieces_from_length, pieces_from_sheet, sets_from_sheet
 
 _BY = re.compile(r"\s*(?:x|×|\*|by)\s*", re.I)
 _MONEY = re.compile(r"^[^\d.,-]{0,4}\s*([\d.,-]+)\s*[^\d.,-]{0,8}$")
@@ -51,7 +51,8 @@ class ShoppingLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shopping:
-    """The whole list. one, thousand: money for a device and for a thousand, with assembly; None while something has no price."""
+    """The whole list. one, thousand: money for a device and for a thousand, with assembly, of what has a price; None while nothing has one.
+    unpriced: the materials that are not in them."""
 
     devices: int
     lines: tuple[ShoppingLine, ...]
@@ -59,6 +60,7 @@ class Shopping:
     one: float | None
     thousand: float | None
     problems: tuple[Problem, ...]
+    unpriced: tuple[str, ...] = ()
 
 
 #: Hundredths of the money, as they are written behind a number.
@@ -90,6 +92,15 @@ def size_of(text: str) -> tuple[float, float]:
     return convert(first.value, first.unit, "mm"), convert(last.value, last.unit, "mm")
 
 
+#: Between the shapes that are cut from one sheet together.
+_SHAPES = re.compile(r"\s*(?:;|\+|\band\b)\s*", re.I)
+
+
+def shapes_of(text: str) -> tuple[tuple[float, float], ...]:
+    """The shapes of one set in mm: "10 x 19 cm; 5 x 5 cm". Raises CoreError."""
+    return tuple(size_of(part) for part in _SHAPES.split(text.strip()) if part)
+
+
 def count_of(text: str) -> int:
     """A whole number above zero. Raises CoreError `count_unreadable`."""
     try:
@@ -115,8 +126,11 @@ def _holds(m: MaterialDraft, pack: PackDraft) -> tuple[float, Cut | None]:
     elif m.form == "length":
         gives = float(pieces_from_length(read(pack.holds, "length").to("mm"), read(m.piece, "length").to("mm")))
     else:
-        cut = pieces_from_sheet(size_of(pack.holds), size_of(m.piece))
+        shapes = shapes_of(m.piece)
+        cut = sets_from_sheet(size_of(pack.holds), shapes) if len(shapes) > 1 else pieces_from_sheet(size_of(pack.holds), size_of(m.piece))
         gives = float(cut.count)
+        if gives <= 0 and len(shapes) > 1:
+            raise PlanRefused(f"The {len(shapes)} shapes do not fit on one sheet of {pack.holds.strip()}. List them as materials of their own.", code="pack_empty")
     if gives <= 0:
         raise PlanRefused(f"A pack that holds “{pack.holds.strip()}” gives no piece of {m.name or 'this'}.", code="pack_empty")
     return gives, cut
@@ -126,7 +140,7 @@ def shopping(draft: Draft) -> Shopping:
     """The shopping list of a draft: every material for all devices of all groups and the spare ones. A material that cannot be
     worked out is told in `problems` and the rest stands."""
     groups = max(len([g for g in draft.groups if g.strip()]), 1)
-    devices = groups * draft.materials.devices_each
+    devices = groups * (draft.materials.devices_each or max(len(draft.variable.levels), 1))
     lines: list[ShoppingLine] = []
     problems: list[Problem] = []
     for at, m in enumerate(draft.materials.items):
@@ -136,7 +150,7 @@ def shopping(draft: Draft) -> Shopping:
             problems.append(Problem(code=why.code, where=f"materials.items.{at}.{why.where or 'per_device'}", says=why.says, grave=False))
     one, thousand = _costs(draft, lines, problems)
     total = None if any(li.cost is None for li in lines) or not lines else round(sum(li.cost or 0.0 for li in lines), 6)
-    return Shopping(devices=devices, lines=tuple(lines), total=total, one=one, thousand=thousand, problems=tuple(problems))
+    return Shopping(devices=devices, lines=tuple(lines), total=total, one=one, thousand=thousand, problems=tuple(problems), unpriced=tuple(li.name for li in lines if li.each is None) if one is not None else ())
 
 
 def _line(m: MaterialDraft, at: int, devices: int, spare: int, problems: list[Problem], money: str) -> ShoppingLine:
@@ -146,7 +160,8 @@ def _line(m: MaterialDraft, at: int, devices: int, spare: int, problems: list[Pr
         each = _per_device(m)
     except CoreError as why:
         raise why.at("per_device") from why
-    need, unit = needed(each, devices, spare), _BULK.get(m.form, "pieces")
+    several = m.form == "sheet" and len(_SHAPES.split(m.piece.strip())) > 1
+    need, unit = needed(each, devices, spare), _BULK.get(m.form, "sets" if several else "pieces")
     offers = []
     for place, pack in enumerate(m.packs):
         try:
@@ -227,7 +242,8 @@ def _waste(m: MaterialDraft, offers: Sequence[tuple[PackDraft, float, Cut | None
 def _costs(draft: Draft, lines: Sequence[ShoppingLine], problems: list[Problem]) -> tuple[float | None, float | None]:
     """Money for one device and for a thousand with the time to put it together; a thousand is bought anew in the cheapest packs."""
     d = draft.materials
-    if not lines or any(li.each is None for li in lines):
+    lines = [li for li in lines if li.each is not None]
+    if not lines:
         return None, None
     try:
         minutes = read(d.assembly_min, "time", "min").to("min") if d.assembly_min.strip() else 0.0

@@ -70,6 +70,7 @@ def usual_plan(family_id: str, test_id: str) -> Draft | None:
         rules=RulesDraft(**test.rules.model_dump()),
         payloads=list(test.payloads),
         materials=MaterialsDraft(
+            devices_each=1 if test.one_device or test.kind != "fair_test" else 0,
             items=[MaterialDraft(name=m.name, form=m.form, per_device=m.per_device, piece=m.piece) for m in test.materials]
         ),
         timing=TimingDraft(setup_s=fam.setup_s, reset_s=fam.reset_s, flight_s=first.flight_s, reading_s=first.reading_s),

@@ -8,7 +8,7 @@ from ..conclusion.model import Conclusion
 from ..errors import CoreError
 from ..planning.materials import shopping
 from ..record.study import StudyRecord, VersionTold
-from ..written import with_unit
+from ..written import listed, with_unit
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -28,10 +28,11 @@ def card_of(record: StudyRecord, c: Conclusion) -> CardFacts:
     """The card of the device that stands first by the rule agreed. Prices are those of the plan's materials, which are one device's."""
     draft, version = record.draft, shown_version(record, c)
     money = draft.materials.money
-    parts, one, thousand = "", None, None
+    parts, one, thousand, without = "", None, None, ""
     try:
         whole = shopping(draft)
         parts, one, thousand = ", ".join(line.name for line in whole.lines), whole.one, whole.thousand
+        without = f" without {listed(whole.unpriced)}, which {'has' if len(whole.unpriced) == 1 else 'have'} no price" if whole.unpriced else ""
     except CoreError:  # what cannot be counted yet is told on the page of materials
         pass
     assembly = draft.materials.assembly_min.strip()
@@ -39,8 +40,8 @@ def card_of(record: StudyRecord, c: Conclusion) -> CardFacts:
         name=_name(record, c, version),
         mass="" if version is None or version.mass is None else f"{version.mass:g} g",
         parts=parts,
-        one=_price(one, money),
-        thousand=_price(thousand, money),
+        one=_price(one, money) and f"{_price(one, money)}{without}",
+        thousand=_price(thousand, money) and f"{_price(thousand, money)}{without}",
         assembly=f"{assembly} min" if assembly else "",
     )
 

@@ -3165,7 +3165,7 @@ export interface components {
         /**
          * MaterialDraft
          * @description One material. per_device: how many pieces each device takes (count, length, sheet), or the amount itself (mass,
-         *     volume). piece: size of one piece ("30 cm", "44 x 44 cm"). shop_price: play money for one piece. allowed: pieces that
+         *     volume). piece: size of one piece ("30 cm", "44 x 44 cm"), or of several shapes that are cut from one sheet together ("10 x 19 cm; 5 x 5 cm"). shop_price: play money for one piece. allowed: pieces that
          *     a device may have under a fixed list; empty where it is free.
          */
         MaterialDraft: {
@@ -3208,7 +3208,7 @@ export interface components {
         };
         /**
          * MaterialsDraft
-         * @description What is bought and what it costs. money: how money is written ("£"); assembly_min and hourly: minutes to put one
+         * @description What is bought and what it costs. devices_each: of a group, 0 for one at each level. money: how money is written ("£"); assembly_min and hourly: minutes to put one
          *     together and what an hour of it costs.
          */
         MaterialsDraft: {
@@ -4782,7 +4782,8 @@ export interface components {
         };
         /**
          * Shopping
-         * @description The whole list. one, thousand: money for a device and for a thousand, with assembly; None while something has no price.
+         * @description The whole list. one, thousand: money for a device and for a thousand, with assembly, of what has a price; None while nothing has one.
+         *     unpriced: the materials that are not in them.
          */
         Shopping: {
             /** Devices */
@@ -4797,6 +4798,11 @@ export interface components {
             thousand: number | null;
             /** Total */
             total: number | null;
+            /**
+             * Unpriced
+             * @default []
+             */
+            unpriced: string[];
         };
         /**
          * ShoppingLine
@@ -6086,7 +6092,7 @@ export interface components {
          * @description A whole test to start from. says: what a teacher would call it. kind: of a contest the class's devices are the levels, of design
          *     rounds the versions. levels: of the variable, none where it stores energy or height. measures, worked: by name, the first measure answers
          *     the question. survived: of an outcome, how many words count as survived (0: the teacher says it). margin: of distance, for the decision
-         *     with two measures. rank: by what a contest goes. payloads: of one device, each judged.
+         *     with two measures. one_device: the levels are settings of one device, so that a group builds one and not one at each. rank: by what a contest goes. payloads: of one device, each judged.
          */
         UsualTest: {
             /**
@@ -6126,6 +6132,11 @@ export interface components {
             materials: components["schemas"]["UsualMaterial"][];
             /** Measures */
             measures: string[];
+            /**
+             * One Device
+             * @default false
+             */
+            one_device: boolean;
             /**
              * Payloads
              * @default []

@@ -45,6 +45,7 @@ export function MaterialRow({
         {form === 'length' || form === 'sheet' ? (
           <Line
             label="Size of each piece"
+            hint={form === 'sheet' ? 'Several shapes from one sheet: 10 x 19 cm; 5 x 5 cm.' : undefined}
             value={item.piece ?? ''}
             placeholder={form === 'length' ? '50 cm' : '44 x 44 cm'}
             onChange={(piece) => set({ piece })}

@@ -63,7 +63,13 @@ function Sheet_({ study, shopping, family }: { study: Study; shopping: Shopping;
               ) : null}
             </div>
             <div className="grid grid-cols-2 gap-x-6 gap-y-4 md:grid-cols-5">
-              <Whole label="Devices per group" least={1} most={50} value={m.devices_each ?? 1} onChange={(devices_each) => set({ devices_each })} />
+              <Whole
+                label="Devices per group"
+                hint={m.devices_each === 0 ? `0: one at each of the ${draft.variable.levels.length} levels.` : '0: one at each level.'}
+                most={50}
+                value={m.devices_each ?? 1}
+                onChange={(devices_each) => set({ devices_each })}
+              />
               <Whole label="Spares in total" most={500} value={m.spare ?? 1} onChange={(spare) => set({ spare })} />
               <Line label="Currency, or play money" value={m.money ?? ''} placeholder="coins" onChange={(money) => set({ money })} />
               <Line

@@ -30,6 +30,11 @@ export function ShoppingList({ study, shopping, money: sign, tools }: { study: S
           <dd className="num m-0 text-right font-bold">{money(shopping.one, sign)}</dd>
           <dt>A thousand, in the cheapest packs</dt>
           <dd className="num m-0 text-right font-bold">{money(shopping.thousand, sign)}</dd>
+          {shopping.unpriced.length ? (
+            <dd className="col-span-2 m-0 text-quiet" data-unpriced>
+              Without {shopping.unpriced.join(', ')}: {shopping.unpriced.length === 1 ? 'it has' : 'they have'} no price yet.
+            </dd>
+          ) : null}
         </dl>
       ) : null}
       {shopping.lines.length ? (
@@ -100,7 +105,7 @@ function CutSheet({ pack }: { pack: NonNullable<ShoppingLine['packs'][number]> }
         ))}
       </svg>
       <figcaption className="text-[0.92rem] text-quiet">
-        {places.length} from one {pack.name} ({pack.holds})
+        {places.length} pieces from one {pack.name} ({pack.holds})
       </figcaption>
     </figure>
   )
