@@ -65,9 +65,12 @@ def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, shown: Shown, 
     if len(held) >= MOST_REPORTS:
         raise Refused(f"This study has {MOST_REPORTS} reports. Take one away before making another.", code="reports_many", where="report")
     c = shown.conclusion
+    # what the group wrote and left out in its last one goes on: nobody writes it twice
+    last = max(held, key=lambda r: (r.made_at, str(r.id)), default=None)
+    own = {"texts": dict(last.own.get("texts", {})), "without": list(last.own.get("without", [])), "comment": ""} if last is not None else {"texts": {}, "without": [], "comment": ""}
     row: Report = owned.new(
         Report, id=report_id, study_id=study_id, state=[str(s) for s in state_of(owned, study_id)], made_by=made_by,
-        own={"texts": {}, "without": [], "comment": ""}, made_at=now,
+        own=own, made_at=now,
         frozen={
             "study": dict(shown.study),
             "trials": [dict(t) for t in shown.trials] if len(shown.trials) <= MOST_TRIALS else [],

@@ -270,7 +270,8 @@ def test_several_shapes_are_cut_from_one_sheet_together() -> None:
     assert cut is not None
     assert len(cut.places) == 3
     for a, one in enumerate(cut.places):
-        assert one.x >= 0 and one.x + one.width <= 210 and one.y >= 0 and one.y + one.height <= 297
+        assert min(one.x, one.y) >= 0
+        assert (one.x + one.width <= 210, one.y + one.height <= 297) == (True, True)
         for other in cut.places[a + 1 :]:
             assert one.x + one.width <= other.x or other.x + other.width <= one.x or one.y + one.height <= other.y or other.y + other.height <= one.y
     assert sets_from_sheet((210, 297), ((100, 100), (100, 90))).count == 3  # 5.7 × 10⁴ of 6.2 × 10⁴ mm², laid out by hand

@@ -152,7 +152,7 @@ def test_an_outcome_scale_and_zones_are_edited_in_words(signed_in: tuple[Page, T
     scale = page.locator("[data-outcome-scale]")
     expect(scale).to_contain_text("there is no default")
     scale.get_by_role("button", name="line below “untouched”").click()
-    expect(scale.get_by_role("button", name="survived above this line")).to_have_attribute("aria-pressed", "true")
+    expect(scale.get_by_role("button", name="counts above this line")).to_have_attribute("aria-pressed", "true")
     scale.get_by_role("button", name="Add an outcome").click()
     scale.get_by_label("Outcome 4", exact=True).fill("lost")
     saved(page)

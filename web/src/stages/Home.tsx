@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { Suspense, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
 import { api, ask, type Draft, type StudyLine } from '../data/api'
@@ -6,10 +6,11 @@ import { anew, client, useHome, useThrownAway } from '../data/queries'
 import { patchLine, takeBack, throwAway } from '../data/studies'
 import { Frame } from '../parts/Frame'
 import { Field, Sheet, Skeleton, Trouble } from '../parts/parts'
+import { later } from '../parts/soon'
 import { useKeys } from '../parts/useKeys'
 import { Leftover } from '../parts/Waiting'
-import { KeySheet } from './run/Keys'
 
+const KeySheet = later(async () => ({ default: (await import('./run/Keys')).KeySheet }))
 const PLACE = { ask: 'ask', plan: 'plan', build: 'build', run: 'run', work_out: 'work-out', show: 'work-out' } as const
 const STAGE = { ask: 'Ask', plan: 'Plan', build: 'Build', run: 'Run', work_out: 'Work out', show: 'Finished' } as const
 
@@ -73,7 +74,11 @@ export function Home() {
           <Link to="/practice">Practice for pupils</Link> <span className="text-quiet">on the wall or on a phone, without an account.</span>
         </p>
       </div>
-      <KeySheet open={keys} onClose={() => setKeys(false)} timed words />
+      {keys ? (
+        <Suspense>
+          <KeySheet open onClose={() => setKeys(false)} timed words />
+        </Suspense>
+      ) : null}
       <NewStudy open={making} onClose={() => setMaking(false)} />
     </Frame>
   )

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { Suspense, useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
 import { v4 as uuid } from 'uuid'
 import type { Family, Question, Study, Trial, Turn } from '../../data/api'
 import { firstOf, scaleOf } from '../../data/measures'
@@ -9,6 +9,7 @@ import { Heat, placesOf } from '../../machines/heat'
 import { queue } from '../../machines/saveQueue'
 import { remaining, turnKey } from '../../machines/turns'
 import { Sheet } from '../../parts/parts'
+import { later } from '../../parts/soon'
 import { tapeLevels } from '../../tape/marks'
 import { Tape } from '../../tape/Tape'
 import { Agreed, Done } from './Called'
@@ -16,7 +17,6 @@ import { CountDown } from './CountDown'
 import { FaultSheet } from './FaultSheet'
 import { type Heard, heatId, heatSaid, readingsOf } from './heatReadings'
 import { InstrumentsSheet } from './InstrumentsSheet'
-import { KeySheet } from './Keys'
 import { Lost } from './Lost'
 import { Pressed } from './LaneButtons'
 import { NowSheet } from './NowSheet'
@@ -26,6 +26,7 @@ import { useGive } from './useGive'
 import { type Got, useInstruments } from './useInstruments'
 import { useNow } from './useNow'
 
+const KeySheet = later(async () => ({ default: (await import('./Keys')).KeySheet }))
 const NOT_TOGETHER = 'not released together'
 const NOT_HEARD = 'a landing was not heard'
 /** Two gates that tell of one release do it within so long. */
@@ -374,7 +375,11 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
           lanes={running.length}
         />
       ) : null}
-      <KeySheet open={sheet === 'keys'} onClose={() => setSheet('none')} heat />
+      {sheet === 'keys' ? (
+        <Suspense>
+          <KeySheet open onClose={() => setSheet('none')} heat />
+        </Suspense>
+      ) : null}
       {sheet === 'count' ? <CountDown onEnd={() => setSheet('none')} /> : null}
     </div>
   )

@@ -12,14 +12,11 @@ import { inSeconds, Stopwatch } from '../../machines/stopwatch'
 import { countKept, plainNumber, remaining, type SeenTrial, turnKey } from '../../machines/turns'
 import { Sheet } from '../../parts/parts'
 import { later, soon } from '../../parts/soon'
-import { Ladder } from '../../tape/Ladder'
 import { bandsOf, flagOf, tapeLevels } from '../../tape/marks'
-import { Shares } from '../../tape/Shares'
 import { Tape } from '../../tape/Tape'
 import { Agreed, Done, type Standing, Then, Who } from './Called'
 import { FaultSheet } from './FaultSheet'
 import { Lost } from './Lost'
-import { KeySheet } from './Keys'
 import type { Open } from './LaneButtons'
 import { pairOf } from './pair'
 import { ReadingEntry } from './ReadingEntry'
@@ -37,6 +34,9 @@ const ThumbSheet = later(async () => ({ default: (await import('./ThumbSheet')).
 const InstrumentsSheet = later(async () => ({ default: (await import('./InstrumentsSheet')).InstrumentsSheet }))
 const NowSheet = soon(async () => ({ default: (await import('./NowSheet')).NowSheet }))
 const CountDown = soon(async () => ({ default: (await import('./CountDown')).CountDown }))
+const KeySheet = later(async () => ({ default: (await import('./Keys')).KeySheet }))
+const Ladder = soon(async () => ({ default: (await import('../../tape/Ladder')).Ladder }))
+const Shares = soon(async () => ({ default: (await import('../../tape/Shares')).Shares }))
 const LandingMap = later(async () => ({ default: (await import('./LandingMap')).LandingMap }))
 
 /** From so many trials on a mean is worth a flag while the run goes on. */
@@ -383,10 +383,10 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       )}
       <Lost says={lost} onSeen={() => setLost([])} />
       <div className="px-4 pb-4 md:px-8">
-        {study.rungs.length ? (
-          <Ladder study={study} seen={seen} now={turn} />
-        ) : scaleOf(measure).survives ? (
-          <Shares study={study} seen={seen} />
+        {study.rungs.length || scaleOf(measure).survives ? (
+          <Suspense fallback={<div className="min-h-[12rem]" />}>
+            {study.rungs.length ? <Ladder study={study} seen={seen} now={turn} /> : <Shares study={study} seen={seen} />}
+          </Suspense>
         ) : (
           <>
             <div className="md:hidden">
@@ -402,8 +402,8 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       <Sheet open={sheet === 'agreed'} onClose={() => setSheet('none')} title="What was agreed">
         <Agreed study={study} />
       </Sheet>
-      <KeySheet open={sheet === 'keys'} onClose={() => setSheet('none')} timed={timed} words={scaleOf(measure).survives} />
       <Suspense>
+        {sheet === 'keys' ? <KeySheet open onClose={close} timed={timed} words={scaleOf(measure).survives} /> : null}
         {sheet === 'now' ? <NowSheet open onClose={close} study={study} turn={turn} now={now} onNow={setNow} /> : null}
         {sheet === 'count' ? <CountDown onEnd={close} /> : null}
         {sheet === 'frames' ? (

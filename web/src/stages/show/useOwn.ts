@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import { api, ask, Refusal, type Report } from '../../data/api'
 import { typed } from '../../data/keep'
 import { client } from '../../data/queries'
+import { MOST } from './Written'
 
 export type Own = { texts: Record<string, string>; without: string[]; comment: string }
 const PAUSE_MS = 700
@@ -40,6 +41,8 @@ export function useOwn(report: { id: string; own: Report['own']; revision: numbe
     typed.set(key, JSON.stringify(next))
     setState({ saving: 'saving', says: '' })
     clearTimeout(timer.current)
+    // what is too long is told where it is typed, and waits here until it is shortened
+    if (Object.values(next.texts).some((t) => t.length > MOST)) return
     timer.current = setTimeout(() => void send.current(next), PAUSE_MS)
   }
   const begun = useRef(false)
