@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from itertools import pairwise
 from typing import Literal, cast
@@ -25,7 +25,18 @@ from bendro.core.record.ladders import payloads_of, whole_word
 from bendro.core.record.responses import ResponseSeen, responses_of
 from bendro.core.record.seen import TrialSeen
 from bendro.core.trials import Level, Trial
-from bendro.files.trial_table import HELD_IN, RESERVED, Column, Table, TableTrials, parse_table, take_trials, write_table
+from bendro.files.trial_table import (
+    HELD_IN,
+    RESERVED,
+    Column,
+    Table,
+    TableTrials,
+    filled_down,
+    merged,
+    parse_table,
+    take_trials,
+    write_table,
+)
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
@@ -221,22 +232,59 @@ def _becomes(column: Column) -> Becomes:
 
 
 def study_from_table(
-    owned: Owned, data: bytes, *, study_id: UUID, title: str, factor: str, response: str, family: str, now: datetime, also: Sequence[str] = ()
-) -> Study:
-    """A new study with the trials of a table, all of them or none; refused whole when a cell is bad. also: headers of further
-    readings. Every further column stays with its trial. The same study_id again adds nothing."""
-    table = parse_table(data)
-    taken = take_trials(table, factor, response)
+    owned: Owned, data: bytes, *, study_id: UUID, title: str, factor: str, response: str, family: str, now: datetime, also: Sequence[str] = (),
+    blanks: Literal["ask", "same", "none"] = "ask", leave_bad: bool = False, as_names: bool = False,
+) -> Study:  # fmt: skip
+    """A new study with the trials of a table, all of them or none; refused whole when a cell is bad, with every bad cell named. also: headers
+    of further readings. blanks: rows that are empty below a name are asked about, the same as it, or without one. leave_bad: rows with a bad
+    cell are left out. as_names: levels are names though they are numbers. Every further column stays with its trial. The same study_id
+    again adds nothing."""
+    table = _filled(parse_table(data), factor, blanks)
+    treat_as: Literal["group"] | None = "group" if as_names else None
+    every = take_trials(table, factor, response, treat_as=treat_as, skip_bad=True)
+    if len(every.skipped) > 1 and not leave_bad:
+        more = f" And {len(every.skipped) - MOST_BAD} more." if len(every.skipped) > MOST_BAD else ""
+        raise TableRefused(
+            f"{len(every.skipped)} cells are not understood. {' '.join(every.skipped[:MOST_BAD])}{more} Correct them, or make the study without these rows.",
+            code="cells_bad",
+            where=every.skipped[0].split(":")[0],
+        )
+    taken = every if leave_bad else take_trials(table, factor, response, treat_as=treat_as)
+    if as_names:
+        taken = _named(taken)
     if not taken.trials:
         raise TableRefused("The table has a header but no trial.", code="table_empty", where="file")
     voids = {t.row for t in taken.trials if t.state == "void"}
-    further = [take_trials(table, factor, name, void_rows=voids) for name in also if name][: MOST_MEASURES - 1]
+    further = [take_trials(table, factor, name, void_rows=voids, treat_as=treat_as, skip_bad=leave_bad) for name in also if name][: MOST_MEASURES - 1]
     timers = [c for c in table.columns if _becomes(c) == "timer" and c not in (taken.response, taken.factor)][:MOST_TIMERS]
     times = {line: [row[c.header] for c in timers] for row, line in zip(table.rows, table.lines, strict=True)}
     draft = _draft_of(taken, further, family, len(timers), _timers_by(taken, times))
     if add_study(owned, study_id=study_id, title=title, draft=draft, now=now):
         add_many(owned, study_id, _rows_of(table, taken, further, times, draft, now, study_id), now=now)
     return owned.get(Study, study_id)
+
+
+def _named(taken: TableTrials) -> TableTrials:
+    """The same trials with their levels as names."""
+    return replace(taken, trials=tuple(replace(t, level=_level_text(t)) for t in taken.trials))
+
+
+#: So many bad cells are named.
+MOST_BAD = 12
+
+
+def _filled(table: Table, factor: str, blanks: Literal["ask", "same", "none"]) -> Table:
+    """The table with rows that are empty below a name as the teacher means them. Raises TableRefused `cells_merged`."""
+    while blanks != "none" and (found := merged(table, table.column(factor))) is not None:
+        column, empty, name = found
+        if blanks == "ask":
+            raise TableRefused(
+                f"{empty} of {len(table.rows)} rows have no {column.name} below a name such as “{name[:40]}”. Is the name above meant for them, or have they none?",
+                code="cells_merged",
+                where=f"column {column.header}",
+            )
+        table = filled_down(table, column)
+    return table
 
 
 def _level_text(trial: Trial) -> str:

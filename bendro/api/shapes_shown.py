@@ -95,6 +95,9 @@ class ImportBody(TableBody):
     factor: str = Field(max_length=200)
     response: str = Field(max_length=200)
     also: list[str] = Field(default=[], max_length=7)
+    blanks: Literal["ask", "same", "none"] = "ask"
+    leave_bad: bool = False
+    as_names: bool = False
 
 
 class LadderOut(Answered):
@@ -171,6 +174,7 @@ class TableColumnOut(Answered):
 class TableOut(Answered):
     columns: list[TableColumnOut]
     rows: int
+    notes: list[str]
 
 
 class SectionsOut(Answered):

@@ -175,7 +175,7 @@ def take_waiting(body: WaitingBody, mine: Mine, now: Now) -> list[CameOut]:
 @router.post("/tables", operation_id="look_into_table")
 def look_into(body: TableBody, _: Teacher) -> TableOut:
     table, columns = tables.look_into(body.text.encode())
-    return TableOut(columns=[TableColumnOut.model_validate(c) for c in columns], rows=len(table.rows))
+    return TableOut(columns=[TableColumnOut.model_validate(c) for c in columns], rows=len(table.rows), notes=list(table.notes))
 
 
 @router.post("/tables/study", operation_id="study_from_table", status_code=201)
@@ -190,5 +190,8 @@ def study_from_table(body: ImportBody, mine: Mine, now: Now) -> StudyOut:
         also=body.also,
         family=body.family,
         now=now,
+        blanks=body.blanks,
+        leave_bad=body.leave_bad,
+        as_names=body.as_names,
     )
     return study_out(mine, study)

@@ -6,7 +6,7 @@ import csv
 import io
 import re
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Literal, cast
 
@@ -16,6 +16,8 @@ from bendro.core.readings.units import quantities_of
 from bendro.core.trials import Level, State, Trial
 
 RESERVED = ("trial", "block", "group", "device", "person", "state", "fault", "note", "outcome")
+#: So many lines at most stand above a header.
+HEADER_WITHIN = 4
 MAX_BYTES = 5_000_000
 MAX_ROWS = 50_000
 MAX_COLUMNS = 100
@@ -40,12 +42,14 @@ class Column:
 
 @dataclass(frozen=True, slots=True)
 class Table:
-    """A parsed table. rows: cells by header, stripped; lines: line in the file where each row starts (header is 1)."""
+    """A parsed table. rows: cells by header, stripped; lines: line in the file where each row starts (header is 1). notes: what was not taken for
+    a trial, in sentences."""
 
     columns: tuple[Column, ...]
     rows: tuple[Mapping[str, str], ...]
     lines: tuple[int, ...]
     decimal_comma: bool
+    notes: tuple[str, ...] = ()
 
     def column(self, wanted: str) -> Column:
         """By name or whole header, capitals ignored. Raises TableRefused `column_unknown`."""
@@ -75,7 +79,8 @@ class TableTrials:
 def parse_table(data: bytes | str) -> Table:
     """Bytes or text -> table. Raises TableRefused with the line at fault."""
     text = _decode(data)
-    first = text.lstrip("\r\n").split("\n", 1)[0]
+    # a title may stand above the header, so the line with most separators tells
+    first = max(text.lstrip("\r\n").split("\n", HEADER_WITHIN)[:HEADER_WITHIN], key=lambda line: max(_outside_quotes(line, d) for d in ",;\t"))
     delimiter = max(",;\t", key=lambda d: _outside_quotes(first, d)) if any(_outside_quotes(first, d) for d in ",;\t") else ","
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
     try:
@@ -89,8 +94,11 @@ def parse_table(data: bytes | str) -> Table:
     lines = [(n, cells) for n, cells in lines if any(cells)]
     if not lines:
         raise TableRefused("The table is empty. It needs a header row and a row for each trial.", code="table_empty", where="file")
-    columns = _header([_unescape(h) for h in lines[0][1]])
-    body = lines[1:]
+    lines, notes = _below_title(lines)
+    head = [_unescape(h) for h in lines[0][1]]
+    body, more = _without_headers(lines[1:], lines[0][1])
+    columns, body, told = _with_units(_header(head), body)
+    notes += more + told
     if len(body) > MAX_ROWS:
         raise TableRefused(f"The table has {len(body)} rows; at most {MAX_ROWS} can be read.", code="table_too_long", where="file")
     rows = []
@@ -104,7 +112,65 @@ def parse_table(data: bytes | str) -> Table:
         padded = cells + [""] * (len(columns) - len(cells))
         rows.append({c.header: _unescape(v) for c, v in zip(columns, padded, strict=False)})
     commas = delimiter != "," and any(_COMMA_NUMBER.search(cell) for row in rows for cell in row.values())
-    return Table(columns=columns, rows=tuple(rows), lines=tuple(n for n, _ in body), decimal_comma=commas)
+    return Table(columns=columns, rows=tuple(rows), lines=tuple(n for n, _ in body), decimal_comma=commas, notes=tuple(notes))
+
+
+Lines = list[tuple[int, list[str]]]
+
+
+def _below_title(lines: Lines) -> tuple[Lines, list[str]]:
+    """Without what stands above the header: lines of one cell, while the next has several."""
+    above: list[str] = []
+    while len(lines) > 1 and len(above) < HEADER_WITHIN and sum(map(bool, lines[0][1])) == 1 and sum(map(bool, lines[1][1])) > 1:
+        above.append(next(c for c in lines[0][1] if c))
+        lines = lines[1:]
+    return lines, [f"“{a[:60]}” stands above the header and is taken for a title." for a in above]
+
+
+def _without_headers(body: Lines, header: Sequence[str]) -> tuple[Lines, list[str]]:
+    """Without the header where it is written again, as on every printed page."""
+    own = [c.casefold() for c in header if c]
+    rest = [(n, cells) for n, cells in body if [c.casefold() for c in cells if c] != own]
+    gone = len(body) - len(rest)
+    return rest, [f"The header is written again in {gone} row{'s' if gone > 1 else ''}, which {'are' if gone > 1 else 'is'} no trial."] if gone else []
+
+
+def _with_units(columns: tuple[Column, ...], body: Lines) -> tuple[tuple[Column, ...], Lines, list[str]]:
+    """A row of units under the header belongs to it."""
+    if not body:
+        return columns, body, []
+    bare = [c.strip("()[] ") for c in body[0][1]]
+    units = [u for u in bare if u]
+    if not units or not all(quantities_of(u) for u in units) or any(any(ch.isdigit() for ch in u.replace("²", "").replace("³", "")) for u in units):
+        return columns, body, []
+    named = tuple(Column(header=c.header, name=c.name, unit=bare[i] if i < len(bare) and bare[i] else c.unit) for i, c in enumerate(columns))
+    return named, body[1:], ["The row of units under the header is taken as the units."]
+
+
+#: Columns in which one name is often written once for all rows below it.
+_NAMES = ("group", "device", "person", "block")
+
+
+def merged(table: Table, factor: Column) -> tuple[Column, int, str] | None:
+    """A column in which most rows are empty below a name, as merged cells of a sheet come out: with how many rows are empty and the first name.
+    None where there is none."""
+    for c in table.columns:
+        if c.header != factor.header and c.name.casefold() not in _NAMES:
+            continue
+        cells = [row[c.header] for row in table.rows]
+        empty = sum(not v for v in cells)
+        if cells and cells[0] and empty and len(set(cells) - {""}) < len(cells) / 2 and empty >= len(cells) / 3:
+            return c, empty, cells[0]
+    return None
+
+
+def filled_down(table: Table, column: Column) -> Table:
+    """The table with each empty cell of a column as the one above it."""
+    rows, last = [], ""
+    for row in table.rows:
+        last = row[column.header] or last
+        rows.append({**row, column.header: last})
+    return replace(table, rows=tuple(rows))
 
 
 def _outside_quotes(line: str, mark: str) -> int:
@@ -237,12 +303,16 @@ def _fail(bad: list[TableRefused], error: TableRefused, skip: bool) -> None:
     bad.append(error)
 
 
+#: A remark says that a trial is void, where nothing else does.
+_VOID = re.compile(r"\bvoid\b(?! of)", re.I)
+
+
 def _states(table: Table, void_rows: Collection[int], bad: list[TableRefused], skip: bool) -> dict[int, State]:
     """Kept or void, by the state column or, where that says nothing, by an outcome "void"."""
     found: dict[int, State] = {}
     for at, (row, line) in enumerate(zip(table.rows, table.lines, strict=True)):
         cells = _cells(table, row)
-        word = cells.get("state", "").casefold() or ("void" if cells.get("outcome", "").casefold() == "void" else "")
+        word = cells.get("state", "").casefold() or ("void" if cells.get("outcome", "").casefold() == "void" or _VOID.search(cells.get("note", "")) else "")
         if line in void_rows:
             found[at] = "void"
         elif word in ("", "kept", "void"):

@@ -144,3 +144,59 @@ def test_the_order_of_the_rows_is_not_taken_for_the_order_of_the_trials(
     assert ("order_mixed_with_level" in {f["code"] for f in found["audit"]}) == (order == "listed")
     pictures = teacher.ok("GET", f"/api/studies/{study['id']}/pictures")
     assert (pictures["order"] is None) == (order == "unknown")
+
+
+# --- sheets as they are kept in schools --------------------------------------------------------------------------------
+
+
+def refused(teacher: TeacherClient, text: str, **change: Any) -> dict[str, Any]:
+    body = {"id": str(uuid4()), "text": text, "title": "Read in", "family": "launcher", "factor": "arm", "response": "distance", **change}
+    answer = teacher.http.post("/api/tables/study", json=body)
+    assert answer.status_code == 422, answer.text
+    found: dict[str, Any] = answer.json()
+    return found
+
+
+SHEET = "Lever launchers of 8 Amber,,\narm,distance,remark\ncm,m,\n20,4.1,\n20,4.3,\narm,distance,remark\n25,4.9,\n25,5.1,void: it hit the bench\n25,5.0,\n"
+
+
+def test_a_title_a_row_of_units_and_a_second_header_are_no_trials(teacher: TeacherClient) -> None:
+    seen = teacher.ok("POST", "/api/tables", json={"text": SHEET})
+    assert seen["rows"] == 5
+    assert [c["header"] for c in seen["columns"]] == ["arm", "distance", "remark"]
+    assert " ".join(seen["notes"]) == "“Lever launchers of 8 Amber” stands above the header and is taken for a title. The header is written again in 1 row, which is no trial. The row of units under the header is taken as the units."
+    study = read_in(teacher, SHEET.replace("remark", "note"), factor="arm", response="distance")
+    assert [level["label"] for level in study["levels"]] == ["20 cm", "25 cm"]
+    assert study["draft"]["measures"][0]["unit"] == "m"
+    trials = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
+    assert [(t["state"], t["note"]) for t in trials if t["note"]] == [("void", "void: it hit the bench")]
+
+
+MERGED = "group,arm,distance (m)\nHeron,20,4.1\n,20,4.3\n,25,5.0\nStork,20,4.0\n,25,5.1\n,25,4.9\n"
+
+
+def test_rows_below_a_name_are_asked_about(teacher: TeacherClient) -> None:
+    asked = refused(teacher, MERGED)
+    assert asked["code"] == "cells_merged"
+    assert "4 of 6 rows have no group below a name such as “Heron”" in asked["detail"]
+    same = read_in(teacher, MERGED, factor="arm", response="distance", blanks="same")
+    groups = [t["group"] for t in teacher.ok("GET", f"/api/studies/{same['id']}/trials")]
+    assert sorted(groups) == ["Heron"] * 3 + ["Stork"] * 3
+    none = read_in(teacher, MERGED, factor="arm", response="distance", blanks="none")
+    assert sorted(t["group"] for t in teacher.ok("GET", f"/api/studies/{none['id']}/trials")) == [""] * 4 + ["Heron", "Stork"]
+
+
+def test_every_bad_cell_is_named_at_once_and_the_rest_can_be_taken(teacher: TeacherClient) -> None:
+    text = "arm,distance\n20,4.1\n20,far\n20,4.2\n25,5.0\n25,off the hall\n25,5.1\nlong,4.4\n"
+    found = refused(teacher, text)
+    assert found["code"] == "cells_bad"
+    assert found["detail"].startswith("3 cells are not understood.")
+    for row_said in ("row 3", "row 6", "row 8"):
+        assert row_said in found["detail"]
+    study = read_in(teacher, text, factor="arm", response="distance", leave_bad=True)
+    assert study["kept"] == 4
+
+
+def test_levels_that_are_numbers_can_be_taken_as_names(teacher: TeacherClient) -> None:
+    study = read_in(teacher, "design,distance (m)\n1,4.1\n1,4.2\n2,5.0\n2,5.1\n", factor="design", response="distance", as_names=True)
+    assert study["draft"]["variable"]["kind"] == "name"

@@ -2657,6 +2657,17 @@ export interface components {
              * @default []
              */
             also: string[];
+            /**
+             * As Names
+             * @default false
+             */
+            as_names: boolean;
+            /**
+             * Blanks
+             * @default ask
+             * @enum {string}
+             */
+            blanks: "ask" | "same" | "none";
             /** Factor */
             factor: string;
             /** Family */
@@ -2666,6 +2677,11 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * Leave Bad
+             * @default false
+             */
+            leave_bad: boolean;
             /** Response */
             response: string;
             /** Text */
@@ -5496,6 +5512,8 @@ export interface components {
         TableOut: {
             /** Columns */
             columns: components["schemas"]["TableColumnOut"][];
+            /** Notes */
+            notes: string[];
             /** Rows */
             rows: number;
         };

@@ -1,13 +1,14 @@
 import { type ChangeEvent, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
-import { api, ask, type Came, type TableColumn } from '../data/api'
+import { api, ask, type Came, Refusal, type TableColumn } from '../data/api'
 import { anew, useFamilies } from '../data/queries'
 import { takeWaiting } from '../data/waitingFile'
 import { Frame } from '../parts/Frame'
-import { Field, Says, Told } from '../parts/parts'
+import { Field, Says, Tick, Told } from '../parts/parts'
 
 const MOST_MB = 5
+const UNASKED = { blanks: 'ask', leave_bad: false } as const
 /** What becomes of a column that is neither the variable nor a reading. */
 const BECOMES: Record<TableColumn['becomes'], string> = {
   order: 'the order of the trials',
@@ -44,6 +45,11 @@ export function ReadIn() {
   const [says, setSays] = useState('')
   const [busy, setBusy] = useState(false)
   const [came, setCame] = useState<Came[]>([])
+  const [notes, setNotes] = useState<string[]>([])
+  const [asNames, setAsNames] = useState(false)
+  /** What is asked about the table before it becomes a study: rows below a name, or rows that cannot be understood. */
+  const [open, setOpen] = useState<'' | 'blanks' | 'bad'>('')
+  const [answers, setAnswers] = useState<{ blanks: 'ask' | 'same' | 'none'; leave_bad: boolean }>(UNASKED)
 
   /** A data package that Bendro wrote becomes a study equal to the packed one. */
   const readPackage = async (file: File) => {
@@ -83,6 +89,8 @@ export function ReadIn() {
     const file = e.target.files?.[0]
     if (!file) return
     setSays('')
+    setOpen('')
+    setAnswers(UNASKED)
     setColumns([])
     setCame([])
     if (/\.zip$/i.test(file.name)) return void (await readPackage(file))
@@ -103,6 +111,7 @@ export function ReadIn() {
       setText(read)
       setColumns(found.columns)
       setRows(found.rows)
+      setNotes(found.notes)
       const free = found.columns.filter((c) => c.becomes === 'column').map((c) => c.header)
       setFactor(free[0] ?? found.columns[0]?.header ?? '')
       setResponse(free[1] ?? found.columns[1]?.header ?? '')
@@ -113,14 +122,18 @@ export function ReadIn() {
     }
   }
   const choices = columns.filter((c) => ['column', 'group', 'device', 'person', 'block', 'outcome'].includes(c.becomes)).map((c) => c.header)
-  const make = async () => {
+  const make = async (answered = answers) => {
     setBusy(true)
     setSays('')
+    setOpen('')
+    setAnswers(answered)
     try {
-      const study = await ask(api.POST('/api/tables/study', { body: { id, text, title, family, factor, response, also: also ? [also] : [] } }))
+      const body = { id, text, title, family, factor, response, also: also ? [also] : [], as_names: asNames, ...answered }
+      const study = await ask(api.POST('/api/tables/study', { body }))
       void anew(['home'])
       go(`/study/${study.id}/work-out`)
     } catch (why) {
+      if (why instanceof Refusal) setOpen(why.code === 'cells_merged' ? 'blanks' : why.where?.startsWith('row ') ? 'bad' : '')
       setSays(why instanceof Error ? `${why.message}${'where' in why && why.where ? ` (${String(why.where)})` : ''}` : String(why))
     } finally {
       setBusy(false)
@@ -159,6 +172,11 @@ export function ReadIn() {
           {columns.length ? (
             <>
               <p className="m-0">{rows === 1 ? '1 row.' : `${rows} rows.`}</p>
+              {notes.map((n) => (
+                <p key={n} className="m-0">
+                  {n}
+                </p>
+              ))}
               <dl className="m-0 grid grid-cols-[auto_1fr] gap-x-6 gap-y-1" data-columns>
                 {columns.map((c) => (
                   <div key={c.header} className="contents">
@@ -180,6 +198,9 @@ export function ReadIn() {
                 <Choice label="What was read" value={response} options={choices} onChange={setResponse} />
                 <Choice label="A second measurement" value={also} options={['', ...choices.filter((c) => c !== factor && c !== response)]} onChange={setAlso} />
               </div>
+              <Tick checked={asNames} onChange={setAsNames}>
+                The levels are names, though they are written as numbers (designs 1, 2, 3).
+              </Tick>
               <Field label="Family of devices">
                 {(p) => (
                   <span className="pick">
@@ -215,6 +236,22 @@ export function ReadIn() {
             </ul>
           ) : null}
           <Told says={says} />
+          {open === 'blanks' ? (
+            <div className="flex flex-wrap gap-3" data-blanks>
+              <button type="button" className="btn" disabled={busy} onClick={() => void make({ ...answers, blanks: 'same' })}>
+                The name above is meant
+              </button>
+              <button type="button" className="btn" disabled={busy} onClick={() => void make({ ...answers, blanks: 'none' })}>
+                They have none
+              </button>
+            </div>
+          ) : open === 'bad' ? (
+            <div>
+              <button type="button" className="btn" disabled={busy} onClick={() => void make({ ...answers, leave_bad: true })}>
+                Make the study without these rows
+              </button>
+            </div>
+          ) : null}
         </form>
       </div>
     </Frame>
