@@ -39,7 +39,7 @@ class PlannedLevel:
 @once_for_each
 def check(draft: Draft) -> tuple[Problem, ...]:
     """Everything that stands between this draft and a first trial, and what is only worth asking about."""
-    return (*_check_test(draft), *check_safety(draft), *_check_rules(draft), *_check_clock(draft))
+    return (*_check_test(draft), *check_safety(draft), *_check_heats(draft), *_check_rules(draft), *_check_clock(draft))
 
 
 @once_for_each
@@ -251,6 +251,14 @@ def _ask_about_range(draft: Draft, seen: dict[Level, str]) -> list[Problem]:
         )
         for text in out
     ]
+
+
+def _check_heats(draft: Draft) -> list[Problem]:
+    """A place is read only where several are let go together; trials that were made otherwise can still be worked out."""
+    if scale_of(draft.measure).shape == "places" and not runs_heats(draft):
+        says = f"{draft.measure.name.strip() or 'A place'} is read where several are let go together. Compare them side by side, or measure a time."
+        return [Problem(code="places_alone", where="compared", says=says)]
+    return []
 
 
 def _check_rules(draft: Draft) -> list[Problem]:

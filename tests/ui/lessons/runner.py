@@ -372,6 +372,36 @@ class _Running:
         assert shown == " ".join(headline.split()), (shown, headline)
 
 
+class Run:
+    """The lane, for whoever only wants its first trial."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+
+    def first_trial(self) -> int:
+        """Keep one trial, or one whole heat, with whatever is read there; how many presses and fields it took."""
+        page = self.page
+        page.locator("[data-lanes]").or_(page.locator("#reading-says")).first.wait_for()
+        if page.locator("[data-lanes]").count():
+            page.keyboard.press("Space")
+            lanes = page.locator("[data-lane]").count()
+            for lane in range(1, lanes + 1):
+                page.wait_for_timeout(80)
+                page.keyboard.press(str(lane))
+            expect(page.get_by_role("status").filter(has_text="Kept")).to_be_visible()
+            return 1 + lanes
+        presses = 1
+        for field_ in page.locator("[aria-label='Reading'] input").all():
+            field_.fill("1.50" if field_.get_attribute("inputmode") == "decimal" else "2")
+            presses += 1
+        for group in page.get_by_role("group").filter(has=page.locator("[data-outcome]")).all():
+            group.locator("[data-outcome]").first.click()
+            presses += 1
+        page.get_by_role("button", name=re.compile("^Keep( Enter)?$")).first.click()
+        expect(page.locator("[data-called][data-trials='1']").or_(page.get_by_role("heading", name=re.compile("are in$")))).to_be_visible()
+        return presses
+
+
 def every(folder: Path) -> list[Path]:
     """The files of the lessons, in order."""
     return sorted(folder.glob("*.yaml"))

@@ -3,10 +3,11 @@ import { useParams, useSearchParams } from 'react-router'
 import { v4 as uuid } from 'uuid'
 import { type Family, Refusal, type Study, type Version, type VersionDraft } from '../../data/api'
 import { useFamilies, useStudy, useVersions } from '../../data/queries'
+import { patchStudy } from '../../data/usePlan'
 import { useQueue } from '../../data/useQueue'
 import { queue } from '../../machines/saveQueue'
 import { Frame } from '../../parts/Frame'
-import { Line, Pick, Says, Sheet, Skeleton, Trouble } from '../../parts/parts'
+import { Line, Pick, Says, Sheet, Skeleton, Tick, Trouble } from '../../parts/parts'
 import { Compare } from './Compare'
 import { provisional, putVersion } from './useVersion'
 import { VersionSheet } from './VersionSheet'
@@ -115,6 +116,9 @@ function Shelf({ study, family, versions, gone }: { study: Study; family: Family
   )
 }
 
+/** The share of the mass of the version before that a lighter one may have (common practice). */
+const LIGHTER = 0.75
+
 /** A new version starts as a copy of the one it was made from, so that only what changed is typed. */
 function draftFrom(before: Version | undefined, family: Family | undefined, study: Study): VersionDraft {
   if (before)
@@ -171,7 +175,8 @@ function NewVersion({
   versions: Version[]
   onMade: (id: string) => void
 }) {
-  const devices = [...new Set([...versions.map((v) => v.device), ...(study.draft.groups ?? [])])]
+  const called = study.draft.study_kind === 'contest' ? study.draft.variable.levels : (study.draft.groups ?? [])
+  const devices = [...new Set([...versions.map((v) => v.device), ...called])]
   const [device, setDevice] = useState('')
   const [own, setOwn] = useState('')
   const [since, setSince] = useState('')
@@ -180,9 +185,15 @@ function NewVersion({
   const label = device === '…' || devices.length === 0 ? own : device
   const earlier = versions.filter((v) => v.device === label)
   const from = earlier.find((v) => String(v.number) === (since || String(earlier.at(-1)?.number ?? '')))
+  const [lighter, setLighter] = useState(false)
+  const own_ = /^\s*([\d.,]+)\s*g?\s*$/.exec(from?.draft.mass ?? '')
+  const most = own_?.[1] ? Number(own_[1].replace(',', '.')) * LIGHTER : null
   const make = async () => {
     const id = uuid()
     try {
+      // the rule stands in the plan, so that it is checked once the version is weighed
+      if (lighter && most && !study.draft.rules?.share_of_last)
+        await patchStudy(study, { draft: { ...study.draft, rules: { ...study.draft.rules, share_of_last: String(LIGHTER) } } })
       await putVersion(study.id, id, { device: label, draft: { ...draftFrom(from, family, study), why }, withdrawn: false }, 0)
       setWhy('')
       setSince('')
@@ -231,6 +242,11 @@ function NewVersion({
             />
             <Line label="What is changed, and why?" rows={2} value={why} placeholder="One more fold, because it broke at the rim" onChange={setWhy} />
           </>
+        ) : null}
+        {earlier.length && most ? (
+          <Tick checked={lighter} onChange={setLighter}>
+            At three quarters of its mass: at most {Number(most.toPrecision(3))} g.
+          </Tick>
         ) : null}
         {says ? <Says>{says}</Says> : null}
         <button type="submit" className="btn btn-act" disabled={!label.trim()}>

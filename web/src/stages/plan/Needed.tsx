@@ -169,6 +169,10 @@ function PayloadMassField({ draft, change }: Asking) {
   )
 }
 
+function TogetherField({ draft, change }: Asking) {
+  return <Pick label="Devices are compared" value={draft.compared ?? 'timed'} options={pairs(CHOICES.compared)} onChange={(compared) => change({ compared })} />
+}
+
 /** The field for each kind of thing that can be missing; what has none is said in words. */
 const FIELDS: Record<string, (a: Asking) => React.ReactNode> = {
   limit_missing: LimitField,
@@ -177,5 +181,6 @@ const FIELDS: Record<string, (a: Asking) => React.ReactNode> = {
   survived_line: SurvivedField,
   payload_use_missing: PayloadField,
   zones_missing: ZonesField,
+  places_alone: TogetherField,
   payload_mass_missing: PayloadMassField,
 }

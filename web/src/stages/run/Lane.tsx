@@ -37,6 +37,7 @@ const CountDown = soon(async () => ({ default: (await import('./CountDown')).Cou
 const KeySheet = later(async () => ({ default: (await import('./Keys')).KeySheet }))
 const Ladder = soon(async () => ({ default: (await import('../../tape/Ladder')).Ladder }))
 const Shares = soon(async () => ({ default: (await import('../../tape/Shares')).Shares }))
+const RoundEnd = later(async () => ({ default: (await import('./RoundEnd')).RoundEnd }))
 const LandingMap = later(async () => ({ default: (await import('./LandingMap')).LandingMap }))
 
 /** From so many trials on a mean is worth a flag while the run goes on. */
@@ -382,6 +383,11 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
         <Done study={study} onUndo={undo} said={said.text} lane={lane} onLane={setLane} onMore={goTo} unbuilt={unbuilt} />
       )}
       <Lost says={lost} onSeen={() => setLost([])} />
+      {scaleOf(measure).scored && study.draft.study_kind === 'contest' ? (
+        <Suspense>
+          <RoundEnd study={study} seen={seen} />
+        </Suspense>
+      ) : null}
       <div className="px-4 pb-4 md:px-8">
         {study.rungs.length || scaleOf(measure).survives ? (
           <Suspense fallback={<div className="min-h-[12rem]" />}>

@@ -140,6 +140,11 @@ function Deciding({
           </>
         ) : (
           <>
+            {draft.study_kind === 'contest' && draft.rules?.payload_multiple ? (
+              <p>
+                The same contest again, lighter: <Link to={`/study/${study.id}/build`}>build the next version</Link> at three quarters of its mass.
+              </p>
+            ) : null}
             <p>
               A study of its own: {draft.variable.name} stays at {study.levels.find((l) => l.id === kept)?.label ?? 'the best'}, everything else is measured and
               kept the same as here. The class predicts anew.
