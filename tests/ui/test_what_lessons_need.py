@@ -124,6 +124,7 @@ def test_a_next_version_at_three_quarters_of_the_mass_has_its_limit(signed_in: t
     page.get_by_label("Which group’s device").select_option("Amber")
     page.get_by_role("checkbox", name="At three quarters of its mass: at most 36 g.").check()
     page.get_by_role("button", name="Write it down").click()
+    page.get_by_role("article", name="Amber, version 2").wait_for()
     page.get_by_label("Mass", exact=True).fill("40 g")
     rule = page.locator("[data-rule]").filter(has_text="40 g")
     expect(rule).to_contain_text("not kept")

@@ -75,6 +75,8 @@ def usual_plan(family_id: str, test_id: str) -> Draft | None:
         ),
         timing=TimingDraft(setup_s=fam.setup_s, reset_s=fam.reset_s, flight_s=first.flight_s, reading_s=first.reading_s),
     )
+    if test.timers:
+        draft = draft.model_copy(update={"measures": [draft.measure.model_copy(update={"timers": test.timers}), *draft.measures[1:]]})
     for name in test.worked:
         offer = _offer(draft, fam, next(w for w in fam.worked if w.name == name))
         draft = draft.model_copy(update={"measures": [*draft.measures, *offer.needs], "derived": [*draft.derived, offer.derived]})

@@ -19,6 +19,21 @@ export const Pressed = ({ children }: { children: ReactNode }) => (
 export const asBound = (text: string) => (text.endsWith('+') ? text.slice(0, -1) : `${text}+`)
 export const asEstimate = (text: string) => (text.startsWith('~') ? text.slice(1) : `~${text}`)
 
+/** "at least" and "estimate" by one press. */
+function Bounds({ value, onText, className }: { value: string; onText: (text: string) => void; className: string }) {
+  const look = `btn min-h-[64px] px-2 ${className}`
+  return (
+    <>
+      <button type="button" className={look} disabled={!value.trim()} onClick={() => onText(asBound(value))}>
+        At least
+      </button>
+      <button type="button" className={look} disabled={!value.trim()} aria-pressed={value.startsWith('~')} onClick={() => onText(asEstimate(value))}>
+        About
+      </button>
+    </>
+  )
+}
+
 /** What can be done with the reading in hand, and below it what is needed now and then. */
 export function LaneButtons({
   study,
@@ -63,7 +78,8 @@ export function LaneButtons({
   ]
   return (
     <>
-      <div className="mt-3 flex flex-wrap gap-1.5">
+      {/* on a phone in sight at any time, whatever else is written for a trial */}
+      <div className="mt-3 flex flex-wrap gap-1.5 max-md:sticky max-md:bottom-0 max-md:z-10 max-md:bg-floor max-md:py-2">
         <button type="button" className="btn btn-act min-h-[64px] grow px-3 text-[1.15rem] md:grow-0" onClick={onKeep} disabled={running}>
           Keep <Pressed>Enter</Pressed>
         </button>
@@ -73,28 +89,13 @@ export function LaneButtons({
         <button type="button" className="btn min-h-[64px] grow px-2 md:grow-0" onClick={onUndo}>
           Undo <Pressed>Z</Pressed>
         </button>
-        {written ? (
-          <>
-            <button
-              type="button"
-              className="btn min-h-[64px] grow px-2 max-md:basis-[48%] md:grow-0"
-              disabled={!value.trim()}
-              onClick={() => onText(asBound(value))}
-            >
-              At least
-            </button>
-            <button
-              type="button"
-              className="btn min-h-[64px] grow px-2 max-md:basis-[48%] md:grow-0"
-              disabled={!value.trim()}
-              aria-pressed={value.startsWith('~')}
-              onClick={() => onText(asEstimate(value))}
-            >
-              About
-            </button>
-          </>
-        ) : null}
+        {written ? <Bounds value={value} onText={onText} className="max-md:hidden" /> : null}
       </div>
+      {written ? (
+        <div className="flex gap-1.5 md:hidden">
+          <Bounds value={value} onText={onText} className="grow" />
+        </div>
+      ) : null}
       <div className="mb-1 flex flex-wrap gap-x-1 [&>*]:px-1.5">
         <button type="button" className="btn btn-plain" onClick={onSkip} disabled={!onSkip || running || value.trim() !== ''}>
           Skip
