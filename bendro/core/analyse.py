@@ -85,7 +85,7 @@ def analyse(trials: Sequence[Trial], asked: Context, *, skipped: Sequence[str] =
         ranking=ranking,
         two=two,
         against=against,
-        in_numbers=in_numbers(judged if asked.rounds else effect, asked),
+        in_numbers=in_numbers(judged if asked.rounds else effect, asked, sum(map(len, counted.values()))),
         lean=_lean(trials, asked) if asked.by_size else None,
         skipped=tuple(skipped),
     )

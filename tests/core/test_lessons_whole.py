@@ -6,6 +6,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import pytest
+from scipy.stats import f_oneway, ttest_ind
 
 from bendro.core.draft import Binding, DerivedDraft, Draft, DropDraft, Held, Limit, MeasureDraft, RulesDraft
 from bendro.core.errors import CoreError
@@ -181,3 +182,16 @@ def test_a_rocket_can_tangle_and_a_canopy_is_checked_after_each_landing() -> Non
     assert checked.scale == "outcome"
     assert sum(len(f.tests) for f in families()) >= 35
 
+
+
+def test_a_senior_reads_the_method_its_value_and_the_degrees_of_freedom() -> None:
+    made = STUDIES["two names"]()
+    senior = verdict_of(made, made.draft.model_copy(update={"reading_level": "senior"})).in_numbers
+    felt, card = [4.10, 4.20, 4.15, 4.11], [3.10, 3.05, 3.20, 3.12]
+    found = ttest_ind(card, felt, equal_var=False)
+    assert senior == (f"Welch’s t test: t = {found.statistic:.2f} with {found.df:.3g} degrees of freedom, p below 0.001.".replace("-", "−"),)
+    assert verdict_of(made).in_numbers == ()
+    several = STUDIES["names"]()
+    lines = verdict_of(several, several.draft.model_copy(update={"reading_level": "senior"})).in_numbers
+    f = f_oneway([4.10, 4.20, 4.15], [3.10, 3.05, 3.20], [2.00, 2.10, 2.05])
+    assert f"F = {f.statistic:.2f} with 2 and 6 degrees of freedom" in lines[-1]

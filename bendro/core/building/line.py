@@ -30,6 +30,7 @@ class InLine:
 def in_line(plan: Draft, typed: Mapping[tuple[str, int], VersionDraft]) -> dict[tuple[str, int], InLine]:
     """Each version by its device and number, in the order given; those of one device must be in the order of their numbers."""
     spent: dict[str, float] = {}
+    paid: dict[str, list[int]] = {}  # versions for which something was bought
     made = {}
     for (device, number), draft in typed.items():
         before = typed.get((device, draft.since)) if draft.since else None
@@ -39,10 +40,11 @@ def in_line(plan: Draft, typed: Mapping[tuple[str, int], VersionDraft]) -> dict[
             draft=draft,
             changed=changed,
             says=says_of(changed, draft.since) if before is not None or not draft.since else says_lost(draft.since),
-            rules=rules_of(plan, draft, last=before, spent=spent.get(device, 0.0) + new),
+            rules=rules_of(plan, draft, last=before, spent=spent.get(device, 0.0) + new, over=(*paid.get(device, []), number)),
             cost=shop_bill(plan, [(u.material, u.pieces) for u in draft.used]).cost,
         )
         spent[device] = spent.get(device, 0.0) + new
+        paid.setdefault(device, []).extend([number] if new else [])
     return made
 
 

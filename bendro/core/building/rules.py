@@ -9,6 +9,7 @@ from ..errors import CoreError
 from ..planning.arithmetic import RuleMet, mass_rules
 from ..planning.materials import price_of, shop_bill
 from ..readings import read
+from ..written import listed
 from .version import VersionDraft
 
 
@@ -27,9 +28,9 @@ def _number(text: str) -> float | None:
         return None
 
 
-def rules_of(draft: Draft, version: VersionDraft, *, last: VersionDraft | None, spent: float) -> tuple[RuleMet, ...]:
+def rules_of(draft: Draft, version: VersionDraft, *, last: VersionDraft | None, spent: float, over: Sequence[int] = ()) -> tuple[RuleMet, ...]:
     """Every rule of the plan for one version. last: the version it was made from. spent: play money that the group has
-    spent with this version, for pieces that no earlier one had taken already. A rule that cannot be judged yet (nothing weighed) is told as not met, with what is missing."""
+    spent with this version, for pieces that no earlier one had taken already; over: for which versions. A rule that cannot be judged yet (nothing weighed) is told as not met, with what is missing."""
     r = draft.rules
     mass, payload = grams(version.mass), grams(r.payload_mass)
     found: list[RuleMet] = []
@@ -51,10 +52,10 @@ def rules_of(draft: Draft, version: VersionDraft, *, last: VersionDraft | None, 
     if r.payload_shows:
         says = "Part of the payload shows." if version.payload_shows else "Part of the payload must show, and nobody has said that it does."
         found.append(RuleMet(rule="payload_shows", met=bool(version.payload_shows), says=says))
-    return (*found, *_money(draft, version, spent))
+    return (*found, *_money(draft, version, spent, over))
 
 
-def _money(draft: Draft, version: VersionDraft, spent: float) -> Sequence[RuleMet]:
+def _money(draft: Draft, version: VersionDraft, spent: float, over: Sequence[int]) -> Sequence[RuleMet]:
     r, found = draft.rules, []
     bill = shop_bill(draft, [(u.material, u.pieces) for u in version.used])
     coin = f" {draft.materials.money}" if draft.materials.money else ""
@@ -64,7 +65,8 @@ def _money(draft: Draft, version: VersionDraft, spent: float) -> Sequence[RuleMe
         except CoreError as why:
             return [RuleMet(rule="budget", met=False, says=why.says)]
         left = budget - spent
-        says = f"{spent:g}{coin} of {budget:g}{coin} spent; " + (f"{left:g}{coin} left." if left >= 0 else f"{-left:g}{coin} too much.")
+        whose = f" over versions {listed([str(n) for n in over])}" if len(over) > 1 else ""
+        says = f"{spent:g}{coin} of {budget:g}{coin} spent{whose}; " + (f"{left:g}{coin} left." if left >= 0 else f"{-left:g}{coin} too much.")
         found.append(RuleMet(rule="budget", met=left >= 0, says=says))
         if bill.unpriced:
             found.append(

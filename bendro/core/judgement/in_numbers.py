@@ -4,21 +4,43 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from ..results import Effect, Form, GroupsEffect, Trend, TrendEffect
+from ..results import DifferenceEffect, Effect, Form, GroupsEffect, PairedEffect, Trend, TrendEffect
 from ..written import at_place, effect_decimals, interval, level_label, p_text, with_unit
 
 if TYPE_CHECKING:
     from ..context import Context
 
 
-def in_numbers(effect: Effect, asked: Context) -> tuple[str, ...]:
-    """The lines of an effect; none where its numbers stand in the table of differences alone."""
+def in_numbers(effect: Effect, asked: Context, n: int) -> tuple[str, ...]:
+    """The lines of an effect of n counted trials; none where its numbers stand in the table of differences alone."""
     if isinstance(effect, TrendEffect):
-        return _of_trend(effect.trend, asked)
+        return (*_of_trend(effect.trend, asked), *_method(effect, asked, n))
+    if isinstance(effect, DifferenceEffect | PairedEffect):
+        return _method(effect, asked, n)
     if isinstance(effect, GroupsEffect) and effect.groups.p_shuffle is not None:
         g = effect.groups
         how = f"every one of {g.shuffle_arrangements} arrangements" if g.shuffle_exact else f"{g.shuffle_arrangements} random arrangements, seed {g.shuffle_seed}" if g.shuffle_arrangements else "from the limit of many readings"
-        return (f"Shuffle test over all levels: p {_equal(g.p_shuffle)}, {how}.",)
+        return (f"Shuffle test over all levels: p {_equal(g.p_shuffle)}, {how}.", *_method(effect, asked, n))
+    return ()
+
+
+def _method(effect: Effect, asked: Context, n: int) -> tuple[str, ...]:
+    """At the senior level: by which method, with its test value and degrees of freedom."""
+    if asked.reading != "senior" or asked.on_rungs:
+        return ()
+    if isinstance(effect, DifferenceEffect | PairedEffect):
+        d = effect.difference
+        if d.t is None or d.df is None:
+            return ()
+        test = "Paired t test" if d.paired else "Welch’s t test"
+        return (f"{test}: t = {at_place(d.t, 2)} with {d.df:.3g} degrees of freedom, p {_equal(d.p_t)}.",)
+    if isinstance(effect, GroupsEffect):
+        g = effect.groups
+        if g.f is None or g.df is None:
+            return ()
+        return (f"One-way analysis of variance: F = {at_place(g.f, 2)} with {g.df[0]:g} and {g.df[1]:g} degrees of freedom, p {_equal(g.p_anova)}.",)
+    if isinstance(effect, TrendEffect) and not effect.trend.bound:
+        return (f"Least squares, {n} trials, {n - 2} degrees of freedom for the slope.",)
     return ()
 
 

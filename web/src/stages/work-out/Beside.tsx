@@ -295,7 +295,11 @@ export function BesidePart({ study, beside, a }: { study: Study; beside: Beside 
 /** What the newest version of each device weighs and costs, beside its result where the level is called by the device. */
 export function Costs({ a, study, versions }: { a: Analysis; study: Study; versions: readonly Version[] }) {
   const made = versions.filter((v) => !v.withdrawn)
-  const newest = [...new Set(made.map((v) => v.device))].flatMap((d) => made.filter((v) => v.device === d).sort((x, y) => y.number - x.number)[0] ?? [])
+  // in design rounds every version with what came of it; else the newest of each device
+  const rounds = study.draft.study_kind === 'design_rounds'
+  const newest = rounds
+    ? [...made].sort((x, y) => x.device.localeCompare(y.device) || x.number - y.number)
+    : [...new Set(made.map((v) => v.device))].flatMap((d) => made.filter((v) => v.device === d).sort((x, y) => y.number - x.number)[0] ?? [])
   if (!newest.some((v) => v.cost > 0)) return null
   const money = study.draft.materials?.money ?? ''
   return (
@@ -323,7 +327,7 @@ export function Costs({ a, study, versions }: { a: Analysis; study: Study; versi
         </thead>
         <tbody>
           {newest.map((v) => {
-            const level = a.levels.find((l) => String(l.level).toLowerCase() === v.device.toLowerCase())
+            const level = a.levels.find((l) => String(l.level).toLowerCase() === (rounds ? String(v.number) : v.device.toLowerCase()))
             return (
               <tr key={v.id} className="border-t border-hair">
                 <th scope="row" className="py-1.5 text-left">
