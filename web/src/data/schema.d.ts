@@ -6110,7 +6110,8 @@ export interface components {
          * @description A whole test to start from. says: what a teacher would call it. kind: of a contest the class's devices are the levels, of design
          *     rounds the versions. levels: of the variable, none where it stores energy or height. measures, worked: by name, the first measure answers
          *     the question. survived: of an outcome, how many words count as survived (0: the teacher says it). margin: of distance, for the decision
-         *     with two measures. one_device: the levels are settings of one device, so that a group builds one and not one at each. rank: by what a contest goes. payloads: of one device, each judged.
+         *     with two measures. one_device: the levels are settings of one device, so that a group builds one and not one at each. timers: on
+         *     the first measure, 0 for as many as it usually has. rank: by what a contest goes. payloads: of one device, each judged.
          */
         UsualTest: {
             /**
@@ -6199,6 +6200,11 @@ export interface components {
              * @default 0
              */
             survived: number;
+            /**
+             * Timers
+             * @default 0
+             */
+            timers: number;
             /** Variable */
             variable: string;
             /** Void Rule */
