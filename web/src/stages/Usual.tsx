@@ -68,7 +68,9 @@ export function Usual() {
                     >
                       <span className="text-[1.15rem] font-semibold">{t.says}</span>
                       <span className="text-quiet">
-                        {t.variable} {levelsOf(family, t)} · {[...t.measures, ...t.worked].join(', ')} · {t.repeats}&nbsp;each
+                        {t.variable} {levelsOf(family, t.variable, t.levels)}
+                        {t.second ? ` × ${t.second.variable} ${levelsOf(family, t.second.variable, t.second.levels)}` : ''} ·{' '}
+                        {[...t.measures, ...t.worked].join(', ')} · {t.repeats}&nbsp;each
                       </span>
                     </button>
                   </li>
@@ -88,8 +90,8 @@ export function Usual() {
 }
 
 /** The levels of a usual test, with their unit once, behind the last. */
-function levelsOf(family: Family, test: Family['tests'][number]): string {
-  const unit = family.variables.find((v) => v.name === test.variable)?.unit ?? ''
-  const said = test.levels.join(', ')
-  return !said || !unit || test.levels.some((l) => !/^[\d.,]+$/.test(l)) ? said : unit === '°' ? `${said}°` : `${said}\u00a0${unit}`
+function levelsOf(family: Family, variable: string, levels: readonly string[]): string {
+  const unit = family.variables.find((v) => v.name === variable)?.unit ?? ''
+  const said = levels.join(', ')
+  return !said || !unit || levels.some((l) => !/^[\d.,]+$/.test(l)) ? said : unit === '°' ? `${said}°` : `${said}\u00a0${unit}`
 }
