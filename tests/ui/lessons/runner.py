@@ -238,7 +238,9 @@ class _Running:
         page = self.page
         there = int(page.get_by_label("Now on the lane").get_attribute("data-trials") or 0)
         given = {"first": reading} if isinstance(reading, str) else dict(reading)
-        first, asks = str(given.pop("first", "")), given.pop("asks", "")
+        first, asks, now = str(given.pop("first", "")), given.pop("asks", ""), given.pop("now", {})
+        if now:
+            self.stands(now)
         if first.startswith("void"):
             page.get_by_role("button", name=re.compile("^Void")).first.click()
             page.get_by_role("dialog").get_by_role("button", name=re.compile(re.escape(first.removeprefix("void ").strip()))).first.click()
@@ -262,6 +264,23 @@ class _Running:
         self.ran.entered.setdefault(level, []).append(first)
         if not self.ran.first:
             self.ran.first = self.ran.all
+
+    def stands(self, now: Mapping[str, str]) -> None:
+        """How things stand now is written, as when a height or a person changes."""
+        page = self.page
+        page.keyboard.press("n")
+        sheet = page.get_by_role("dialog", name="As it is now")
+        for label, value in now.items():
+            sheet.get_by_label(label).fill(value)
+            self.count()
+        sheet.get_by_role("button", name=re.compile("^It stands so")).click()
+        again = sheet.get_by_role("button", name="It stands so all the same")
+        again.or_(page.locator("#reading-says")).first.wait_for()
+        page.wait_for_timeout(300)
+        if again.count():
+            again.click()
+        self.count(2)
+        expect(sheet).to_have_count(0)
 
     def noted(self, there: int) -> None:
         """Wait until one trial more is on the lane than there were, or the last is in."""
