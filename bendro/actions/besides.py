@@ -35,6 +35,8 @@ class Ladder:
     failed: float | None
     over: bool
     next: float | None
+    survived: int
+    of: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -99,7 +101,8 @@ def _ladders(draft: Draft, seen: Sequence[TrialSeen]) -> tuple[Ladder, ...]:
     every = every_rung(draft)
     found: dict[tuple[int, str], Bracket] = brackets_of(draft, seen)
     return tuple(
-        Ladder(block=block, level=level, known=b.known, passed=b.passed, failed=b.failed, over=is_over(draft, drops[block, level]), next=next_rung(drops[block, level], rungs, every=every))
+        Ladder(block=block, level=level, known=b.known, passed=b.passed, failed=b.failed, over=is_over(draft, drops[block, level]), next=next_rung(drops[block, level], rungs, every=every),
+               survived=len({d.height for d in drops[block, level] if d.survived}), of=len(rungs))
         for (block, level), b in found.items()
     )
 

@@ -101,7 +101,7 @@ class ImportBody(TableBody):
 
 
 class LadderOut(Answered):
-    """What the drops of one specimen tell. next: the rung that comes, None when its ladder is over."""
+    """What the drops of one specimen tell. next: the rung that comes, None when its ladder is over. survived, of: rungs."""
 
     block: int
     level: str
@@ -110,6 +110,8 @@ class LadderOut(Answered):
     failed: float | None
     over: bool
     next: float | None
+    survived: int
+    of: int
 
 
 class ShareOut(Answered):

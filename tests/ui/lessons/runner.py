@@ -159,7 +159,8 @@ class _Running:
                 page.get_by_role("link", name=value, exact=True).first.click()
                 self.count()
             else:
-                self.put(page.get_by_label(label).and_(page.locator("input, select, textarea")).first, value)
+                name, _, at = label.partition("|")  # "Unit|1": the second of that name
+                self.put(page.get_by_label(name).and_(page.locator("input, select, textarea")).nth(int(at or 0)), value)
 
     def put(self, place: Any, value: str) -> None:
         place.wait_for()

@@ -2758,7 +2758,7 @@ export interface components {
         };
         /**
          * LadderOut
-         * @description What the drops of one specimen tell. next: the rung that comes, None when its ladder is over.
+         * @description What the drops of one specimen tell. next: the rung that comes, None when its ladder is over. survived, of: rungs.
          */
         LadderOut: {
             /** Block */
@@ -2774,10 +2774,14 @@ export interface components {
             level: string;
             /** Next */
             next: number | null;
+            /** Of */
+            of: number;
             /** Over */
             over: boolean;
             /** Passed */
             passed: number | null;
+            /** Survived */
+            survived: number;
         };
         /**
          * LandedOut

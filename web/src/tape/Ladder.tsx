@@ -1,6 +1,6 @@
 import type { Study, Turn } from '../data/api'
 import { labelOf, levelIndex } from '../data/trials'
-import { type Drop, dropsOf } from '../machines/drops'
+import { type Drop, dropsOf, everyRung } from '../machines/drops'
 import type { SeenTrial } from '../machines/turns'
 import { colourOf, shapeOf } from './geometry'
 import { linear } from './scale'
@@ -25,6 +25,7 @@ export function Ladder({ study, seen, now }: { study: Study; seen: readonly Seen
   // with more columns than fit, those of the level in hand and the newest stay in sight
   const shown = columns.length > room ? columns.slice(-room) : columns
   const unit = study.draft.drop?.unit ?? 'm'
+  const every = everyRung(study)
   return (
     <div ref={ref} className="overflow-x-clip">
       {width > 0 ? (
@@ -38,7 +39,7 @@ export function Ladder({ study, seen, now }: { study: Study; seen: readonly Seen
                 `${l.label}: ${
                   columns
                     .filter((c) => c.turn.level === l.id)
-                    .map((c) => says(c.drops, unit))
+                    .map((c) => says(c.drops, unit, every))
                     .join(', ') || 'none yet'
                 }`,
             )
@@ -67,6 +68,7 @@ export function Ladder({ study, seen, now }: { study: Study; seen: readonly Seen
               shape={levelIndex(study, c.turn.level)}
               y={y}
               top={top}
+              every={every}
               name={i === 0 || shown[i - 1]?.turn.level !== c.turn.level ? labelOf(study, c.turn.level) : ''}
               here={now?.block === c.turn.block && now.level === c.turn.level}
             />
@@ -77,7 +79,8 @@ export function Ladder({ study, seen, now }: { study: Study; seen: readonly Seen
   )
 }
 
-function says(drops: readonly Drop[], unit: string): string {
+function says(drops: readonly Drop[], unit: string, every: boolean): string {
+  if (every) return `${drops.filter((d) => d.survived).length} of ${drops.length} survived`
   const passed = drops.filter((d) => d.survived).map((d) => d.height)
   const failed = drops.filter((d) => !d.survived).map((d) => d.height)
   if (!drops.length) return 'not dropped yet'
@@ -91,6 +94,7 @@ function Column({
   shape,
   y,
   top,
+  every,
   name,
   here,
 }: {
@@ -99,6 +103,7 @@ function Column({
   shape: number
   y: (v: number) => number
   top: number
+  every: boolean
   name: string
   here: boolean
 }) {
@@ -109,13 +114,15 @@ function Column({
   const colour = colourOf(shape)
   return (
     <g>
-      {high !== null && low !== null && low > high ? (
+      {!every && high !== null && low !== null && low > high ? (
         <path d={`M ${x + 13} ${y(high)} h 6 V ${y(low)} h -6`} fill="none" stroke={colour} strokeWidth={2.5} data-bracket />
       ) : null}
-      {high !== null && low === null && high >= top ? (
+      {!every && high !== null && low === null && high >= top ? (
         <path d={`M ${x} ${y(high) - 12} v -14 m -5 6 l 5 -6 l 5 6`} fill="none" stroke={colour} strokeWidth={2.5} />
       ) : null}
-      {high === null && low !== null ? <path d={`M ${x} ${y(low) + 12} v 14 m -5 -6 l 5 6 l 5 -6`} fill="none" stroke={colour} strokeWidth={2.5} /> : null}
+      {!every && high === null && low !== null ? (
+        <path d={`M ${x} ${y(low) + 12} v 14 m -5 -6 l 5 6 l 5 -6`} fill="none" stroke={colour} strokeWidth={2.5} />
+      ) : null}
       {drops.map((d) => (
         <g key={`${d.height}${d.survived}`} transform={`translate(${x} ${y(d.height)})`}>
           <path d={shapeOf(shape)(9)} fill={d.survived ? colour : 'var(--floor)'} stroke={colour} strokeWidth={2.5} />

@@ -1,12 +1,14 @@
 import { useState } from 'react'
 import type { Analysis, Beside, Study, Version } from '../../data/api'
 import { labelOf, levelIndex } from '../../data/trials'
+import { everyRung } from '../../machines/drops'
 import type { SeenTrial } from '../../machines/turns'
 import { Shape } from '../../parts/parts'
 import type { HowAsked } from './How'
 
 /** What the drops of a specimen tell, as it is said. */
-function known(l: Beside['ladders'][number], unit: string): string {
+function known(l: Beside['ladders'][number], unit: string, every: boolean): string {
+  if (every) return `${l.survived} of ${l.of} rungs${l.over ? '' : `, next ${l.next} ${unit}`}`
   const more = l.over ? '' : `, next ${l.next} ${unit}`
   if (l.known === 'between') return `between ${l.passed} and ${l.failed} ${unit}`
   if (l.known === 'below') return `below ${l.failed} ${unit}`
@@ -207,7 +209,7 @@ export function BesidePart({ study, beside, a }: { study: Study; beside: Beside 
                 <span className="grow">
                   {labelOf(study, l.level)}, number {l.block}
                 </span>
-                <span className="num">{known(l, study.draft.drop?.unit ?? 'm')}</span>
+                <span className="num">{known(l, study.draft.drop?.unit ?? 'm', everyRung(study))}</span>
               </li>
             ))}
           </ul>

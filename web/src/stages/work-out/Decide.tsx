@@ -40,6 +40,10 @@ export function Decide() {
   )
 }
 
+/** Levels with their unit: behind the last, or where each was typed with its own, there. */
+const unitOnce = (levels: readonly string[], unit: string): string =>
+  levels.some((l) => /[a-z°]/i.test(l)) || unit === 'count' ? levels.join(', ') : `${levels.join(', ')} ${unit}`
+
 function Deciding({
   study,
   best,
@@ -156,12 +160,12 @@ function Deciding({
               {decided.change.trim() ? null : <p className="m-0 text-quiet">First choose one thing to change.</p>}
               {concluded && past.length ? (
                 <button type="button" className="btn" onClick={() => void start('past')}>
-                  {glued(`Same thing, past it: ${past.join(', ')} ${draft.variable.unit}`)}
+                  {glued(`Same thing, past it: ${unitOnce(past, draft.variable.unit)}`)}
                 </button>
               ) : null}
               {concluded && between.length ? (
                 <button type="button" className="btn" onClick={() => void start('between')}>
-                  {glued(`Same thing, between: ${between.join(', ')} ${draft.variable.unit}`)}
+                  {glued(`Same thing, between: ${unitOnce(between, draft.variable.unit)}`)}
                 </button>
               ) : null}
             </div>

@@ -153,8 +153,8 @@ function Worked({
           <>
             <Ladder study={study} seen={seen} />
             <p className="m-0 mt-2 text-[0.92rem] text-quiet">
-              Each column is one specimen. Solid: survived; open and struck: failed; the bracket lies between the last rung passed and the first failed; an
-              arrow up: at least the top rung.
+              Each column is one specimen. Solid: survived; open and struck: failed
+              {ladder ? '; the bracket lies between the last rung passed and the first failed; an arrow up: at least the top rung.' : '. Every rung is run.'}
             </p>
           </>
         ) : shown?.shape === 'survival' ? (
