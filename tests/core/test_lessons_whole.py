@@ -11,9 +11,11 @@ from scipy.stats import f_oneway, ttest_ind
 from bendro.core.draft import Binding, DerivedDraft, Draft, DropDraft, Held, Limit, MeasureDraft, RulesDraft
 from bendro.core.errors import CoreError
 from bendro.core.families import families, family
+from bendro.core.judgement.checks import slip_of
 from bendro.core.measuring.derived import with_payload
 from bendro.core.measuring.scales import understand
 from bendro.core.measuring.taking import passed_said
+from bendro.core.planning.following import next_plan
 from bendro.core.planning.held import not_held
 from bendro.core.planning.ideas import holds
 from bendro.core.planning.order import in_lanes, turns
@@ -195,3 +197,19 @@ def test_a_senior_reads_the_method_its_value_and_the_degrees_of_freedom() -> Non
     lines = verdict_of(several, several.draft.model_copy(update={"reading_level": "senior"})).in_numbers
     f = f_oneway([4.10, 4.20, 4.15], [3.10, 3.05, 3.20], [2.00, 2.10, 2.05])
     assert f"F = {f.statistic:.2f} with 2 and 6 degrees of freedom" in lines[-1]
+
+
+def test_no_place_is_odd_and_no_count_is_in_inches() -> None:
+    made = STUDIES["which lands last"]()
+    assert "odd_reading" not in {f.code for f in verdict_of(made).audit}
+    assert slip_of(2.54, [1.0, 1.0, 1.1], length=False) is None
+    assert slip_of(2.54, [1.0, 1.0, 1.1]) == ("1", "centimetres for inches")
+
+
+def test_beside_places_by_distance_stands_what_is_best_by_both() -> None:
+    made = STUDIES["straighter at like angles"]()
+    c = conclusion_of(made)
+    assert c.places[0].label == "6 cm², 30°"
+    assert c.places_said.endswith("By distance alone; by both measures 12 cm², 30° is best.")
+    follows = next_plan(made.draft, best="12 × 30", change="nose mass")
+    assert [(h.name, h.value) for h in follows.hold] == [("fin area", "12 cm²"), ("launch angle", "30°")]

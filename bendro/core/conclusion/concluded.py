@@ -67,7 +67,7 @@ def concluded(record: StudyRecord, found: Analysis, others: Sequence[tuple[Respo
         kept_same=held,
         rule=rule_said(draft),
         places=places,
-        places_said=places_said(places),
+        places_said=" ".join(part for part in (places_said(places), _otherwise(draft, places, decided)) if part),
         best=best,
         best_why=why,
         numbers=numbered(draft, found),
@@ -102,6 +102,15 @@ def placed(draft: Draft, found: Analysis) -> tuple[Placed, ...]:
         )
 
     return tuple(one(r) for r in found.ranking)
+
+
+def _otherwise(draft: Draft, places: Sequence[Placed], decided: TwoMeasures | None) -> str:
+    """Beside places by one measure, what is best by both, where that is another."""
+    if decided is None or not decided.best:
+        return ""
+    label = next(p.label for p in planned_levels(draft) if p.id == decided.best)
+    first = [p.label for p in places if p.place == 1]
+    return "" if label in first else f"By {draft.measure.name} alone; by both measures {label} is best."
 
 
 def places_said(places: Sequence[Placed]) -> str:

@@ -403,7 +403,7 @@ def line_does_not_fit(e: Evidence) -> Looked:
 
 def odd_reading(e: Evidence) -> Looked:
     """A reading that stands apart from its level, judged by the scatter of all levels together."""
-    if not e.asked.ask_about_odd:
+    if not e.asked.ask_about_odd or e.asked.places:  # one place gives the others away: none is odd by itself
         return NOT_LOOKED
     rows = [t for t in e.kept() if t.value is not None and t.kind not in ("at_least", "at_most")]
     by_level = [[t for t in rows if t.level == s.level] for s in e.levels]
@@ -416,7 +416,7 @@ def odd_reading(e: Evidence) -> Looked:
     odd = by_level[level][place]
     others = [t.value or 0.0 for t in by_level[level] if t is not odd]
     scatter = _scatter_without(by_level, odd)
-    slip = slip_of(odd.value or 0.0, others, scatter)
+    slip = slip_of(odd.value or 0.0, others, scatter, length=not e.asked.are_counted and (not e.asked.unit or find_unit(e.asked.unit, "length") is not None))
     if p > ODD_P and (slip is None or abs((odd.value or 0.0) - float(slip[0])) < SLIP_FAR * scatter):
         return None  # what a slip explains is asked about sooner, where it moves the reading far
     meant = f" {slip[0]} would be in line: {slip[1]}?" if slip else ""
@@ -453,15 +453,17 @@ _SLIPS = ((10.0, "the decimal mark"), (0.1, "the decimal mark"), (100.0, "centim
 MEANT_WITHIN = 2.5
 
 
-def slip_of(value: float, others: Sequence[float], scatter: float = 0.0) -> tuple[str, str] | None:
+def slip_of(value: float, others: Sequence[float], scatter: float = 0.0, *, length: bool = True) -> tuple[str, str] | None:
     """The reading that was perhaps meant, and the slip that made it what is written; None where no slip brings it among the others
-    (within their range, widened by half of it on each side, or by what readings scatter at all levels)."""
+    (within their range, widened by half of it on each side, or by what readings scatter at all levels). length: units of length may be mixed up."""
     if len(others) < 2 or value == 0:
         return None
     spread = max(max(others) - min(others), 0.05 * abs(float(np.mean(others))))
     wide = max(spread / 2, MEANT_WITHIN * scatter)
     low, high = min(others) - wide, max(others) + wide
     for factor, name in _SLIPS:
+        if not length and " for " in name:
+            continue
         if low <= value / factor <= high:
             return f"{value / factor:.4g}", name
     digits = f"{value:g}"

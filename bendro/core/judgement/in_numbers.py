@@ -67,7 +67,7 @@ def _of_trend(trend: Trend, asked: Context) -> tuple[str, ...]:
         per = _per(asked)
         within = interval(*ci, places) if ci is not None else None
         lines.append(f"Slope of the straight line {at_place(slope, places)}{per}{f', 95 % interval {within}' if within else ''}.")
-    if form.optimum is not None:
+    if form.optimum is not None and asked.factor_unit != "count":  # between two counts there is nothing to build
         high = form.coefficients.get("c", 0.0) < 0
         ci = form.optimum_ci95
         places = effect_decimals(form.optimum, None if ci is None else (ci[1] - ci[0]) / 2)

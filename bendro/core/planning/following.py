@@ -10,8 +10,9 @@ from ..errors import PlanRefused
 from ..families import Variable, family, known
 from ..problem import Problem
 from ..words import said, unlike
+from ..written import level_label
 from .ideas import question_for, suggested_levels, variable_named
-from .plan import level_unit, planned_levels
+from .plan import level_unit, planned_levels, settings_of
 from .safety import check_levels_under
 
 #: So many things to change next are offered.
@@ -116,10 +117,8 @@ def next_plan(draft: Draft, *, best: str, change: str, between: bool = False, pa
     if not name or said(name) == said(draft.variable.name):
         raise PlanRefused("Say which one other thing is changed next.", code="next_change_missing", where="change")
     usual = variable_named(draft, name)
-    held = [h for h in draft.hold if said(h.name) not in (said(name), said(draft.variable.name))]
-    held.append(
-        Held(name=draft.variable.name, value=held_as if draft.variable.kind == "number" else "", how="" if draft.variable.kind == "number" else held_as)
-    )
+    held = [h for h in draft.hold if said(h.name) not in (said(name), said(draft.variable.name), said(draft.second.name if draft.second else ""))]
+    held += _held_at(draft, best, held_as, name)
     limits = [
         Limit(on="held", name=draft.variable.name, value=limit.value) if limit.on == "variable" else limit
         for limit in draft.limits
@@ -137,6 +136,16 @@ def next_plan(draft: Draft, *, best: str, change: str, between: bool = False, pa
         }
     )
     return plan.model_copy(update={"variable": plan.variable.model_copy(update={"levels": list(suggested_levels(plan))})})
+
+
+def _held_at(draft: Draft, best: str, label: str, change: str) -> list[Held]:
+    """What was varied, held at its best setting; of two variables each at its own."""
+    if draft.second is None:
+        at: list[tuple[VariableDraft, str]] = [(draft.variable, label)]
+    else:
+        one, two = settings_of(draft)[best]
+        at = [(draft.variable, level_label(one, level_unit(draft.variable) or None)), (draft.second, level_label(two, level_unit(draft.second) or None))]
+    return [Held(name=v.name, value=text if v.kind == "number" else "", how="" if v.kind == "number" else text) for v, text in at if said(v.name) != said(change)]
 
 
 def _variable(name: str, usual: Variable | None) -> VariableDraft:

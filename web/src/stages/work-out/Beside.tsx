@@ -222,7 +222,7 @@ export function BesidePart({ study, beside, a }: { study: Study; beside: Beside 
             {[a.two.first, a.two.second].map((m) => (
               <li key={m.name} className="hair py-2">
                 <strong>{m.name}: </strong>
-                {m.levels.map((l, i) => `${l}${m.unit ? ` ${m.unit}` : ''} ${m.means[i]}`).join('; ')}
+                {m.levels.map((l, i) => `${l}${m.unit ? `${m.unit === '°' ? '' : ' '}${m.unit}` : ''} ${m.means[i]}`).join('; ')}
                 {m.size ? `; best and worst differ by about ${m.size}${m.interval ? ` (95 % interval ${m.interval})` : ''}` : ''}
               </li>
             ))}

@@ -150,8 +150,8 @@ function Deciding({
               </p>
             ) : null}
             <p>
-              A study of its own: {draft.variable.name} stays at {study.levels.find((l) => l.id === kept)?.label ?? 'the best'}, everything else is measured and
-              kept the same as here. The class predicts anew.
+              A study of its own: {draft.second ? `${draft.variable.name} and ${draft.second.name} stay` : `${draft.variable.name} stays`} at{' '}
+              {study.levels.find((l) => l.id === kept)?.label ?? 'the best'}, everything else is measured and kept the same as here. The class predicts anew.
             </p>
             <div className="grid gap-3">
               <button type="button" className="btn btn-act" disabled={!kept || !decided.change.trim()} onClick={() => void start()}>

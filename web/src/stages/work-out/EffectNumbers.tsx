@@ -9,7 +9,7 @@ const names = (study: Study, between: readonly (string | number)[]) => between.m
 export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: Study; first: boolean; onHow: (h: HowAsked) => void }) {
   const unit = a.response.unit ?? ''
   const e = a.effect
-  if (e.kind === 'none' || first) return null
+  if (e.kind === 'none' || e.kind === 'survival' || first) return null // of outcomes the shares stand in the table
   if (e.kind === 'trend') {
     const [equation, ...rest] = a.in_numbers
     return (
