@@ -148,6 +148,8 @@ def _lean(trials: Sequence[Trial], asked: Context) -> str | None:
     middle = math.fsum(rows) / len(rows)
     side = "left" if middle < 0 else "right"
     places = reading_decimals([t for t in trials if t.counts])
+    if not float(at_place(abs(middle), places).replace("−", "-")):
+        return f"{left} landed left and {right} right of the line; the middle of all lies on it."
     return f"{left} landed left and {right} right of the line; the middle of all lies {with_unit(at_place(abs(middle), places), asked.unit)} to the {side}."
 
 

@@ -8,14 +8,14 @@ from dataclasses import replace
 import pytest
 from scipy.stats import f_oneway, ttest_ind
 
-from bendro.core.draft import Binding, DerivedDraft, Draft, DropDraft, Held, Limit, MeasureDraft, RulesDraft
+from bendro.core.draft import Binding, DerivedDraft, Draft, DropDraft, Held, Limit, MeasureDraft, RulesDraft, VariableDraft
 from bendro.core.errors import CoreError
 from bendro.core.families import families, family
 from bendro.core.judgement.checks import slip_of
 from bendro.core.measuring.derived import with_payload
 from bendro.core.measuring.scales import understand
 from bendro.core.measuring.taking import passed_said
-from bendro.core.planning.following import next_plan
+from bendro.core.planning.following import following, next_plan
 from bendro.core.planning.held import not_held
 from bendro.core.planning.ideas import holds
 from bendro.core.planning.order import in_lanes, turns
@@ -213,3 +213,25 @@ def test_beside_places_by_distance_stands_what_is_best_by_both() -> None:
     assert c.places_said.endswith("By distance alone; by both measures 12 cm², 30° is best.")
     follows = next_plan(made.draft, best="12 × 30", change="nose mass")
     assert [(h.name, h.value) for h in follows.hold] == [("fin area", "12 cm²"), ("launch angle", "30°")]
+
+
+def test_a_ladder_goes_by_the_rung_in_the_middle_in_every_sentence() -> None:
+    c = conclusion_of(STUDIES["a ladder"]())
+    assert c.rule == "middle reading"
+    assert "By the average" not in c.best_why
+    assert any("the result of a level is its middle reading" in line for line in c.as_run.lines)
+
+
+def test_between_counts_there_is_only_what_can_be_built() -> None:
+    bands = VariableDraft(name="number of bands", quantity="count", unit="count", levels=["1", "2", "3"])
+    made = following(plan(variable=bands), ("2",), "")
+    assert made.between == ()
+    blades = following(plan(variable=bands.model_copy(update={"levels": ["2", "4", "6"]})), ("4",), "")
+    assert set(blades.between) <= {"2", "3", "4", "5", "6"}
+    assert {"3", "5"} & set(blades.between)
+
+
+def test_a_further_measure_says_what_it_is_first_in() -> None:
+    besides = [b.says for b in conclusion_of(STUDIES["heats with times"]()).besides]
+    assert besides
+    assert all("stands first" not in says for says in besides)

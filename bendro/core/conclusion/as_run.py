@@ -11,6 +11,7 @@ from ..measuring.scales import scale_of
 from ..measuring.taking import STEADY
 from ..planning.choices import label_of
 from ..planning.plan import planned_levels, runs_heats
+from ..record.responses import result_of_plan
 from ..record.seen import TrialSeen
 from ..record.study import StudyRecord
 from ..results import Analysis
@@ -133,7 +134,7 @@ def _lines(
     recorded = [k.says for k in held if k.state != "said"]
     lines += [sentence(f"As it was recorded: {'; '.join(recorded)}")] if recorded else []
     rule = label_of("rank", draft.rank, "") if draft.study_kind == "contest" and draft.rank != "result" else ""
-    by = f"Places by {rule}." if rule else f"Judged {_JUDGED[draft.evidence]}; the result of a level is its {RESULT_SAID[draft.result]}, of all kept trials."
+    by = f"Places by {rule}." if rule else f"Judged {_JUDGED[draft.evidence]}; the result of a level is its {RESULT_SAID[result_of_plan(draft)]}, of all kept trials."
     lines.append(by)
     estimated = sum(s.estimated for s in found.levels)
     return (*lines, f"{plural(estimated, 'reading')} {'is an estimate' if estimated == 1 else 'are estimates'}.") if estimated else tuple(lines)

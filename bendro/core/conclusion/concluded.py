@@ -12,7 +12,7 @@ from ..errors import CoreError
 from ..measuring.scales import scale_of
 from ..planning.choices import label_of
 from ..planning.plan import planned_levels
-from ..record.responses import ResponseSeen, response_named, responses_of
+from ..record.responses import ResponseSeen, response_named, responses_of, result_of_plan
 from ..record.seen import TrialSeen
 from ..record.study import StudyRecord
 from ..record.two_measures import TwoMeasures, two_measures
@@ -88,7 +88,7 @@ def rule_said(draft: Draft) -> str:
     if draft.study_kind == "contest" and draft.rank != "result":
         return label_of("rank", draft.rank, "").removeprefix("the ")
     one = response_named(draft)
-    return f"share that {one.passed}" if one is not None and one.shape == "survival" else RESULT_SAID[draft.result]
+    return f"share that {one.passed}" if one is not None and one.shape == "survival" else RESULT_SAID[result_of_plan(draft)]
 
 
 def placed(draft: Draft, found: Analysis) -> tuple[Placed, ...]:

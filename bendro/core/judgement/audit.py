@@ -117,7 +117,7 @@ def censored(e: Evidence) -> Finding | None:
         severity="warn",
         evidence={"readings": total},
         says=f"{plural(total, 'reading')} {'is' if total == 1 else 'are'} {kind} what is written: {names}. "
-        "The mean there is only a bound and levels are compared by rank.",
+        "What is known there is only a bound and levels are compared by rank.",
         do=_more_room(e, kinds_in),
         act=Act(kind="trials", rows=tuple(t.row for t in e.kept() if t.kind in ("at_least", "at_most"))),
     )

@@ -463,6 +463,8 @@ def _on_average(asked: Context, *, many: bool) -> str:
     """What is said of those that stand first without being told from the next."""
     if asked.places:
         return f" land{'' if many else 's'} {'first' if asked.best_is == 'low' else 'last'} on average"
+    if not asked.names_best:  # said beside another measure: what it is first in has to be said
+        return f" {'have' if many else 'has'} the {most_of(asked)} on average"
     return " stand first together" if many else " stands first"
 
 
@@ -472,9 +474,14 @@ def _is_best(asked: Context) -> str:
         return " lands first" if asked.best_is == "low" else " lands last"
     if asked.names_best and not asked.decision:
         return " is best"
+    return f" gives the {most_of(asked)}"
+
+
+def most_of(asked: Context) -> str:
+    """The superlative of the better end: "greatest", "longest", "fewest"."""
     word = more_or_less(asked.unit, asked.best_is == "high")
     most = {"greater": "greatest", "less": "least", "longer": "longest", "shorter": "shortest", "more": "most", "fewer": "fewest"}
-    return f" gives the {most.get(word, word.removesuffix('er') + 'est')}"
+    return most.get(word, word.removesuffix("er") + "est")
 
 
 def _in_brackets(interval: Interval | None, asked: Context, value: float, most: int | None) -> tuple[Span, ...]:

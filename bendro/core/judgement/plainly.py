@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from ..results import Analysis, LevelName, Ranked, Span, SurvivalEffect, TrendEffect, Verdict
 from ..trials import Trial
 from ..written import level_label, listed, start
-from .judged import said, words
+from .judged import most_of, said, words
 from .places import first_of
 from .wording import more_or_less, with_level
 
@@ -69,9 +69,7 @@ def _short(found: Analysis, inside: Sequence[Ranked], asked: Context) -> tuple[S
     if isinstance(found.effect, TrendEffect) and found.effect.trend.middle is None and found.verdict.size:
         rises = next(f for f in found.effect.trend.forms if f.form == "line").coefficients["slope"] > 0
         return words(f"More {asked.factor} gives {more_or_less(asked.unit, rises)} {asked.response}.")
-    word = more_or_less(asked.unit, asked.best_is == "high")
-    most = {"greater": "greatest", "less": "least", "longer": "longest", "shorter": "shortest", "more": "most", "fewer": "fewest"}.get(word, word.removesuffix("er") + "est")
-    return words(f"{names} {'give' if many else 'gives'} the {most} {asked.response}.")
+    return words(f"{names} {'give' if many else 'gives'} the {most_of(asked)} {asked.response}.")
 
 
 def _heats(inside: Sequence[Ranked], counted: Mapping[LevelName, Sequence[Trial]], asked: Context) -> str:

@@ -67,6 +67,8 @@ def _about(draft: Draft, best: Sequence[BestLevel]) -> tuple[list[float], int] |
 
 
 def _as_levels(draft: Draft, values: Iterable[float]) -> tuple[str, ...]:
+    if draft.variable.quantity == "count":  # half a band is none
+        values = [v for v in values if float(v).is_integer()]
     unit = level_unit(draft.variable)
     own = "" if unit == draft.variable.unit else f" {unit}"
     return tuple(dict.fromkeys(f"{float(f'{v:.3g}'):g}{own}" for v in values))
@@ -78,7 +80,8 @@ def _between(draft: Draft, best: Sequence[BestLevel]) -> tuple[str, ...]:
         return ()
     values, at = found
     low, high = values[max(0, at - 1)], values[min(len(values) - 1, at + 1)]
-    return _as_levels(draft, (low + i * (high - low) / (BETWEEN - 1) for i in range(BETWEEN)))
+    made = _as_levels(draft, (low + i * (high - low) / (BETWEEN - 1) for i in range(BETWEEN)))
+    return made if len(made) > 1 and not set(made) <= set(_as_levels(draft, values)) else ()
 
 
 def _past(draft: Draft, best: Sequence[BestLevel]) -> tuple[str, ...]:

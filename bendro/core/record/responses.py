@@ -73,6 +73,13 @@ def response_named(draft: Draft, response: str = "") -> ResponseSeen | None:
     return next((r for r in responses_of(draft) if r.id == (response or draft.measure.id)), None)
 
 
+def result_of_plan(draft: Draft) -> Literal["mean", "median", "best", "total"]:
+    """What the result of a level is: as the plan has it; the highest rung of a ladder has no mean, so there it is the middle one."""
+    one = response_named(draft)
+    ladder = one is not None and one.shape == "rungs" and not one.every
+    return "median" if ladder and draft.result == "mean" else draft.result
+
+
 #: How a distance to the side is called.
 _SIDEWAYS = re.compile(r"\boff\b|\bmiss|side|course|stray|drift|wander|deviat", re.IGNORECASE)
 
