@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
@@ -19,6 +20,8 @@ from .safety import check_levels_under
 OFFERED = 8
 #: Between two neighbours of the best so many levels are set.
 BETWEEN = 4
+#: Of counts every one between them, up to so many.
+MOST_BETWEEN = 6
 #: Past a best that stands at an end so many levels are set, itself the first.
 PAST = 3
 
@@ -67,8 +70,6 @@ def _about(draft: Draft, best: Sequence[BestLevel]) -> tuple[list[float], int] |
 
 
 def _as_levels(draft: Draft, values: Iterable[float]) -> tuple[str, ...]:
-    if draft.variable.quantity == "count":  # half a band is none
-        values = [v for v in values if float(v).is_integer()]
     unit = level_unit(draft.variable)
     own = "" if unit == draft.variable.unit else f" {unit}"
     return tuple(dict.fromkeys(f"{float(f'{v:.3g}'):g}{own}" for v in values))
@@ -80,7 +81,10 @@ def _between(draft: Draft, best: Sequence[BestLevel]) -> tuple[str, ...]:
         return ()
     values, at = found
     low, high = values[max(0, at - 1)], values[min(len(values) - 1, at + 1)]
-    made = _as_levels(draft, (low + i * (high - low) / (BETWEEN - 1) for i in range(BETWEEN)))
+    steps = [low + i * (high - low) / (BETWEEN - 1) for i in range(BETWEEN)]
+    if draft.variable.quantity == "count":  # half a band is none
+        steps = [float(v) for v in range(math.ceil(low), math.floor(high) + 1)][:MOST_BETWEEN]
+    made = _as_levels(draft, steps)
     return made if len(made) > 1 and not set(made) <= set(_as_levels(draft, values)) else ()
 
 
