@@ -163,8 +163,10 @@ def test_the_lane_of_six_has_every_landing_key_in_sight_on_a_phone(signed_in: tu
     )  # fmt: skip
     page.set_viewport_size({"width": 390, "height": 844})
     go(page, app, study, "run")
+    page.get_by_role("heading", name="Heat 1 of 1").wait_for()
+    page.locator("[data-lane='6']").wait_for()
     page.keyboard.press("Space")
-    page.wait_for_timeout(100)
+    expect(page.get_by_text("one press lets all of them go")).to_have_count(0)
     for lane in range(1, 7):
         box = page.locator(f"[data-lane='{lane}'] [data-press]").bounding_box()
         assert box is not None
@@ -177,6 +179,7 @@ def test_the_lane_of_six_has_every_landing_key_in_sight_on_a_phone(signed_in: tu
 
 def test_keys_are_told_at_home_as_well(signed_in: tuple[Page, TeacherClient]) -> None:
     page, _ = signed_in
+    page.get_by_role("link", name="Start from a usual test").wait_for()
     page.keyboard.press("?")
     expect(page.get_by_role("dialog", name="Keys")).to_contain_text("keep the reading")
 
