@@ -7,7 +7,7 @@ import io
 import re
 import statistics
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal
@@ -21,6 +21,8 @@ from tests.conftest import TeacherClient
 WIDE, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 #: Words that no page may show, whatever the lesson.
 NEVER = ("undefined", "NaN", "[object", "null,", "None ")
+#: So often is a page looked at, five times a second, until what it must say is there.
+LOOKS = 75
 Reading = str | dict[str, Any]
 
 
@@ -107,8 +109,13 @@ class _Running:
     def count(self, n: int = 1) -> None:
         self.ran.all += n
 
-    def says(self, text: str, said: Said, where: str) -> None:
-        flat = " ".join(text.replace("\u00a0", " ").replace("\u2060", "").split())
+    def says(self, told: Callable[[], str], said: Said, where: str) -> None:
+        """told: gives the text of the page, looked at again until everything that must be said has come."""
+        for _ in range(LOOKS):
+            flat = " ".join(told().replace("\u00a0", " ").replace("\u2060", "").split())
+            if all(words in flat for words in (*said.has, *self.lesson.everywhere.has)):
+                break
+            self.page.wait_for_timeout(200)
         for words in (*said.has, *self.lesson.everywhere.has):
             assert words in flat, f"{where} does not say “{words}”: {flat[:1500]}"
         for words in (*said.never, *self.lesson.everywhere.never, *NEVER):
@@ -201,7 +208,7 @@ class _Running:
         page.set_viewport_size(PHONE if lesson.phone else WIDE)  # type: ignore[arg-type]
         (page.locator("[data-lanes]") if lesson.heats else page.locator("#reading-says")).wait_for()
         self.fits("the lane")
-        self.says(self.seen(), lesson.lane, "the lane")
+        self.says(self.seen, lesson.lane, "the lane")
         for order in lesson.heats:
             self.heat(order)
         if not lesson.heats:
@@ -319,7 +326,7 @@ class _Running:
         page.get_by_role("heading", name="The numbers", exact=True).wait_for()
         page.wait_for_load_state("networkidle")
         self.fits("Work out")
-        self.says(self.seen(), lesson.verdict, "Work out")
+        self.says(self.seen, lesson.verdict, "Work out")
         trials = self.teacher.ok("GET", f"/api/studies/{self.study_id}/trials")
         assert sum(t["state"] == "kept" and not t["practice"] for t in trials) == lesson.trials
         if lesson.means:
@@ -345,7 +352,7 @@ class _Running:
         page.get_by_role("link", name="Decide what comes next").first.click()
         page.locator("[data-best]").wait_for()
         self.fits("Decide")
-        self.says(self.seen(), lesson.decide, "Decide")
+        self.says(self.seen, lesson.decide, "Decide")
         if lesson.best:
             expect(page.get_by_role("group", name="Which is kept").get_by_role("button", pressed=True)).to_have_text(re.compile(rf"^\s*{re.escape(lesson.best)}\s*$"))
         page.get_by_role("link", name="Back to the verdict").click()
@@ -357,7 +364,7 @@ class _Running:
         page.get_by_role("button", name="Make the poster").click()
         poster = page.locator("[data-poster]")
         poster.wait_for()
-        self.says(poster.inner_text(), lesson.poster, "the poster")
+        self.says(poster.inner_text, lesson.poster, "the poster")
         if lesson.podium:
             shown = []
             for place in page.locator("[data-poster] [data-place]").all():
@@ -369,7 +376,7 @@ class _Running:
                 assert result in mine.replace("\u00a0", " "), f"{label} with {result}: {shown}"
         page.get_by_role("button", name="Report", exact=True).or_(page.get_by_role("tab", name="Report")).first.click()
         page.locator("[data-folder]").wait_for()
-        self.says(page.locator("[data-folder]").inner_text(), lesson.report, "the report")
+        self.says(page.locator("[data-folder]").inner_text, lesson.report, "the report")
 
     def exports(self) -> None:
         http, at, lesson = self.teacher.http, f"/api/studies/{self.study_id}", self.lesson
@@ -384,7 +391,7 @@ class _Running:
         conclusion = self.teacher.ok("GET", f"{at}/conclusion")
         pack = http.get(f"{at}/package.zip")
         assert pack.status_code == 200
-        self.says(table.text + text, lesson.exports, "the exports")
+        self.says(lambda: table.text + text, lesson.exports, "the exports")
         headline = str(conclusion["headline"])
         self.page.goto(f"{self.page.url.split('/study')[0]}/study/{self.study_id}/work-out")
         self.page.locator("[data-answer]").wait_for()
