@@ -14,8 +14,9 @@ from bendro.core.errors import PlanRefused
 from bendro.core.measuring.derived import units_of_output
 from bendro.core.planning.clock import start_minutes
 from bendro.core.planning.ideas import CONCLUDES, KeptSame, kept_same, question_for, suggested_levels
-from bendro.core.planning.lesson import lesson_of
+from bendro.core.planning.lesson import lesson_of, seated
 from bendro.core.planning.materials import Shopping, shopping
+from bendro.core.planning.order import Turn
 from bendro.core.planning.outlook import Outlook, outlook, roles
 from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.rota import Lesson, Rota, make_rota
@@ -131,6 +132,15 @@ def _lesson_or_none(study: Study) -> Lesson | None:
         return _lesson(study)
     except PlanRefused:
         return None  # a plan that is not ready has no lesson, so whatever rota there is no longer fits it
+
+
+def turns_called(owned: Owned, study: Study) -> tuple[Turn, ...]:
+    """Every planned turn in the order in which the lanes call them: the plan's, or the rota's where one stands; empty while the plan is
+    not ready."""
+    draft = plan_of(study)
+    turns = planned_turns(draft, study.seed)
+    made = lesson_rota(owned, study.id)
+    return turns if made is None or made.stale else seated(turns, made.rota.sittings, draft.practice)
 
 
 def shopping_list(owned: Owned, study_id: UUID) -> Shopping:

@@ -15,8 +15,7 @@ from sqlmodel import col, select
 
 from bendro.core.draft import Draft
 from bendro.core.errors import PlanRefused
-from bendro.core.planning.order import Turn
-from bendro.core.planning.plan import check, planned_turns
+from bendro.core.planning.plan import check
 from bendro.core.planning.safety import RUN_HOURS, safety_mark
 from bendro.core.planning.stock import Counts, Stock
 from bendro.core.planning.upgrade import write_plan
@@ -221,11 +220,6 @@ def run_of(owned: Owned, study: Study, draft: Draft) -> RunSeen | None:
     if run is None:
         return None
     return RunSeen(run=run, covers=run.mark == safety_mark(draft), open_until=run.opened_at + timedelta(hours=RUN_HOURS))
-
-
-def turns_of(study: Study) -> tuple[Turn, ...]:
-    """The planned order; empty while the plan is not ready."""
-    return planned_turns(plan_of(study), study.seed)
 
 
 def has_versions(owned: Owned, study_id: UUID) -> bool:

@@ -6,7 +6,7 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 from pydantic import TypeAdapter
 
-from bendro.actions import copying, plan_record, studies, trials
+from bendro.actions import copying, lesson, plan_record, studies, trials
 from bendro.actions.analysing import state_of
 from bendro.actions.instruments import thumbs_of
 from bendro.actions.plans import plan_of
@@ -99,7 +99,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "levels": []
             if unreadable(draft)
             else [LevelOut(id=p.id, text=p.text, label=p.label) for p in planned_levels(draft)],
-            "turns": [TurnOut.model_validate(t) for t in studies.turns_of(study)],
+            "turns": [TurnOut.model_validate(t) for t in lesson.turns_called(owned, study)],
             "roles": roles(draft.people, max(1, min(draft.repeats, 12)), timed=any(m.timed for m in draft.measures)),
             "timing": trials.timing_of(draft, seen, list(thumbs_of(owned, study.id).values())) if draft.measure.timed else "",
             "usual": {} if unreadable(draft) else trials.usual_of(draft, seen),

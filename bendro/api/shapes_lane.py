@@ -58,6 +58,7 @@ class TurnOut(Answered):
     group: str
     lane: int
     heat: int
+    sitting: int
 
 
 class NotHeldOut(Answered):

@@ -194,8 +194,12 @@ def test_a_rota_is_made_kept_and_known_to_be_stale(teacher: TeacherClient) -> No
     assert made["rota"]["fits"]
     assert (made["start"], made["stale"]) == ("09:10", False)
     assert teacher.ok("GET", path) == made
-    patch(teacher, study, groups=["Red", "Blue", "Green"])
+    called = teacher.ok("GET", f"/api/studies/{study['id']}")["turns"]
+    assert all(t["sitting"] for t in called)  # the lane, the wall and the sheet call by it
+    assert not any(t["sitting"] for t in study["turns"])
+    changed = patch(teacher, study, groups=["Red", "Blue", "Green"])
     assert teacher.ok("GET", path)["stale"] is True
+    assert not any(t["sitting"] for t in changed["turns"])
     assert len(teacher.ok("POST", path)["lesson"]["groups"]) == 3
     assert teacher.ok("GET", path)["stale"] is False
 

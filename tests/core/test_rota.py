@@ -10,6 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bendro.core.errors import PlanRefused
+from bendro.core.planning.lesson import seated
+from bendro.core.planning.order import Turn, in_heats, in_lanes, turns
 from bendro.core.planning.rota import Lesson, Rota, make_rota, plain_starts, shortest_possible
 
 
@@ -169,3 +171,44 @@ def test_an_impossible_lesson_is_refused_with_its_reason(change: dict[str, Any],
     with pytest.raises(PlanRefused) as why:
         make_rota(lesson(**change))
     assert why.value.code == code
+
+
+# --- from the rota to the lanes ---------------------------------------------------------------------------------------
+
+
+def called_by(one: Lesson, practice: int, *, levels: int = 3, repeats: int = 8) -> tuple[Turn, ...]:
+    made = in_lanes(turns([str(n) for n in range(levels)], repeats, one.groups, "blocks", 7), one.lanes, one.groups)
+    return seated(made, make_rota(one).sittings, practice)
+
+
+@pytest.mark.parametrize(
+    ("practice", "counted"),
+    [(0, [2, 1]), (1, [1, 2]), (2, [1, 2]), (3, [0, 3])],  # three turns and the practice, as many as fit a visit
+)
+def test_turns_and_practice_share_the_visits(practice: int, counted: list[int]) -> None:
+    one = lesson(8, test=4, build=12, improve=0)
+    visits = [s for s in make_rota(one).sittings if s.what == "test"]
+    starts = sorted({s.start for s in visits})
+    called = called_by(one, practice)
+    for group in one.groups:
+        sittings = sorted(1 + starts.index(s.start) for s in visits if s.group == group)
+        assert [sum(t.group == group and t.sitting == n for t in called) for n in sittings] == counted
+
+
+@given(st.integers(1, 9), st.integers(1, 3), st.integers(1, 3), st.integers(0, 4), st.integers(1, 6))
+def test_each_turn_is_called_once_by_its_group_on_the_lane_of_its_sitting(groups: int, lanes: int, rounds: int, practice: int, repeats: int) -> None:
+    one = lesson(groups, lanes=lanes, adults=lanes, rounds=rounds, minutes=400)
+    called = called_by(one, practice, repeats=repeats)
+    assert len({(t.block, t.level) for t in called}) == len(called) == 3 * repeats
+    assert [t.sitting for t in called] == sorted(t.sitting for t in called)
+    starts = sorted({s.start for s in make_rota(one).sittings if s.what == "test"})
+    seats = {(s.group, 1 + starts.index(s.start), s.lane) for s in make_rota(one).sittings if s.what == "test"}
+    assert {(t.group, t.sitting, t.lane) for t in called} <= seats
+
+
+def test_what_the_rota_does_not_seat_stays_as_it_is() -> None:
+    sittings = make_rota(lesson(4)).sittings
+    others = turns(["a", "b"], 2, ["Red", "Blue"], "blocks", 7)  # of a contest: the devices release, not the groups
+    assert seated(others, sittings, 0) == others
+    heats = in_heats(turns(["a", "b"], 2, lesson(4).groups, "blocks", 7))
+    assert seated(heats, sittings, 0) == heats

@@ -1,13 +1,17 @@
-"""From a plan to the lesson that a rota is made for."""
+"""From a plan to the lesson that a rota is made for, and from the rota to the order in which the lanes call."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from dataclasses import replace
+from itertools import groupby
 
 from ..draft import Draft
 from ..errors import PlanRefused
+from .order import Turn
 from .outlook import adult_at_each, seconds_of_trial
-from .rota import Lesson
+from .rota import Lesson, Sitting
 
 
 def visit_minutes(draft: Draft, planned: int) -> int:
@@ -51,3 +55,22 @@ def lesson_of(draft: Draft, planned: int) -> Lesson:
         tidy=r.tidy_min,
         minutes=r.lesson_min,
     )
+
+
+def seated(turns: Sequence[Turn], sittings: Sequence[Sitting], practice: int) -> tuple[Turn, ...]:
+    """Turns as the rota calls them: sitting after sitting, lane beside lane. A group's practice releases and its turns, in their
+    order, are shared out over its visits as `visit_minutes` shares them. As they are where the rota does not seat every group (devices
+    of a contest) or where several are let go together. practice: releases of each group before its first turn, 0 …"""
+    visits = {g: list(own) for g, own in groupby(sorted((s for s in sittings if s.lane), key=lambda s: (s.group, s.start)), key=lambda s: s.group)}
+    own = {g: [t for t in turns if t.group == g] for g in {t.group for t in turns}}
+    if any(t.heat for t in turns) or not own.keys() <= visits.keys():
+        return tuple(turns)
+    number = {start: n for n, start in enumerate(sorted({s.start for seats in visits.values() for s in seats}), 1)}
+    called = []
+    for group, has in own.items():
+        seats = visits[group]
+        each = math.ceil((len(has) + practice) / len(seats))
+        for release, turn in enumerate(has, practice):
+            at = seats[release // each]
+            called.append(replace(turn, lane=at.lane or 1, sitting=number[at.start]))
+    return tuple(sorted(called, key=lambda t: (t.sitting, t.lane, t.position)))

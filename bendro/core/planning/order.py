@@ -16,7 +16,7 @@ from ..draft import MOST_IN_HEAT, Order
 class Turn:
     """One planned trial: the repeat (block) of a level, who has it, and where it stands in the order (1…).
     A turn is known by its block and level, so that adding repeats or levels later moves no trial already run. lane: on which it is run,
-    1…; heat: the release that it shares with others, 1…, or 0 where each is released by itself."""
+    1…; heat: the release that it shares with others, 1…, or 0 where each is released by itself; sitting: of the rota, 1…, or 0 without one."""
 
     position: int
     block: int
@@ -24,6 +24,7 @@ class Turn:
     group: str
     lane: int = 1
     heat: int = 0
+    sitting: int = 0
 
 
 

@@ -121,7 +121,8 @@ def take_stock(turns: Sequence[Turn], trials: Sequence[Ran]) -> Stock:
 
 
 def _calling_order(turns: Sequence[Turn], filled: Mapping[tuple[int, str], UUID], voids: Mapping[tuple[int, str], int]) -> tuple[Turn, ...]:
-    """A turn that was void comes again when the rest of its block is done; in an order without blocks, after all the others."""
+    """A turn that was void comes again when the rest of its sitting is done, or of its block; in an order without either, after all the
+    others."""
     by_block = all(a.block <= b.block for a, b in zip(turns, turns[1:], strict=False))
     left = [t for t in turns if (t.block, t.level) not in filled]
-    return tuple(sorted(left, key=lambda t: (t.block if by_block else 0, voids.get((t.block, t.level), 0), t.position)))
+    return tuple(sorted(left, key=lambda t: (t.sitting or (t.block if by_block else 0), voids.get((t.block, t.level), 0))))

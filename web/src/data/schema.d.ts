@@ -5944,6 +5944,8 @@ export interface components {
             level: string;
             /** Position */
             position: number;
+            /** Sitting */
+            sitting: number;
         };
         /**
          * TwoFound

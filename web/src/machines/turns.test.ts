@@ -5,7 +5,7 @@ import { inSeconds, Stopwatch } from './stopwatch'
 import cases from '../../../tests/drift/turn_cases.json'
 import { countFilled, countKept, plainNumber, remaining, type SeenTrial } from './turns'
 
-type Turn = Omit<Whole, 'lane' | 'heat'>
+type Turn = Omit<Whole, 'lane' | 'heat' | 'sitting'> & { sitting?: number }
 const turn = (position: number, block: number, level: string): Turn => ({ position, block, level, group: '' })
 const seen = (block: number, level: string, state: 'kept' | 'void'): SeenTrial => ({ block, level, state }) as SeenTrial
 const names = (turns: Turn[]) => turns.map((t) => `${t.block}${t.level}`)

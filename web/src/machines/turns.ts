@@ -3,14 +3,14 @@ import type { Trial, Turn } from '../data/api'
 /** A trial as the screen knows it: the server's, or one that waits in the browser. */
 export type SeenTrial = Trial & { saved: 'yes' | 'waiting' | 'refused'; says?: string; fills?: boolean }
 
-type Place = Pick<Turn, 'block' | 'level'>
+type Place = Pick<Turn, 'block' | 'level'> & Partial<Pick<Turn, 'sitting'>>
 
 /** How a turn is known: by its block and its level. */
 export const turnKey = (t: { block: number; level: string }) => `${t.block}:${t.level}`
 
 /** What remains to be run, in order, while the server may be away: the rule of core/planning/stock.py, held to it by shared cases
  *  (tests/drift/turn_cases.json). A turn is done when a trial of its block and level is kept; one that was void comes again at the
- *  end of its block; a practice, a trial outside the plan, and a drop that leads to the next rung fill nothing. */
+ *  end of its sitting or its block; a practice, a trial outside the plan, and a drop that leads to the next rung fill nothing. */
 export function remaining<T extends Place>(turns: readonly T[], trials: readonly SeenTrial[]): T[] {
   const kept = new Set<string>()
   const voided = new Map<string, number>()
@@ -21,15 +21,16 @@ export function remaining<T extends Place>(turns: readonly T[], trials: readonly
     else if (t.state === 'void') voided.set(key, (voided.get(key) ?? 0) + 1)
   }
   const left = turns.filter((t) => !kept.has(turnKey(t)))
-  // Within a planned order by blocks, a voided turn waits until the rest of its block is done.
+  // Within a planned order by blocks, or a rota's by sittings, a voided turn waits until the rest of its own is done.
   return left
     .map((turn, at) => ({ turn, at, again: voided.get(turnKey(turn)) ?? 0 }))
     .sort((a, b) => blockOf(a.turn, turns) - blockOf(b.turn, turns) || a.again - b.again || a.at - b.at)
     .map((x) => x.turn)
 }
 
-/** The place of a turn's block in the planned order; with other orders every turn is a block of its own length one. */
+/** The place of a turn's sitting or block in the order; with other orders there is one for all. */
 function blockOf(turn: Place, turns: readonly Place[]): number {
+  if (turn.sitting) return turn.sitting
   const inBlocks = turns.every((t, i) => i === 0 || t.block >= (turns[i - 1]?.block ?? 0))
   return inBlocks ? turn.block : 0
 }

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { useParams } from 'react-router'
 import { api, ask, type Draft, type RotaMade, type Study } from '../../data/api'
-import { client, useAhead, useRota, useStudy } from '../../data/queries'
+import { anew, client, useAhead, useRota, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
@@ -42,6 +42,7 @@ function Sheet_({ study, made }: { study: Study; made: RotaMade | null }) {
     try {
       await send()
       client.setQueryData(['rota', study.id], await ask(api.POST('/api/studies/{study_id}/rota', { params: { path: { study_id: study.id } } })))
+      void anew(['study', study.id]) // the lanes call by it
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
     } finally {

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Ahead, Draft, Problem, Study } from '../../data/api'
+import { useRota } from '../../data/queries'
 import { patchStudy } from '../../data/usePlan'
 import type { Typing, TypingNow } from '../../machines/typing'
 import { Field } from '../../parts/parts'
@@ -33,7 +34,7 @@ export function PlanAside({
           ? `trials: ${study.levels.length} ${draft.second ? 'settings' : draft.study_kind === 'contest' ? 'devices' : draft.study_kind === 'design_rounds' ? 'versions' : 'levels'} × ${draft.repeats} repeats`
           : 'trials planned yet'}
       </p>
-      <Fits ahead={ahead} draft={draft} />
+      <Fits study={study} ahead={ahead} draft={draft} />
       {ahead?.outlook.rehearsal ? <p className="m-0 mt-2">{ahead.outlook.rehearsal.says}</p> : null}
       <Needed problems={study.problems} draft={draft} change={plan.machine.change} ahead={ahead} />
       {grave.length ? null : (
@@ -59,9 +60,17 @@ export function PlanAside({
   )
 }
 
-function Fits({ ahead, draft }: { ahead: Ahead | undefined; draft: Draft }) {
+/** Whether it fits: by the rota of the lesson where one stands, else by its trials alone. */
+function Fits({ study, ahead, draft }: { study: Study; ahead: Ahead | undefined; draft: Draft }) {
+  const made = useRota(study.id).data
   const o = ahead?.outlook
   if (!o?.trials) return null
+  if (made && !made.stale)
+    return (
+      <p className={`m-0 mt-2 ${made.rota.fits ? '' : 'font-semibold text-doubt'}`}>
+        {['By the rota:', made.rota.says, made.rota.change].filter(Boolean).join(' ')}
+      </p>
+    )
   const left = draft.timing?.trials_min ?? 25
   if (!o.time)
     return (

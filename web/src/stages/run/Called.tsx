@@ -146,7 +146,7 @@ function SittingNow({ study }: { study: Study }) {
     const timer = setInterval(() => setAt(new Date()), 10_000)
     return () => clearInterval(timer)
   }, [])
-  if (!made) return null
+  if (!made || made.stale) return null
   const minute = minutesSince(made.start, at)
   const now = made.rota.sittings.filter((s) => s.what === 'test' && s.start <= minute && minute < s.end)
   const first = now[0]

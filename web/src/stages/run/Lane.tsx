@@ -1,10 +1,9 @@
 import { Suspense, useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
 import type { Analysis, Family, HowTaken, MeasureDraft, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
 import { firstOf, firstWritten, payloadsOf, quantityOf, scaleOf, withUnit } from '../../data/measures'
-import { useAnalysis, useRota, useVersions } from '../../data/queries'
+import { useAnalysis, useVersions } from '../../data/queries'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
-import { byRota } from '../../machines/byRota'
 import { dropsOf, everyRung, nextRung } from '../../machines/drops'
 import { going } from '../../machines/going'
 import { queue } from '../../machines/saveQueue'
@@ -55,8 +54,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const seen = useTrialsSeen(study, stored)
   const [lane, setLane] = useLaneChoice(study)
   const built = useVersions(study.id).data
-  const rota = useRota(study.id).data
-  const every = byRota(remaining(study.turns, seen), study.turns, rota && !rota.stale ? rota.rota.sittings : undefined)
+  const every = remaining(study.turns, seen)
   const left = every.filter((t) => (lane === 0 || t.lane === lane) && isBuilt(study, built ?? [], t))
   const unbuilt = [...new Set(every.filter((t) => !isBuilt(study, built ?? [], t)).map((t) => labelOf(study, t.level)))]
   const [before] = useState(() => (study.turns.some((t) => t.heat > 0) ? null : going.get(study.id)))
