@@ -36,5 +36,5 @@ function Soon<P extends object>({ held, given }: { held: Held<P>; given: P }) {
 }
 
 function NotFetched() {
-  return <Says>This part of the page is not on this device yet, and there is no network. Load the page again when there is.</Says>
+  return <Says>This part of the page is not on this device yet. Load the page again when there is a network.</Says>
 }
