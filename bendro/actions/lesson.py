@@ -17,7 +17,7 @@ from bendro.core.planning.ideas import CONCLUDES, KeptSame, kept_same, question_
 from bendro.core.planning.lesson import lesson_of, seated
 from bendro.core.planning.materials import Shopping, shopping
 from bendro.core.planning.order import Turn
-from bendro.core.planning.outlook import Outlook, outlook, roles
+from bendro.core.planning.outlook import Outlook, outlook, roles_of
 from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.rota import Lesson, Rota, make_rota
 from bendro.core.planning.safety import LimitPlace, cautions_of, judges_survival, limit_places, needs_adult
@@ -70,7 +70,7 @@ def ahead(owned: Owned, study_id: UUID) -> Ahead:
         outlook=found,
         kept_same=kept_same(draft),
         suggested_levels=suggested_levels(draft),
-        roles=roles(draft.people, max(1, min(draft.repeats, 12)), timed=any(m.timed for m in draft.measures)),
+        roles=roles_of(draft),
         adult_because=needs_adult(draft),
         can=can,
         cannot=cannot,

@@ -17,7 +17,7 @@ from bendro.core.measuring.heard import heard_by, instruments_for
 from bendro.core.physics.calculators import CALCULATORS
 from bendro.core.planning.choices import label_of
 from bendro.core.planning.ideas import DROP_HEIGHT, holds, how_held, kept_same
-from bendro.core.planning.outlook import roles
+from bendro.core.planning.outlook import roles_of
 from bendro.core.planning.plan import planned_levels, unreadable
 from bendro.core.planning.safety import cautions_of, check_safety, drop_heights, limits_in_words, safety_mark
 from bendro.core.record.ladders import on_rungs
@@ -100,7 +100,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             if unreadable(draft)
             else [LevelOut(id=p.id, text=p.text, label=p.label) for p in planned_levels(draft)],
             "turns": [TurnOut.model_validate(t) for t in lesson.turns_called(owned, study)],
-            "roles": roles(draft.people, max(1, min(draft.repeats, 12)), timed=any(m.timed for m in draft.measures)),
+            "roles": roles_of(draft),
             "timing": trials.timing_of(draft, seen, list(thumbs_of(owned, study.id).values())) if draft.measure.timed else "",
             "usual": {} if unreadable(draft) else trials.usual_of(draft, seen),
             "responses": [ResponseOut.model_validate(r) for r in responses_of(draft)],

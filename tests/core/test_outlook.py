@@ -16,7 +16,7 @@ from bendro.core.draft import Draft
 from bendro.core.errors import PlanRefused
 from bendro.core.planning.clock import start_minutes
 from bendro.core.planning.lesson import lesson_of, visit_minutes
-from bendro.core.planning.outlook import ROLES, lanes_open, outlook, roles, seconds_of_trial
+from bendro.core.planning.outlook import ROLES, lanes_open, outlook, roles, seconds_of_trial, who_releases
 from bendro.core.planning.plan import planned_turns
 from bendro.core.planning.rehearsal import Model, play
 from bendro.core.planning.safety import needs_adult
@@ -169,6 +169,31 @@ def test_every_role_is_filled_in_every_block_and_everyone_releases_in_turn(peopl
         assert sorted(r for seat in row if seat != "watch the lane" for r in seat.split(" and ")) == sorted(ROLES)
     if blocks >= people:
         assert {next(i for i, seat in enumerate(row) if "release" in seat) for row in rows} == set(range(people))
+
+
+@given(st.integers(1, 6), st.integers(1, 12))
+def test_where_one_releases_it_is_always_the_same_and_where_an_adult_does_it_is_no_pupil(people: int, blocks: int) -> None:
+    for row in roles(people, blocks, releases="one"):
+        assert "release" in row[0]
+        assert not any("release" in seat for seat in row[1:])
+        assert sorted(r for seat in row if seat != "watch the lane" for r in seat.split(" and ")) == sorted(ROLES)
+    assert not any("release" in seat for row in roles(people, blocks, releases="adult") for seat in row)
+
+
+@pytest.mark.parametrize(
+    ("change", "who"),
+    [
+        ({"family": "launcher"}, "in turn"),
+        ({"family": "launcher", "hold": [{"name": "person who releases"}]}, "in turn"),  # on the wall, and nobody has said how
+        ({"family": "launcher", "hold": [{"name": "person who releases", "how": "one releaser for the whole test"}]}, "one"),
+        ({"family": "glider", "hold": [{"name": "who throws", "how": "one thrower for the whole test"}]}, "one"),
+        ({"family": "parachute", "hold": [{"name": "who releases", "how": "the adult at the rail"}]}, "adult"),
+        ({"family": "rotor"}, "adult"),
+        ({"drop": {"heights": ["1 m"]}}, "adult"),
+    ],
+)
+def test_who_releases_is_nothing_that_the_plan_denies(change: dict[str, object], who: str) -> None:
+    assert who_releases(plan(**change)) == who
 
 
 # --- the lesson that a rota is made for ------------------------------------------------------------------------------

@@ -10,7 +10,7 @@ from typing import Literal
 
 from ..draft import Draft
 from ..errors import CoreError, PlanRefused
-from ..families import family
+from ..families import family, known
 from ..judgement.checks import THUMB_S, THUMB_SHARE
 from ..judgement.deciding import School
 from ..judgement.evidence import few_names
@@ -18,6 +18,7 @@ from ..judgement.wording import percent
 from ..measuring.scales import scale_of
 from ..readings import find_unit, read
 from ..results import Finding
+from ..words import said
 from .arithmetic import LessonTime, lesson_time
 from .ideas import kept_same
 from .order import Turn
@@ -297,15 +298,34 @@ def drop_heights_or_none(draft: Draft) -> tuple[float, ...]:
         return ()
 
 
-def roles(people: int, blocks: int, *, timed: bool = True) -> tuple[tuple[str, ...], ...]:
+Releases = Literal["in turn", "one", "adult"]
+
+
+def roles_of(draft: Draft) -> tuple[tuple[str, ...], ...]:
+    """Who does what in each block of a draft, as far as the roles differ."""
+    return roles(draft.people, max(1, min(draft.repeats, 12)), timed=any(m.timed for m in draft.measures), releases=who_releases(draft))
+
+
+def who_releases(draft: Draft) -> Releases:
+    """An adult where things are let fall from a height, as the cautions say; one pupil of a group where it is held who releases or
+    throws; else each in turn."""
+    if draft.drop is not None or (known(draft.family) and family(draft.family).dropped and needs_adult(draft)):
+        return "adult"
+    return "one" if any(k.how and said(k.name).startswith(("who ", "person who ")) for k in kept_same(draft)) else "in turn"
+
+
+def roles(people: int, blocks: int, *, timed: bool = True, releases: Releases = "in turn") -> tuple[tuple[str, ...], ...]:
     """Who does what in each block: pupil 1 … people; the roles move on by one from block to block, so that everyone
-    releases. With fewer people than roles one pupil has two. timed: something is timed by hand, so that one of them times. people 1 to 6,
-    blocks >= 1."""
+    has each. With fewer people than roles one pupil has two. timed: something is timed by hand, so that one of them times. releases: in
+    turn like the rest, always the first pupil, or an adult and none of them. people 1 to 6, blocks >= 1."""
     made = []
-    asked = [r for r in ROLES if timed or r != "time"]
+    asked = [r for r in ROLES if (timed or r != "time") and (releases == "in turn" or r != "release")]
+    first = 1 if releases == "one" and people > 1 else 0
     for block in range(blocks):
         seats: list[list[str]] = [[] for _ in range(people)]
+        if releases == "one":
+            seats[0].append("release")
         for at, role in enumerate(asked):
-            seats[(at + block) % people].append(role)
+            seats[first + (at + block) % (people - first)].append(role)
         made.append(tuple(" and ".join(s) or "watch the lane" for s in seats))
     return tuple(made)

@@ -68,7 +68,10 @@ function Fits({ study, ahead, draft }: { study: Study; ahead: Ahead | undefined;
   if (made && !made.stale)
     return (
       <p className={`m-0 mt-2 ${made.rota.fits ? '' : 'font-semibold text-doubt'}`}>
-        {['By the rota:', made.rota.says, made.rota.change].filter(Boolean).join(' ')}
+        {made.rota.says} {made.rota.change}{' '}
+        <Link to={`/study/${study.id}/plan/lesson`} className="text-line">
+          By the rota
+        </Link>
       </p>
     )
   const left = draft.timing?.trials_min ?? 25

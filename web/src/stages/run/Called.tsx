@@ -64,7 +64,7 @@ export function Who({
         </span>
       </p>
       <LaneChoice study={study} lane={lane} turn={turn} onLane={onLane} />
-      <SittingNow study={study} />
+      <SittingNow study={study} lane={lane} />
       {released ? (
         <p className="m-0 mt-1 text-[1.05rem]">
           <button
@@ -138,8 +138,8 @@ function LaneChoice({ study, lane, turn, onLane }: { study: Study; lane: number;
   )
 }
 
-/** Who sits at the lanes now by the rota, and until when; nothing outside the lesson. */
-function SittingNow({ study }: { study: Study }) {
+/** Who sits at the lanes that this screen calls now by the rota, and until when; nothing outside the lesson. lane: 0 for all. */
+function SittingNow({ study, lane }: { study: Study; lane: number }) {
   const made = useRota(study.id).data
   const [at, setAt] = useState(() => new Date())
   useEffect(() => {
@@ -148,7 +148,7 @@ function SittingNow({ study }: { study: Study }) {
   }, [])
   if (!made || made.stale) return null
   const minute = minutesSince(made.start, at)
-  const now = made.rota.sittings.filter((s) => s.what === 'test' && s.start <= minute && minute < s.end)
+  const now = made.rota.sittings.filter((s) => s.what === 'test' && (lane === 0 || s.lane === lane) && s.start <= minute && minute < s.end)
   const first = now[0]
   if (!first) return null
   return (
