@@ -10,7 +10,7 @@ import { Undo } from '../../planning/Undo'
 import { CopyOut } from './CopyOut'
 import { Needed } from './Needed'
 
-/** The plan so far: how many trials, whether they fit, what the audit would object to, and the next act. */
+/** The plan so far: how many trials, whether they fit, what the plan leaves open, and the next act. */
 export function PlanAside({
   study,
   draft,
@@ -51,7 +51,7 @@ export function PlanAside({
       <CopyOut study={study} settled={plan.machine.send} />
       {study.kept ? (
         <p className="mt-4">
-          <Link to={`/study/${study.id}/work-out`} className="text-line">
+          <Link to={`/study/${study.id}/work-out`} className="font-semibold text-ink underline underline-offset-4">
             Work out what there is
           </Link>
         </p>
@@ -69,7 +69,7 @@ function Fits({ study, ahead, draft }: { study: Study; ahead: Ahead | undefined;
     return (
       <p className={`m-0 mt-2 ${made.rota.fits ? '' : 'font-semibold text-doubt'}`}>
         {made.rota.says} {made.rota.change}{' '}
-        <Link to={`/study/${study.id}/plan/lesson`} className="text-line">
+        <Link to={`/study/${study.id}/plan/lesson`} className="font-semibold text-ink underline underline-offset-4">
           By the rota
         </Link>
       </p>
@@ -95,7 +95,7 @@ function Objections({ ahead }: { ahead: Ahead | undefined }) {
   if (!found.length) return null
   return (
     <>
-      <h2 className="mt-6 mb-1 text-[1.25rem]">What the audit would say</h2>
+      <h2 className="mt-6 mb-1 text-[1.25rem]">What the plan leaves open</h2>
       <ul className="m-0 grid list-none gap-3 p-0">
         {found.map((f) => (
           <li key={f.code} data-finding={f.code}>

@@ -248,7 +248,7 @@ export function Then({
           </div>
         ) : null}
         <p className="mb-0">
-          {countFilled(study.turns, seen)} of {study.planned} kept{voided.length ? `; void: ${voided.join(', ')}` : ''}
+          {countFilled(study.turns, seen)} of {study.planned} kept{voided.length ? `; void: ${glued(voided.join(', '))}` : ''}
         </p>
         <p className="m-0 mb-2 flex flex-wrap gap-x-2">
           <Link to={`/study/${study.id}/trials`} className="btn btn-plain px-0 text-[0.95rem]">

@@ -7,6 +7,7 @@ import { Plot, type Where } from '../../tape/Plot'
 import { levelIndex } from '../../data/trials'
 import { marksOf } from '../../tape/marks'
 
+import { FORMS } from './EffectNumbers'
 type Trend = Extract<Analysis['effect'], { kind: 'trend' }>['trend']
 type Props = { study: Study; seen: SeenTrial[]; trend: Trend; analysis: Analysis; response: string; band: readonly (readonly number[])[] }
 
@@ -27,7 +28,7 @@ export function Against({ study, seen, trend, analysis, response, band }: Props)
       ys={ys.length ? ys : [0, 1]}
       xUnit={analysis.factor.unit ?? ''}
       yUnit={unit}
-      label={`${analysis.response.name} against ${analysis.factor.name}, ${form ? `with the ${form.form}` : 'without a line'} through the trials${band.length ? ' and its 95 % band' : ''}`}
+      label={`${analysis.response.name} against ${analysis.factor.name}, ${form ? `with the ${FORMS[form.form]}` : 'without a line'} through the trials${band.length ? ' and its 95 % band' : ''}`}
     >
       {({ x, y }) => (
         <>

@@ -2,7 +2,7 @@ import type { Analysis, Study } from '../../data/api'
 import { levelIndex } from '../../data/trials'
 import type { HowAsked } from './How'
 
-const FORMS = { line: 'straight line', proportional: 'proportional', power: 'power law', peak: 'one peak' } as const
+export const FORMS = { line: 'straight line', proportional: 'proportional line', power: 'power law', peak: 'curve with one peak' } as const
 const names = (study: Study, between: readonly (string | number)[]) => between.map((v) => study.levels[levelIndex(study, v)])
 
 /** The effect in numbers: the line and its slope for a numeric variable, the differences with their intervals for names. */
