@@ -117,7 +117,7 @@ def _write(owned: Owned, study_id: UUID, form: Form, out: Path | None, *, photos
     except OSError as why:
         print(f"{path} cannot be written: {why.strerror}.", file=sys.stderr)
         raise typer.Exit(2) from why
-    print(f"{path}: {len(made):,} bytes".replace(",", " "))
+    print(f"{path}: {len(made):,} bytes")
 
 
 COMMANDS = {"export": export}

@@ -11,9 +11,12 @@ from sqlalchemy import func
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
+from bendro.core.building.drawing import Drawing
+from bendro.core.building.faces import drawn
 from bendro.core.building.line import in_line, told
 from bendro.core.building.side_view import SideView, side_view
 from bendro.core.building.version import Change, VersionDraft, differences, says_between
+from bendro.core.draft import Draft
 from bendro.core.planning.arithmetic import RuleMet
 from bendro.core.record.study import VersionTold
 from bendro.files.photo import small_photo
@@ -37,6 +40,7 @@ class VersionSeen:
     says: str
     rules: tuple[RuleMet, ...]
     side: SideView | None
+    drawing: Drawing | None
     cost: float
     photo: bool
     told: VersionTold | None = None
@@ -138,29 +142,29 @@ def versions_of(owned: Owned, study_id: UUID, *, taken_back: bool = False) -> li
     made = []
     for row in rows:
         if row.withdrawn:
-            made += [_taken_back(row)] if taken_back else []
+            made += [_taken_back(row, plan)] if taken_back else []
             continue
         one = line[row.device, row.number]
         made.append(
             VersionSeen(
-                row=row, draft=one.draft, changed=one.changed, says=one.says, rules=one.rules, side=side_view(one.draft), cost=one.cost, photo=row.id in photos,
+                row=row, draft=one.draft, changed=one.changed, says=one.says, rules=one.rules, side=side_view(one.draft), drawing=drawn(plan, one.draft), cost=one.cost, photo=row.id in photos,
                 told=told(row.device, row.number, one),
             )
         )  # fmt: skip
     return made
 
 
-def _taken_back(row: DeviceVersion) -> VersionSeen:
+def _taken_back(row: DeviceVersion, plan: Draft) -> VersionSeen:
     draft = VersionDraft.model_validate(row.body)
     return VersionSeen(
-        row=row, draft=draft, changed=(), says="This version was taken back.", rules=(), side=side_view(draft), cost=0.0, photo=False
+        row=row, draft=draft, changed=(), says="This version was removed.", rules=(), side=side_view(draft), drawing=drawn(plan, draft), cost=0.0, photo=False
     )
 
 
 def one_version(owned: Owned, study_id: UUID, version_id: UUID) -> VersionSeen:
     """One version as `versions_of` shows it. Raises NotFound."""
     row = owned.get(DeviceVersion, version_id)
-    return next((v for v in versions_of(owned, study_id) if v.row.id == version_id), None) or _taken_back(row)
+    return next((v for v in versions_of(owned, study_id) if v.row.id == version_id), None) or _taken_back(row, plan_of(owned.get(Study, study_id)))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -135,7 +135,7 @@ def undo_plan(owned: Owned, study_id: UUID, *, version: int, now: datetime) -> S
         .limit(1)
     ).first()
     if last is None:
-        raise Refused("There is no change to take back.", code="nothing_to_undo")
+        raise Refused("There is no change to undo.", code="nothing_to_undo")
     keep_honest(owned, study, read_plan(last.before))
     before = study.draft
     study.draft = last.before

@@ -10,6 +10,8 @@ from uuid import UUID
 
 from sqlmodel import col
 
+from bendro.core.building.faces import drawn
+from bendro.core.building.version import VersionDraft
 from bendro.core.conclusion.model import Conclusion
 from bendro.core.draft import Draft
 from bendro.core.errors import CoreError
@@ -67,7 +69,7 @@ def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, shown: Shown, 
     c = shown.conclusion
     # what the group wrote and left out in its last one goes on: nobody writes it twice
     last = max(held, key=lambda r: (r.made_at, str(r.id)), default=None)
-    own = {"texts": dict(last.own.get("texts", {})), "without": list(last.own.get("without", [])), "comment": ""} if last is not None else {"texts": {}, "without": [], "comment": ""}
+    own = {"texts": dict(last.own.get("texts", {})), "without": list(last.own.get("without", [])), "also": list(last.own.get("also", [])), "comment": ""} if last is not None else {"texts": {}, "without": [], "also": [], "comment": ""}
     row: Report = owned.new(
         Report, id=report_id, study_id=study_id, state=[str(s) for s in state_of(owned, study_id)], made_by=made_by,
         own=own, made_at=now,
@@ -93,7 +95,7 @@ def _day(record: StudyRecord) -> str:
 
 def _looks(owned: Owned, study_id: UUID, record: StudyRecord, c: Conclusion) -> list[dict[str, Any]]:
     """How each device in the places looks: of the version that was used under its label (or, in design rounds, of the version of that number; where
-    there is but one device, its newest) the photo made small, or the sketch. Those that have neither are left out."""
+    there is but one device, its newest) the photo made small, or the sketch, or else the plain drawing of it. Those that have none of them are left out."""
     rows = owned.all(owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id, col(DeviceVersion.withdrawn).is_(False)).order_by(col(DeviceVersion.number)))
     by_version = {(r.device, r.number): r for r in rows}
     rounds = record.line_of() if record.draft.study_kind == "design_rounds" else {}
@@ -107,8 +109,16 @@ def _looks(owned: Owned, study_id: UUID, record: StudyRecord, c: Conclusion) -> 
             continue
         photo = owned.first(owned.select(Photo).where(Photo.version_id == row.id))
         sketch = row.body.get("sketch") or []
-        if photo is not None or sketch:
-            made.append({"label": label, "photo": "" if photo is None else thumbnail(photo.jpeg), "sketch": sketch if photo is None else []})
+        plain = None if photo is not None or sketch else drawn(record.draft, VersionDraft.model_validate(row.body))
+        if photo is not None or sketch or plain is not None:
+            made.append(
+                {
+                    "label": label,
+                    "photo": "" if photo is None else thumbnail(photo.jpeg),
+                    "sketch": sketch if photo is None else [],
+                    "drawing": None if plain is None else asdict(plain),
+                }
+            )
     return made
 
 

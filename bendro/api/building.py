@@ -30,6 +30,7 @@ def _out(seen: VersionSeen) -> VersionOut:
         says=seen.says,
         rules=list(seen.rules),
         side=seen.side,
+        drawing=seen.drawing,
         cost=seen.cost,
         photo=seen.photo,
         withdrawn=seen.row.withdrawn,

@@ -8,8 +8,9 @@ from uuid import UUID
 
 from pydantic import Field
 
+from bendro.core.building.drawing import Drawing
 from bendro.core.conclusion.model import Conclusion, Placed
-from bendro.core.report.poster import Part
+from bendro.core.report.poster import Further, Part
 from bendro.core.results import Analysis
 
 from .shapes import Answered, Body, WorkingOut
@@ -32,10 +33,12 @@ class NextBody(ReportBody):
 
 
 class OwnBody(Body):
-    """What a class wrote over the parts of a report, and which parts it left out. comment: the teacher's, for the group."""
+    """What a class wrote over the parts of a report, which parts it left out, and which further ones it took in. comment: the teacher's, for
+    the group."""
 
     texts: dict[Part, Annotated[str, Field(max_length=1200)]] = Field(default={}, max_length=20)
     without: list[Annotated[str, Field(max_length=20)]] = Field(default=[], max_length=20)
+    also: list[Further] = Field(default=[], max_length=20)
     comment: str = Field(default="", max_length=2000)
     revision: int = Field(ge=1, le=1_000_000)
 
@@ -214,6 +217,7 @@ class FollowingOut(Answered):
 class OwnOut(Answered):
     texts: dict[str, str]
     without: list[str]
+    also: list[str]
     comment: str
 
 
@@ -231,11 +235,13 @@ class ReportLineOut(Answered):
 
 
 class LookOut(Answered):
-    """How a device looks: a photo (the picture itself, as an address) or the strokes of a sketch on a square from 0 to 1."""
+    """How a device looks: a photo (the picture itself, as an address), the strokes of a sketch on a square from 0 to 1, or else its plain
+    drawing; None in a report of an earlier version."""
 
     label: str
     photo: str
     sketch: list[list[tuple[float, float]]]
+    drawing: Drawing | None
 
 
 class CardOut(Answered):

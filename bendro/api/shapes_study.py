@@ -8,6 +8,7 @@ from uuid import UUID
 
 from pydantic import Field
 
+from bendro.core.building.drawing import Drawing
 from bendro.core.building.side_view import SideView
 from bendro.core.building.version import Change, VersionDraft
 from bendro.core.draft import Draft
@@ -234,6 +235,7 @@ class VersionOut(Answered):
     says: str
     rules: list[RuleMet]
     side: SideView | None
+    drawing: Drawing | None
     cost: float
     photo: bool
     withdrawn: bool

@@ -96,7 +96,7 @@ def one_report(study_id: UUID, report_id: UUID, mine: Mine) -> Response:
 
 @router.put("/studies/{study_id}/reports/{report_id}", operation_id="write_on_report")
 def write_on(study_id: UUID, report_id: UUID, body: OwnBody, mine: Mine) -> ReportLineOut:
-    own = {"texts": {k: v for k, v in body.texts.items() if v.strip()}, "without": sorted(set(body.without)), "comment": body.comment}
+    own = {"texts": {k: v for k, v in body.texts.items() if v.strip()}, "without": sorted(set(body.without)), "also": sorted(set(body.also)), "comment": body.comment}
     return ReportLineOut.model_validate(_line(reports.write_over(mine, study_id, report_id, own, body.revision)))
 
 
@@ -109,7 +109,7 @@ def _line(row: Report) -> dict[str, Any]:
     verdict = row.frozen["analysis"]["verdict"]
     return {
         "id": str(row.id), "made_at": row.made_at.isoformat(), "made_by": row.made_by, "answer": verdict["answer"], "says": verdict["says"],
-        "kept": sum(s["n_kept"] for s in row.frozen["analysis"]["levels"]), "revision": row.revision, "own": row.own,
+        "kept": sum(s["n_kept"] for s in row.frozen["analysis"]["levels"]), "revision": row.revision, "own": {"also": [], **row.own},
     }  # fmt: skip
 
 
@@ -120,7 +120,8 @@ def _whole(row: Report, changed: tuple[str, ...]) -> dict[str, Any]:
     sections = {"besides": [], **row.frozen["sections"]}
     places = [_step(s) for s in row.frozen["steps"]] if "steps" in row.frozen else row.frozen["conclusion"]["places"]
     said = row.frozen.get("steps_said", "") if "steps" in row.frozen else row.frozen["conclusion"]["places_said"]
-    return {**_line(row), **older, **frozen, "sections": sections, "places": places, "places_said": said, "changed": list(changed)}
+    looks = [{"drawing": None, **one} for one in frozen.get("looks", [])]
+    return {**_line(row), **older, **frozen, "looks": looks, "sections": sections, "places": places, "places_said": said, "changed": list(changed)}
 
 
 def _step(s: dict[str, Any]) -> dict[str, Any]:

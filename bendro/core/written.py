@@ -169,6 +169,12 @@ def listed(names: Sequence[str], word: str = "and") -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} {word} {names[-1]}"
 
 
+def money(amount: float, word: str) -> str:
+    """Play money or a currency as it is said: "1 coin", "14 coins", "2.5 €"; word: as the plan has it, "" where none is named."""
+    one = abs(amount) == 1 and len(word) > 2 and word.endswith("s") and not word.endswith("ss")
+    return with_unit(f"{amount:g}", word[:-1] if one else word) if word else f"{amount:g}"
+
+
 def plural(n: int, noun: str) -> str:
     """ "1 reading", "3 readings"."""
     return f"{n} {noun}{'' if n == 1 else 's'}"

@@ -224,7 +224,7 @@ def _pods(owned: Owned, now: datetime) -> None:
             demo_id("pods", group),
             device=group,
             draft=VersionDraft(
-                properties=[Property(name="skirt folds", value=str(folds)), Property(name="cushion", value="crumpled paper")],
+                properties=[Property(name="skirt folds", value=str(folds)), Property(name="cushion", value="crumpled paper"), Property(name="outer size", value="9 cm")],
                 mass=f"{mass} g",
                 used=[Used(material="card", pieces=1), Used(material="tape", pieces=2), *([Used(material="skirt strip", pieces=strips)] if strips else [])],
                 checks=list(family("protector").build_checks),
@@ -352,11 +352,11 @@ def _top(owned: Owned, now: datetime) -> None:
 
 #: Version, what is written of it, why, mass in g, and about how high it survives (m).
 _VERSIONS: list[tuple[dict[str, str], str, str, float]] = [
-    ({"skirt folds": "0", "cushion": "none", "corners": "square"}, "", "24 g", 1.0),
-    ({"skirt folds": "1", "cushion": "none", "corners": "square"}, "It broke at the rim, so the rim needs something that gives.", "27 g", 1.5),
-    ({"skirt folds": "2", "cushion": "none", "corners": "square"}, "One fold helped; a second may help more.", "30 g", 2.2),
-    ({"skirt folds": "2", "cushion": "crumpled paper", "corners": "round"}, "The cracker hit the floor of the pod, and the corners split.", "33 g", 3.1),
-    ({"skirt folds": "3", "cushion": "crumpled paper", "corners": "round"}, "The rim touched again from 3.2 m.", "36 g", 3.4),
+    ({"outer size": "9 cm", "skirt folds": "0", "cushion": "none", "corners": "square"}, "", "24 g", 1.0),
+    ({"outer size": "9 cm", "skirt folds": "1", "cushion": "none", "corners": "square"}, "It broke at the rim, so the rim needs something that gives.", "27 g", 1.5),
+    ({"outer size": "9 cm", "skirt folds": "2", "cushion": "none", "corners": "square"}, "One fold helped; a second may help more.", "30 g", 2.2),
+    ({"outer size": "9 cm", "skirt folds": "2", "cushion": "crumpled paper", "corners": "round"}, "The cracker hit the floor of the pod, and the corners split.", "33 g", 3.1),
+    ({"outer size": "9 cm", "skirt folds": "3", "cushion": "crumpled paper", "corners": "round"}, "The rim touched again from 3.2 m.", "36 g", 3.4),
 ]  # fmt: skip
 
 

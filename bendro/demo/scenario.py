@@ -17,7 +17,7 @@ from bendro.core.planning.order import Turn
 from bendro.store.owned import Owned
 from bendro.store.tables import Account, Study, Workspace
 
-from . import more
+from . import devices, more
 from .making import GROUPS, THUMB_S, Outcome, Part, Rng, demo_id, measure_of, plan_study, run_study, variable_of
 
 SCHOOL = "Fernhollow School"
@@ -57,7 +57,7 @@ def load(session: Session, *, now: datetime) -> bool:
 def _parts() -> list[Part]:
     """Everything in the demo, in the order of making: the row by which it is known to be there, and what makes it."""
     first: list[Part] = [(Study, demo_id("dyke"), _dyke), (Study, demo_id("fizz"), _fizz), (Study, demo_id("glider"), _glider)]
-    return [*first, *more.parts()]
+    return [*first, *more.parts(), *devices.parts()]
 
 
 def _dyke(owned: Owned, now: datetime) -> None:

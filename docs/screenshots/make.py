@@ -78,7 +78,7 @@ def take(page: Page, url: str) -> None:
     shot(page, "ladder")
     page.goto(f"{url}/study/{ids['Throwing a line over the dyke']}/work-out")
     page.get_by_role("heading", name=re.compile("rose with")).wait_for()
-    page.get_by_role("tab", name="In order of trial").wait_for()
+    page.get_by_role("tab", name="In order", exact=True).wait_for()
     shot(page, "work-out")
     page.goto(f"{url}/study/{ids['Throwing a line over the dyke']}/decide")
     page.get_by_role("button", name="arm length").click()

@@ -43,7 +43,7 @@ def test_every_change_is_on_record_and_can_be_taken_back_one_by_one(teacher: Tea
     back = teacher.ok("POST", f"/api/studies/{study['id']}/undo", json={"version": back["version"]})
     assert back["draft"]["repeats"] == 3
     body = refused(teacher.http.post(f"/api/studies/{study['id']}/undo", json={"version": back["version"]}), 422, "nothing_to_undo")
-    assert body["detail"] == "There is no change to take back."
+    assert body["detail"] == "There is no change to undo."
     assert [row["undone"] for row in teacher.ok("GET", f"/api/studies/{study['id']}/changes")] == [True, True]
 
 
@@ -288,7 +288,7 @@ def test_a_version_whose_parent_was_taken_back_says_so(teacher: TeacherClient) -
     put(teacher, study, since=1, **fins(4))
     put(teacher, study, id=one["id"], revision=1, withdrawn=True, **fins(3))
     assert [v["says"] for v in shelf(teacher, study)] == [
-        "Version 1, from which it was made, was taken back, so what changed cannot be told. Put it back to see."
+        "Version 1, from which it was made, was removed, so what changed cannot be told. Restore it to see."
     ]
 
 

@@ -72,11 +72,11 @@ def test_what_a_class_writes_over_it_is_kept_once_and_a_second_writer_is_told(te
     run_some(teacher, study, {0: ["4.1", "4.2"], 1: ["5.1", "5.2"]})
     made = make(teacher, study)
     path = f"/api/studies/{study['id']}/reports/{made['id']}"
-    own = {"texts": {"next": "A longer arm.", "fairer": "   "}, "without": ["podium"], "comment": "Say which reading was odd.", "revision": 1}
+    own = {"texts": {"next": "A longer arm.", "fairer": "   "}, "without": ["podium"], "also": ["versions"], "comment": "Say which reading was odd.", "revision": 1}
     for _ in range(2):
         line = teacher.ok("PUT", path, json=own)
     assert line["revision"] == 2
-    assert line["own"] == {"texts": {"next": "A longer arm."}, "without": ["podium"], "comment": "Say which reading was odd."}
+    assert line["own"] == {"texts": {"next": "A longer arm."}, "without": ["podium"], "also": ["versions"], "comment": "Say which reading was odd."}
     clash = teacher.http.put(path, json={**own, "texts": {"next": "A shorter arm."}})
     assert clash.status_code == 409
     assert clash.json()["facts"]["theirs"]["texts"] == {"next": "A longer arm."}

@@ -90,7 +90,7 @@ def test_a_study_is_so_far_until_the_planned_trials_are_in_and_never_says_stop()
     assert (early.so_far, whole.so_far) == (True, False)
     assert early.says.startswith("So far: distance seems to be")
     assert early.next.startswith("Run the trials that are still planned")
-    assert "1 in 1 000" in (early.beside or "")
+    assert "1 in 1,000" in (early.beside or "")
     assert "1 in 100" in (added.beside or "")
     assert not early.next.startswith("Stop")
 

@@ -26,6 +26,6 @@ def test_an_interval_keeps_its_signs_with_true_minus() -> None:
 
 def test_chance_is_told_in_counts_that_can_be_pictured() -> None:
     assert chance(4 / 70, 70, True) == "4 of 70"
-    assert chance(1 / 20_001, 20_000, False) == "fewer than 1 in 20 000"
+    assert chance(1 / 20_001, 20_000, False) == "fewer than 1 in 20,000"
     assert chance(0.004, 20_000, False) == "about 1 in 250"
     assert chance(0.23, 20_000, False) == "about 23 in 100"

@@ -178,7 +178,7 @@ def test_single_trials_stop_the_verdict() -> None:
 def test_a_clear_result_says_stop_and_an_unclear_one_how_many_more() -> None:
     clear = ask(trials({"thin": [1.0, 1.1, 1.2, 1.1], "thick": [5.0, 5.1, 5.2, 5.1]}))
     assert clear.verdict.answer == "clear"
-    assert clear.verdict.next.startswith("Stop")
+    assert clear.verdict.next.startswith("The result is clear; you can stop.")
     unclear = ask(trials({"thin": [1.0, 2.0, 3.0], "thick": [2.0, 3.0, 4.0]}))
     assert unclear.verdict.answer == "cannot_tell"
     # d = 1 needs 17 at each level by power 0.8 when the spread is known, and 3 are there: no fewer than 14 more

@@ -32,12 +32,18 @@ def test_a_group_writes_its_device_down_on_a_phone(signed_in: tuple[Page, Teache
     expect(page.locator("[data-rule=limit]")).to_contain_text("28 g keeps the limit")
     page.get_by_label("card", exact=True).fill("2")
     page.get_by_label("tape", exact=True).fill("5")
-    expect(page.locator("[data-rule=budget]")).to_contain_text("11 coins of 10 coins spent; 1 coins too much.")
+    expect(page.locator("[data-rule=budget]")).to_contain_text("11 coins of 10 coins spent; 1 coin too much.")
     page.get_by_label("tape", exact=True).fill("4")
     expect(page.locator("[data-rule=budget]")).to_contain_text("0 coins left")
-    page.get_by_label("is", exact=True).first.fill("6 cm")
+    pinned = page.get_by_role("region", name="How it looks")
+    name = pinned.get_by_label("Name of property 1").input_value()  # the plan's variable stands there
+    pinned.get_by_label(name, exact=True).fill("6 cm")
+    pinned.get_by_role("button", name="Add a property").click()
+    pinned.get_by_label("Name of property").last.fill("glue")
+    pinned.get_by_label("glue", exact=True).fill("hot")
 
     # a sketch with a finger, a stroke too many, a photo from the camera
+    page.get_by_role("button", name="Draw or photograph it").click()
     board = page.get_by_role("img", name=re.compile("Empty sheet for a sketch"))
     board.scroll_into_view_if_needed()
     box = board.bounding_box()
@@ -54,12 +60,18 @@ def test_a_group_writes_its_device_down_on_a_phone(signed_in: tuple[Page, Teache
     photo.set_input_files([{"name": "notes.jpg", "mimeType": "image/jpeg", "buffer": b"not a photo"}])
     expect(page.get_by_role("alert")).to_contain_text("This is not a photo that can be read.")
     photo.set_input_files([{"name": "pod.jpg", "mimeType": "image/jpeg", "buffer": camera_photo(800, 600)}])
-    shown = page.get_by_role("img", name="Red, version 1")
+    shown = page.get_by_role("dialog").get_by_role("img", name="Red, version 1")
     expect(shown).to_be_visible()
     photo = page.get_by_label("Another photo")
     photo.set_input_files([{"name": "pod.jpg", "mimeType": "image/jpeg", "buffer": camera_photo(400, 200)}])
     expect(shown).to_have_js_property("naturalHeight", 400)  # the newest one is shown, upright
-    for box_ in page.get_by_role("region", name="Before it flies").get_by_role("checkbox").all():
+    no_violations(page)
+    page.keyboard.press("Escape")
+    for face, seen in (("Drawing", "drawing"), ("Sketch", "sketch"), ("Photo", "photo")):
+        page.get_by_role("button", name=face, exact=True).click()
+        expect(page.locator(f"[data-bench={seen}]")).to_be_visible()
+    checks = page.get_by_role("region", name="Before it is tried")
+    for box_ in checks.get_by_role("checkbox").all():
         box_.check()
     expect(page.get_by_text("All looked at.")).to_be_visible()
     saved(page)
@@ -67,23 +79,23 @@ def test_a_group_writes_its_device_down_on_a_phone(signed_in: tuple[Page, Teache
     fits_across(page, 390)
 
     # the next version: a copy in which only what changed is typed
-    page.get_by_role("button", name="New device or version").click()
-    page.get_by_label("Which group’s device").select_option("Red")
-    page.get_by_label("What is changed, and why?").fill("It slipped from the cup.")
+    page.get_by_role("button", name="Next version: change one thing").click()
+    page.get_by_label("What one thing is changed, and why?").fill("It slipped from the cup.")
     page.get_by_role("button", name="Write it down").click()
     page.get_by_role("heading", name="Red version 2").wait_for()
     expect(page.locator("[data-changed]")).to_contain_text("Nothing that is written down changed since version 1.")
-    page.get_by_label("is", exact=True).first.fill("8 cm")
+    pinned.get_by_label(name, exact=True).fill("8 cm")
+    expect(page.locator(f"[data-pinned='{name}']")).to_contain_text("6 cm")
     expect(page.locator("[data-changed]")).to_contain_text("One thing changed since version 1")
     saved(page)
     page.clock.fast_forward(2_500)  # another bout of typing
-    page.get_by_label("is", exact=True).nth(1).fill("a slip of the hand")
+    pinned.get_by_label("glue", exact=True).fill("a slip of the hand")
     page.clock.fast_forward(2_500)
-    page.get_by_label("is", exact=True).nth(1).fill("worse")
+    pinned.get_by_label("glue", exact=True).fill("worse")
     page.get_by_role("button", name="Undo what was typed last").click()
-    expect(page.get_by_label("is", exact=True).nth(1)).to_have_value("a slip of the hand")
+    expect(pinned.get_by_label("glue", exact=True)).to_have_value("a slip of the hand")
     page.get_by_role("button", name="Undo what was typed last").click()
-    expect(page.get_by_label("is", exact=True).nth(1)).to_have_value("")
+    expect(pinned.get_by_label("glue", exact=True)).to_have_value("hot")
     expect(page.locator("[data-changed]")).to_contain_text("One thing changed since version 1")
     page.get_by_label("Anything else that was changed").fill("a wider cup")
     expect(page.locator("[data-changed]")).to_contain_text("but not which of them did it")
@@ -94,14 +106,15 @@ def test_a_group_writes_its_device_down_on_a_phone(signed_in: tuple[Page, Teache
     assert len(versions[0]["draft"]["sketch"]) == 1
     assert versions[1]["draft"]["confirmed"] is True
 
-    page.get_by_role("button", name="Compare two versions").click()
+    expect(page.locator("[data-arrow='1 2']")).to_contain_text("two at once")
+    page.get_by_role("button", name="Lay two side by side").click()
     expect(page.locator("[data-compared]")).to_contain_text("2 things differ.")
     no_violations(page)
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Remove this version").click()
     expect(page.get_by_role("button", name="Red, version 2")).to_have_count(0)
     page.reload()  # it stays on offer
-    page.get_by_role("button", name="Put Red 2 back").click()
+    page.get_by_role("button", name="Restore Red 2").click()
     page.get_by_role("heading", name="Red version 2").wait_for()
 
 
@@ -145,6 +158,9 @@ def test_a_rocket_is_drawn_from_the_side_with_balance_and_pressure(app: Applicat
     page.get_by_role("button", name="Open the demo").click()
     page.get_by_role("link", name=re.compile("Fizz signal")).click()
     page.get_by_role("link", name="Build").click()
+    bench = page.get_by_role("region", name="How it looks")
+    expect(bench.get_by_role("img").first).to_have_attribute("aria-label", re.compile("A rocket from the side, its nose to the left, with 4 fins."))
+    expect(bench).to_contain_text("margin 1.2 × the body’s width")
     side = page.get_by_role("region", name="From the side")
     expect(side).to_contain_text("It balances 128 mm from the front, with 27 g in total.")
     expect(side).to_contain_text("the margin is 1.2 body diameters, in the usual range")
@@ -170,7 +186,7 @@ def test_every_new_page_of_the_demo_is_free_of_violations_and_fits(app: Applicat
         ("Cracker pod", "build", "On the shelf"),
     ):
         page.goto(f"{app.url}/study/{ids[title]}/{where}")
-        page.get_by_role("heading", name=wait).wait_for()
+        page.get_by_role("heading", name=wait).first.wait_for()
         fits_across(page, width)
         no_violations(page)
 
@@ -190,8 +206,7 @@ def test_in_design_rounds_a_new_version_is_put_on_the_plan_and_run(signed_in: tu
         teacher.ok("PUT", f"/api/studies/{study['id']}/versions/{study['id'][:-1]}{number}", json=body)
     go(page, app, study, "build")
     expect(page.get_by_text("Version 2 is on the plan.")).to_be_visible()
-    page.get_by_role("button", name="New device or version").click()
-    page.get_by_label("Which group’s device").select_option("Red")
+    page.get_by_role("button", name="Next version: change one thing").click()
     page.get_by_role("button", name="Write it down").click()
     page.get_by_role("button", name="Put version 3 on the plan").click()
     expect(page.get_by_text("Version 3 is on the plan.")).to_be_visible()

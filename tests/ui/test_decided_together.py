@@ -40,7 +40,7 @@ def test_verdict_tape_numbers_and_doubts_of_four_levels_stand_on_one_screen(sign
     study = new_study(teacher, "Four levels", repeats=3, **FOUR)
     run_some(teacher, study, READINGS)
     go(page, app, study, "work-out")
-    page.get_by_role("tab", name="In order of trial").wait_for()
+    page.get_by_role("tab", name="In order", exact=True).wait_for()
     for part in ("h1", "#drawn svg", "[data-doubts]", "[data-in-short]"):
         assert in_sight(page, part), part
     shown = page.locator("[data-doubts] > li:visible")
@@ -77,7 +77,7 @@ def test_each_picture_stands_where_its_numbers_say_and_is_saved(signed_in: tuple
     run_some(teacher, study, READINGS)
     found = teacher.ok("GET", f"/api/studies/{study['id']}/pictures")
     go(page, app, study, "work-out")
-    page.get_by_role("tab", name="In order of trial").click()
+    page.get_by_role("tab", name="In order", exact=True).click()
     page.wait_for_timeout(100)
     marks = page.evaluate("""() => [...document.querySelectorAll('#drawn [data-plot] g[transform^=translate]')].map((g) => {
       const m = /translate\\(([-\\d.]+) ([-\\d.]+)\\)/.exec(g.getAttribute('transform')); return [Number(m[1]), Number(m[2])] })""")
@@ -90,13 +90,14 @@ def test_each_picture_stands_where_its_numbers_say_and_is_saved(signed_in: tuple
         scale = (marks[high][at] - marks[low][at]) / (values[high] - values[low])
         for mark, value in zip(marks, values, strict=True):
             assert mark[at] == pytest.approx(marks[low][at] + (value - values[low]) * scale, abs=0.3)
-    page.get_by_role("button", name="This picture as a table").click()
+    page.get_by_role("button", name="As a table").click()
     expect(page.locator("[data-as-table] tbody tr")).to_have_count(12)
     page.get_by_role("tab", name="Against pull-back").click()
     expect(page.locator("[data-band]")).to_have_count(1)
-    page.get_by_role("tab", name="What the curve misses").click()
+    page.get_by_role("tab", name="Off the curve").click()
     with page.expect_download() as down:
-        page.get_by_role("button", name="Save as SVG").click()
+        page.get_by_role("button", name="Save this picture").click()
+        page.get_by_role("menuitem", name="As SVG").click()
     down.value.save_as(tmp_path / "a.svg")
     drawn = ElementTree.parse(tmp_path / "a.svg").getroot()
     assert drawn.tag.endswith("svg")
@@ -104,9 +105,9 @@ def test_each_picture_stands_where_its_numbers_say_and_is_saved(signed_in: tuple
     assert all("var(" not in (e.get("style") or "") and e.get("class") is None for e in drawn.iter())
     assert "url(\"data:font" in text
     assert "http://localhost" not in text
-    page.get_by_label("Size of the PNG").select_option("1200")
     with page.expect_download() as down:
-        page.get_by_role("button", name="Save as PNG").click()
+        page.get_by_role("button", name="Save this picture").click()
+        page.get_by_role("menuitem", name="As PNG, for a slide (1200 wide)").click()
     down.value.save_as(tmp_path / "a.png")
     with Image.open(tmp_path / "a.png") as image:
         assert image.width == 1200
@@ -128,11 +129,11 @@ def test_the_floor_from_above_and_both_variables_are_drawn(signed_in: tuple[Page
             readings = [{"measure": "m1", "texts": [far], "unit": "m"}, {"measure": "m2", "texts": [off], "unit": "cm"}]
             teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json={**body, "readings": readings})
     go(page, app, study, "work-out")
-    page.get_by_role("tab", name="Where they landed").click()
+    page.get_by_role("tab", name="From above").click()
     expect(page.locator("#drawn ellipse")).to_have_count(len(study["levels"]))
     page.get_by_role("tab", name="Both variables").click()
     expect(page.locator("#drawn [data-second]")).to_have_count(2)
-    page.get_by_role("button", name="This picture as a table").click()
+    page.get_by_role("button", name="As a table").click()
     expect(page.locator("[data-as-table] tbody tr")).to_have_count(len(study["levels"]))
     no_violations(page)
 
@@ -148,8 +149,8 @@ def test_behaviours_are_drawn_a_mark_for_each_trial_by_level_and_by_version(sign
         teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=body)
     go(page, app, study, "work-out")
     for tab, counts in (
-        ("How they behaved", {"4 cm": {"straight": 1, "curved": 1}, "6 cm": {"straight": 2, "curved": 0}}),
-        ("Behaviour by version", {"Red version 1": {"straight": 1, "curved": 0}, "Red version 2": {"straight": 2, "curved": 1}}),
+        ("Behaviour", {"4 cm": {"straight": 1, "curved": 1}, "6 cm": {"straight": 2, "curved": 0}}),
+        ("By version", {"Red version 1": {"straight": 1, "curved": 0}, "Red version 2": {"straight": 2, "curved": 1}}),
     ):
         page.get_by_role("tab", name=tab).click()
         for row, words in counts.items():
@@ -157,7 +158,7 @@ def test_behaviours_are_drawn_a_mark_for_each_trial_by_level_and_by_version(sign
                 cell = page.locator(f"[data-behaved] [data-row='{row}'] [data-word='{word}']")
                 expect(cell.locator("path")).to_have_count(n)
                 expect(cell.locator("text")).to_have_text(str(n or "–"))
-        page.get_by_role("button", name="This picture as a table").click()
+        page.get_by_role("button", name="As a table").click()
         expect(page.locator("[data-as-table] tbody tr")).to_have_count(len(counts))
         page.get_by_role("button", name="Fold the table").click()
     no_violations(page)
@@ -328,7 +329,8 @@ def test_a_whole_study_goes_out_and_comes_back_as_a_data_package(signed_in: tupl
     run_some(teacher, study, READINGS)
     go(page, app, study, "work-out")
     with page.expect_download() as down:
-        page.get_by_role("link", name="Whole study (data package)").click()
+        page.get_by_role("button", name="Take it along").click()
+        page.get_by_role("menuitem", name="Whole study (data package)").click()
     down.value.save_as(tmp_path / "packed.zip")
     page.goto(f"{app.url}/read-in")
     page.get_by_label("The file").set_input_files(tmp_path / "packed.zip")

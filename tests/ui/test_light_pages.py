@@ -55,7 +55,7 @@ def test_a_sheet_that_cannot_be_fetched_says_so_and_the_lane_goes_on(bare_page: 
     study = new_study(teacher, "A part is missing")
     page.route("**/assets/NowSheet-*.js", lambda route: route.abort())
     lane(page, app, study)
-    page.get_by_role("button", name="As it is now").click()
+    page.get_by_role("button", name="Conditions now").click()
     expect(page.get_by_text("This part of the page is not on this device yet")).to_be_visible()
     page.locator("#timer-0").fill("4.52")
     page.keyboard.press("Enter")

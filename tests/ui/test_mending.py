@@ -174,7 +174,8 @@ def test_a_trial_is_corrected_voided_brought_back_and_placed_with_its_history(
     put(teacher, study, text="4.6", level="banana", released_at="2026-05-04T10:02:00Z")
     go(page, app, study, "work-out")
     expect(page.get_by_text("One trial stands outside the plan and counts for nothing here.")).to_be_visible()
-    page.get_by_role("link", name="All trials").click()
+    page.get_by_role("button", name="More", exact=True).click()
+    page.get_by_role("menuitem", name="All trials").click()
     rows = page.locator("[data-trial]")
     expect(rows).to_have_count(3)
     no_violations(page)
@@ -191,7 +192,7 @@ def test_a_trial_is_corrected_voided_brought_back_and_placed_with_its_history(
     page.get_by_role("button", name="frame lifted").click()
     expect(rows.nth(1)).to_contain_text("void: frame lifted")
     rows.nth(1).get_by_role("button").click()
-    page.get_by_role("button", name="Bring it back").click()
+    page.get_by_role("button", name="Restore").click()
     expect(rows.nth(1)).not_to_contain_text("void")
 
     expect(rows.nth(2)).to_contain_text("outside the plan. The plan has no such level.")
@@ -326,7 +327,7 @@ def test_a_stale_rota_says_so_on_the_wall_and_closed_lanes_are_named(signed_in: 
 
 def test_a_trial_taken_back_is_in_the_list_and_comes_back(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
-    study = new_study(teacher, "Taken back")
+    study = new_study(teacher, "Undone")
     on_lane(page, app, study)
     page.keyboard.type("4.4")
     page.keyboard.press("Enter")
@@ -334,13 +335,13 @@ def test_a_trial_taken_back_is_in_the_list_and_comes_back(signed_in: tuple[Page,
     page.locator("h1").first.click()
     page.locator("#timer-0").fill("")
     page.keyboard.press("z")
-    expect(page.locator("#reading-says")).to_contain_text("Taken back")
+    expect(page.locator("#reading-says")).to_contain_text("Undone")
     trials(teacher, study, 0, page)
     go(page, app, study, "trials")
     gone = page.locator("[data-taken-back]")
     expect(gone).to_contain_text("4.4 m")
     no_violations(page)
-    gone.get_by_role("button", name="Bring it back").click()
+    gone.get_by_role("button", name="Restore").click()
     expect(page.locator("[data-trial='1']")).to_contain_text("4.4 m")
     expect(gone).to_have_count(0)
 

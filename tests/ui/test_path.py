@@ -107,7 +107,8 @@ def test_from_sign_in_to_verdict_and_table(signed_in: tuple[Page, TeacherClient]
     page.keyboard.press("Escape")
     no_violations(page)
     with page.expect_download() as download:
-        page.get_by_role("link", name="Results table (CSV)").click()
+        page.get_by_role("button", name="Take it along").click()
+        page.get_by_role("menuitem", name="Results table (CSV)").click()
     text = download.value.path().read_text(encoding="utf-8-sig")
     assert text.splitlines()[0].endswith("number of bands,distance to first touch (m),behaviour")
     assert text.count("\n") == 6
@@ -135,7 +136,7 @@ def test_a_timed_trial_takes_two_presses_from_the_events_own_stamps(signed_in: t
     assert len(trials) == 1
     assert 0.7 <= read_of(trials[0])["value"] < 5
     page.keyboard.press("z")
-    expect(page.locator("#reading-says")).to_contain_text("Taken back")
+    expect(page.locator("#reading-says")).to_contain_text("Undone")
     expect(page.locator("#timer-0")).to_have_value(texts_of(trials[0])[0])
 
 

@@ -175,16 +175,16 @@ def test_a_level_over_the_limit_is_refused_and_the_usual_spread_keeps_below_it(
 
 def test_a_change_is_taken_back_and_stays_on_record(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
-    study = new_study(teacher, "Taken back")
+    study = new_study(teacher, "Undone")
     go(page, app, study, "plan")
     page.get_by_label("Repeats of each level").fill("7")
     expect(page.get_by_label("The plan so far")).to_contain_text("3 levels × 7 repeats")
     page.get_by_role("button", name="Undo the last change").click()
     expect(page.get_by_label("Repeats of each level")).to_have_value("3")
-    expect(page.get_by_text("The last change is taken back.")).to_be_visible()
+    expect(page.get_by_text("The last change is undone.")).to_be_visible()
     page.get_by_role("button", name="What was changed").click()
     expect(page.get_by_role("dialog")).to_contain_text("the repeats: 3 → 7")
-    expect(page.get_by_role("dialog")).to_contain_text("taken back")
+    expect(page.get_by_role("dialog")).to_contain_text("undone")
     no_violations(page)
     assert teacher.ok("GET", f"/api/studies/{study['id']}")["draft"]["repeats"] == 3
 

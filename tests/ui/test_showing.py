@@ -110,7 +110,7 @@ def test_the_class_writes_over_the_parts_and_leaves_one_out(signed_in: tuple[Pag
     no_violations(page)
     page.wait_for_timeout(1_200)
     report = teacher.ok("GET", f"/api/studies/{study['id']}/reports")[0]
-    assert report["own"] == {"texts": {"next": "We bend the tips up."}, "without": ["how_sure"], "comment": "Which one was odd?"}
+    assert report["own"] == {"texts": {"next": "We bend the tips up."}, "without": ["how_sure"], "also": [], "comment": "Which one was odd?"}
     assert len(pypdfium2.PdfDocument(page.pdf(prefer_css_page_size=True))) <= 2
     page.get_by_role("tab", name="Product card").click()
     expect(page.locator("[data-card]")).to_contain_text("Distance to first touch: 4.77 m")

@@ -84,7 +84,7 @@ def test_who_comes_to_a_run_that_is_open_measures_under_its_conditions(signed_in
     other.keyboard.press("Enter")
     assert stored(other, teacher, study, 1)[0]["conditions"] == {"band": "the same band, fresh", "angle": "40 °"}
     lane(page, app, study)
-    page.get_by_role("button", name="As it is now").click()
+    page.get_by_role("button", name="Conditions now").click()
     page.get_by_role("dialog").get_by_label("angle").fill("41 °")
     page.get_by_role("dialog").get_by_role("button", name=re.compile("^It stands so")).click()
     expect(page.get_by_role("dialog")).to_have_count(0)
@@ -106,7 +106,7 @@ def test_the_version_that_is_released_is_chosen_at_the_lane(signed_in: tuple[Pag
         body = {"device": "Red", "draft": {"mass": mass}, "revision": 0}
         teacher.ok("PUT", f"/api/studies/{study['id']}/versions/{uuid4()}", json=body)
     lane(page, app, study)
-    page.get_by_role("button", name="As it is now").click()
+    page.get_by_role("button", name="Conditions now").click()
     page.get_by_label("Version of Red that is released").select_option("1")
     page.get_by_role("dialog").get_by_role("button", name=re.compile("^It stands so")).click()
     expect(page.get_by_role("dialog")).to_have_count(0)  # what is not as planned is asked of the server first

@@ -260,7 +260,7 @@ def test_the_study_that_stands_above_on_home_is_archived_and_thrown_away_as_well
     page.reload()
     expect(page.get_by_role("heading", name="Over the pond")).to_be_visible()
     page.get_by_role("button", name="More for Over the pond").click()
-    page.get_by_role("button", name="Throw it away").click()
+    page.get_by_role("button", name="Delete it").click()
     expect(page.locator("[data-thrown-away]")).to_contain_text("Over the pond")
     assert teacher.ok("GET", "/api/studies") == []
 

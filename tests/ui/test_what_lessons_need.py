@@ -119,7 +119,7 @@ def test_a_next_version_at_three_quarters_of_the_mass_has_its_limit(signed_in: t
     study = new_study(teacher, "Lighter", **PUCKS)
     teacher.ok("PUT", f"/api/studies/{study['id']}/versions/{study['id'][:-1]}1", json={"device": "Amber", "draft": {"mass": "48 g"}})
     go(page, app, study, "build")
-    page.get_by_role("button", name="New device or version").click()
+    page.get_by_role("button", name="Another device").click()
     expect(page.get_by_label("Which group’s device").locator("option")).to_contain_text(["Choose …", "Amber", "Birch"])
     page.get_by_label("Which group’s device").select_option("Amber")
     page.get_by_role("checkbox", name="At three quarters of its mass: at most 36 g.").check()

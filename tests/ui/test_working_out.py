@@ -217,9 +217,9 @@ def test_thousands_of_trials_are_a_crowd_that_stays_in_its_row_and_each_number_i
         spots = [tuple(float(v) for v in p.split()) for p in (one.locator("path").last.get_attribute("d") or "")[2:].split(" L ")]
         assert len({x for x, _ in spots}) > 40
         assert max(y for _, y in spots) - min(y for _, y in spots) < 110
-    page.get_by_role("tab", name="In order of trial").click()
+    page.get_by_role("tab", name="In order", exact=True).click()
     expect(page.locator("[data-plot] [data-crowd]")).to_have_count(3)
-    page.get_by_role("button", name="This picture as a table").click()
+    page.get_by_role("button", name="As a table").click()
     expect(page.locator("[data-as-table] tbody tr")).to_have_count(500)
     expect(page.locator("[data-as-table]")).to_contain_text("The first 500 of 1500")
     no_violations(page)

@@ -9,7 +9,7 @@ from ..errors import CoreError
 from ..planning.arithmetic import RuleMet, mass_rules
 from ..planning.materials import price_of, shop_bill
 from ..readings import read
-from ..written import listed
+from ..written import listed, money
 from .version import VersionDraft
 
 
@@ -58,7 +58,7 @@ def rules_of(draft: Draft, version: VersionDraft, *, last: VersionDraft | None, 
 def _money(draft: Draft, version: VersionDraft, spent: float, over: Sequence[int]) -> Sequence[RuleMet]:
     r, found = draft.rules, []
     bill = shop_bill(draft, [(u.material, u.pieces) for u in version.used])
-    coin = f" {draft.materials.money}" if draft.materials.money else ""
+    coin = draft.materials.money
     if r.budget.strip():
         try:
             budget = price_of(r.budget, draft.materials.money)
@@ -66,7 +66,7 @@ def _money(draft: Draft, version: VersionDraft, spent: float, over: Sequence[int
             return [RuleMet(rule="budget", met=False, says=why.says)]
         left = budget - spent
         whose = f" over versions {listed([str(n) for n in over])}" if len(over) > 1 else ""
-        says = f"{spent:g}{coin} of {budget:g}{coin} spent{whose}; " + (f"{left:g}{coin} left." if left >= 0 else f"{-left:g}{coin} too much.")
+        says = f"{money(spent, coin)} of {money(budget, coin)} spent{whose}; {money(abs(left), coin)} {'left' if left >= 0 else 'too much'}."
         found.append(RuleMet(rule="budget", met=left >= 0, says=says))
         if bill.unpriced:
             found.append(

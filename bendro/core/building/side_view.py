@@ -83,7 +83,7 @@ def side_view(version: VersionDraft) -> SideView | None:
     pressure, margin, more = _pressure(version, balance, says)
     length = _length(version, [p.position for p in parts], pressure)
     return SideView(
-        outline=_outline(version, length) if pressure is not None else None,
+        outline=outline_of(version) if pressure is not None else None,
         parts=tuple(parts),
         mass=mass,
         balance=balance,
@@ -160,9 +160,13 @@ def _length(version: VersionDraft, positions: list[float], pressure: float | Non
     return max(known)
 
 
-def _outline(version: VersionDraft, length: float) -> Outline | None:
+def outline_of(version: VersionDraft) -> Outline | None:
+    """A rocket's outline from its measures; None where one of them is not written, or is no length."""
     shape = version.shape
     if shape is None:
         return None
-    found = {k: _mm(getattr(shape, k)) or 0.0 for k in ("nose_length", "body_diameter", "fin_position", "root", "tip", "span", "sweep")}
-    return Outline(body_length=length, **found)
+    found = {k: _mm(getattr(shape, k)) for k in ("nose_length", "body_diameter", "fin_position", "root", "tip", "span", "sweep")}
+    written = {k: v for k, v in found.items() if v is not None}
+    if len(written) < len(found) or not (written["body_diameter"] > 0 and written["nose_length"] > 0):
+        return None
+    return Outline(body_length=_length(version, [], None), **written)

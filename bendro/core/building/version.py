@@ -187,4 +187,4 @@ def says_between(found: Sequence[Change]) -> str:
 
 def says_lost(since: int) -> str:
     """What is said of a version whose earlier one was taken back."""
-    return f"Version {since}, from which it was made, was taken back, so what changed cannot be told. Put it back to see."
+    return f"Version {since}, from which it was made, was removed, so what changed cannot be told. Restore it to see."

@@ -12,6 +12,7 @@ from ..errors import CoreError
 from ..measuring.scales import scale_of
 from ..planning.choices import label_of
 from ..planning.plan import planned_levels
+from ..record.built import built_for
 from ..record.responses import ResponseSeen, response_named, responses_of, result_of_plan
 from ..record.seen import TrialSeen
 from ..record.study import StudyRecord
@@ -194,14 +195,16 @@ def _words(draft: Draft, trials: Sequence[TrialSeen], of: Callable[[TrialSeen], 
 
 
 def _versions(record: StudyRecord, found: Analysis) -> tuple[VersionLine, ...]:
-    """Every version with what changed and what came of it; in design rounds with its result, in a contest with its device's."""
+    """Every version with what changed and what came of it; in design rounds with its result, in a contest with its device's, in a fair test with
+    that of the level that it was built for."""
     results: Mapping[str, str] = {p.label: p.result for p in placed(record.draft, found)}
     line = record.line_of() if record.draft.study_kind == "design_rounds" else {}
     used = {p.text: v.number for p in planned_levels(record.draft) if (v := record.used_by(p.text)) is not None}
+    at = {} if record.draft.study_kind != "fair_test" else {id(v): results.get(p.label, "") for p in planned_levels(record.draft) for v in built_for(record.draft, record.versions, p)}
     made = []
     for v in record.versions:
         mine = line.get(str(v.number))
-        result = results.get(str(v.number), "") if mine is v else results.get(v.device, "") if used.get(v.device) == v.number else ""
+        result = results.get(str(v.number), "") if mine is v else results.get(v.device, "") if used.get(v.device) == v.number else at.get(id(v), "")
         made.append(VersionLine(device=v.device, number=v.number, since=v.since, changed=v.changed, result=result, failed=v.failed))
     return tuple(made)
 

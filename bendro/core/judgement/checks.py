@@ -142,7 +142,7 @@ def control_not_held(e: Evidence) -> Looked:
         severity="warn",
         evidence={"columns": ", ".join(out)},
         says=f"{few_names(out, 'thing')} should have stayed the same and did not.",
-        do="Run the trials that are off again, or compare with it held equal.",
+        do="Run the trials that are off again, or compare only the trials that are alike in it.",
         act=Act(kind="trials"),
     )
 

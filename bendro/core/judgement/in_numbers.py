@@ -19,7 +19,7 @@ def in_numbers(effect: Effect, asked: Context, n: int) -> tuple[str, ...]:
         return _method(effect, asked, n)
     if isinstance(effect, GroupsEffect) and effect.groups.p_shuffle is not None:
         g = effect.groups
-        how = f"every one of {g.shuffle_arrangements} arrangements" if g.shuffle_exact else f"{g.shuffle_arrangements} random arrangements, seed {g.shuffle_seed}" if g.shuffle_arrangements else "from the limit of many readings"
+        how = f"every one of {g.shuffle_arrangements:,} arrangements" if g.shuffle_exact else f"{g.shuffle_arrangements:,} random arrangements, seed {g.shuffle_seed}" if g.shuffle_arrangements else "from the limit of many readings"
         return (f"Shuffle test over all levels: p {_equal(g.p_shuffle)}, {how}.", *_method(effect, asked, n))
     return ()
 

@@ -108,7 +108,7 @@ def judge(effect: Effect, levels: Sequence[LevelSummary], asked: Context) -> Jud
     return _judge_survival(effect.survival, asked)
 
 
-#: Rarer than this is said as "fewer than 1 in 1 000" at the first and middle levels.
+#: Rarer than this is said as "fewer than 1 in 1,000" at the first and middle levels.
 SPOKEN_P = 0.001
 
 
@@ -169,7 +169,7 @@ def _chance_sentence(p: float | None, arrangements: int | None, exact: bool | No
         return None
     least = 0.0 if asked.reading == "senior" else SPOKEN_P
     if p < least:
-        often = "fewer than 1 in 1 000"
+        often = "fewer than 1 in 1,000"
     elif arrangements == 0:  # from the limit: there are too many to deal them out
         often = f"about {100 * p:.2g} in 100"
     else:
@@ -221,7 +221,7 @@ def _of_ranges(sizes: tuple[int, ...] | None, asked: Context) -> str | None:
 
 
 def _in_hundred(share: float) -> str:
-    return f"{100 * share:.0f} in 100" if share >= 0.01 else f"{1000 * share:.1g} in 1 000"
+    return f"{100 * share:.0f} in 100" if share >= 0.01 else f"{1000 * share:.1g} in 1,000"
 
 
 def _step(levels: Sequence[LevelSummary]) -> float:

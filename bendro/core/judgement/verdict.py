@@ -132,7 +132,7 @@ def _at_like(m: MainEffect, rest: MainEffect, asked: Context) -> str:
 
 #: What must be said of the stage at which a study is judged.
 STAGE_SAYS: dict[Stage, str] = {
-    "so_far": "Trials that were planned are still to come; until they are in, luck must be rarer than 1 in 1 000 before this is called clear.",
+    "so_far": "Trials that were planned are still to come; until they are in, luck must be rarer than 1 in 1,000 before this is called clear.",
     "added": "Trials were added after the plan was complete and its verdict could be read, so luck must be rarer than 1 in 100 before this is called clear.",
     "reserved": "The plan has further repeats in reserve, so luck must be rarer than 4 in 100 before this is called clear.",
     "reserve_used": "The repeats held in reserve were used, so luck must be rarer than 2 in 100 before this is called clear.",
@@ -346,9 +346,9 @@ def _after_clear(effect: Effect, levels: Sequence[LevelSummary], asked: Context,
         return _After(says="Keep it, and change one other thing in the next version.", act=Act(kind="build"))
     if isinstance(effect, TrendEffect) and effect.trend.shape is not None and effect.trend.shape.kind == "step":
         low, high = (level_label(v or 0.0, asked.factor_unit) for v in (effect.trend.shape.low, effect.trend.shape.high))
-        return _After(says=f"Stop: it is clear. Try a level between {low} and {high} to find where the step lies, or change one other thing next.", act=Act(kind="decide"))
+        return _After(says=f"The result is clear; you can stop. Try a level between {low} and {high} to find where the step lies, or change one other thing next.", act=Act(kind="decide"))
     between = ", or test a level in between" if all(not isinstance(s.level, str) for s in levels) else ""
-    return _After(says=f"Stop: it is clear. Change one other thing next{between}.", act=Act(kind="decide"))
+    return _After(says=f"The result is clear; you can stop. Change one other thing next{between}.", act=Act(kind="decide"))
 
 
 def _more(effect: Effect, levels: Sequence[LevelSummary], asked: Context, findings: Sequence[Finding]) -> _After:

@@ -79,9 +79,9 @@ MOST_SAID = 1_000_000
 def chance(p: float, arrangements: int, exact: bool) -> str:
     """How often luck alone would do it, in counts that can be pictured; to be followed by "arrangements" or "shuffles"."""
     if exact and arrangements <= MOST_SAID:
-        return f"{round(p * arrangements):,} of {arrangements:,}".replace(",", " ")
+        return f"{round(p * arrangements):,} of {arrangements:,}"
     if p <= 1.5 / (arrangements + 1) and not exact:
-        return f"fewer than 1 in {arrangements:,}".replace(",", " ")
+        return f"fewer than 1 in {arrangements:,}"
     if p < 0.01:
-        return f"about 1 in {round(1 / p):,}".replace(",", " ")
+        return f"about 1 in {round(1 / p):,}"
     return "nearly all" if p >= NEARLY_ALL else f"about {round(100 * p)} in 100"

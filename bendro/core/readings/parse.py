@@ -457,7 +457,7 @@ def _decimal(body: str, q: Quantity, comma: bool) -> tuple[Fraction, Fraction]:
 
 
 def _large(number: float) -> str:
-    return f"{number:,.0f}".replace(",", "\u202f")
+    return f"{number:,.0f}"
 
 
 def _check_bounds(reading: Reading, q: Quantity) -> None:

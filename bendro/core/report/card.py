@@ -67,4 +67,4 @@ def _name(record: StudyRecord, c: Conclusion, version: VersionTold | None) -> st
 
 
 def _price(value: float | None, money: str) -> str:
-    return "" if value is None else with_unit(f"{value:.2f}", money) if money else f"{value:.2f}"
+    return "" if value is None else with_unit(f"{value:,.2f}", money) if money else f"{value:,.2f}"

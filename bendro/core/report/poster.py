@@ -15,6 +15,8 @@ from ..written import sentence
 
 Part = Literal["who", "predicted", "found", "kept_same", "how_sure", "fairer", "next", "method", "conclusion", "name", "for_whom", "does", "packed", "besides"]
 PARTS: tuple[Part, ...] = ("who", "predicted", "found", "kept_same", "how_sure", "fairer", "next", "method", "conclusion", "name", "for_whom", "does", "packed", "besides")
+#: What a class may take in besides, where there is something of it: how devices behaved, what went wrong, the line of versions.
+Further = Literal["behaviours", "faults", "versions"]
 #: On a poster so many doubts are named; the report has all.
 DOUBTS = 2
 #: How a conclusion begins at each reading level.
@@ -71,7 +73,8 @@ def _predicted(draft: Draft) -> str:
     if not draft.prediction.strip():
         return ""
     reason = draft.reason.strip()
-    return f"{sentence(draft.prediction)} {sentence('Because: ' + reason) if reason else ''}".strip()
+    because = reason if reason.casefold().startswith("because") else f"Because: {reason}"
+    return f"{sentence(draft.prediction)} {sentence(because) if reason else ''}".strip()
 
 
 def _fairer(c: Conclusion) -> str:

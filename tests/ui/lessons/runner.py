@@ -277,7 +277,7 @@ class _Running:
         """How things stand now is written, as when a height or a person changes."""
         page = self.page
         page.keyboard.press("n")
-        sheet = page.get_by_role("dialog", name="As it is now")
+        sheet = page.get_by_role("dialog", name="Conditions now")
         for label, value in now.items():
             sheet.get_by_label(label).fill(value)
             self.count()
@@ -349,7 +349,7 @@ class _Running:
 
     def decide(self) -> None:
         page, lesson = self.page, self.lesson
-        page.get_by_role("link", name="Decide what comes next").first.click()
+        page.get_by_role("link", name=re.compile("^Decide")).first.click()
         page.locator("[data-best]").wait_for()
         self.fits("Decide")
         self.says(self.seen, lesson.decide, "Decide")

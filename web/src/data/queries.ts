@@ -6,6 +6,7 @@ import {
   type Analysis,
   type Beside,
   type Calculator,
+  type Conclusion,
   type Family,
   type Me,
   type PlanChange,
@@ -100,6 +101,13 @@ export const useAnalysis = (id: string, response = '', factor = '') =>
       orCopy(`analysis:${id}:${response}:${factor}`, () =>
         ask(api.GET('/api/studies/{study_id}/analysis', { params: { path: { study_id: id }, query: { response, factor } } })),
       ),
+  })
+/** What the study found as it stands; asked for where trials are kept. A study of which nothing can be said yet has none. */
+export const useConclusion = (id: string, ready: boolean) =>
+  useQuery<Conclusion>({
+    queryKey: ['conclusion', id],
+    enabled: ready,
+    queryFn: () => orCopy(`conclusion:${id}`, () => ask(api.GET('/api/studies/{study_id}/conclusion', at(id)))),
   })
 export const useBeside = (id: string) =>
   useQuery<Beside>({ queryKey: ['beside', id], queryFn: () => orCopy(`beside:${id}`, () => ask(api.GET('/api/studies/{study_id}/beside', at(id)))) })

@@ -2173,6 +2173,34 @@ export interface components {
             year: string;
         };
         /**
+         * Drawing
+         * @description width, height in mm, y downward. to_scale: at least one length of it is written; what is not written is drawn as is usual.
+         *     unit: of the tape beside it, as its sizes are written, and how many mm that is. says: what is seen, for somebody who cannot see it.
+         */
+        Drawing: {
+            /** Height */
+            height: number;
+            /** Pins */
+            pins: components["schemas"]["Pin"][];
+            /** Says */
+            says: string;
+            /** Strokes */
+            strokes: components["schemas"]["Stroke"][];
+            /** To Scale */
+            to_scale: boolean;
+            /** Unit */
+            unit: string;
+            /** Unit Mm */
+            unit_mm: number;
+            /**
+             * View
+             * @enum {string}
+             */
+            view: "from the side" | "from above" | "from the front" | "flat, as it is cut";
+            /** Width */
+            width: number;
+        };
+        /**
          * DropDraft
          * @description How drops are made. heights: rungs from low to high, or the one height. payload "": not yet said.
          */
@@ -3031,9 +3059,11 @@ export interface components {
         };
         /**
          * LookOut
-         * @description How a device looks: a photo (the picture itself, as an address) or the strokes of a sketch on a square from 0 to 1.
+         * @description How a device looks: a photo (the picture itself, as an address), the strokes of a sketch on a square from 0 to 1, or else its plain
+         *     drawing; None in a report of an earlier version.
          */
         LookOut: {
+            drawing: components["schemas"]["Drawing"] | null;
             /** Label */
             label: string;
             /** Photo */
@@ -3766,9 +3796,15 @@ export interface components {
         };
         /**
          * OwnBody
-         * @description What a class wrote over the parts of a report, and which parts it left out. comment: the teacher's, for the group.
+         * @description What a class wrote over the parts of a report, which parts it left out, and which further ones it took in. comment: the teacher's, for
+         *     the group.
          */
         OwnBody: {
+            /**
+             * Also
+             * @default []
+             */
+            also: ("behaviours" | "faults" | "versions")[];
             /**
              * Comment
              * @default
@@ -3791,6 +3827,8 @@ export interface components {
         };
         /** OwnOut */
         OwnOut: {
+            /** Also */
+            also: string[];
             /** Comment */
             comment: string;
             /** Texts */
@@ -3890,6 +3928,18 @@ export interface components {
             /** Landed */
             landed: components["schemas"]["LandedOut"][];
             order: components["schemas"]["InOrderOut"] | null;
+        };
+        /**
+         * Pin
+         * @description Where a property is seen on the drawing, mm from its upper left corner.
+         */
+        Pin: {
+            /** Name */
+            name: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Place
@@ -5060,6 +5110,19 @@ export interface components {
             straighter: boolean;
             /** Worst Loss */
             worst_loss: number | null;
+        };
+        /**
+         * Stroke
+         * @description One line or shape. d: path data (SVG's syntax), mm from the upper left corner of the drawing.
+         */
+        Stroke: {
+            /** D */
+            d: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "edge" | "thin" | "fold" | "dark" | "payload";
         };
         /**
          * StudyLine
@@ -6506,6 +6569,7 @@ export interface components {
             /** Device */
             device: string;
             draft: components["schemas"]["VersionDraft"];
+            drawing: components["schemas"]["Drawing"] | null;
             /**
              * Id
              * Format: uuid

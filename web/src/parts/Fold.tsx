@@ -18,6 +18,7 @@ export function Fold({
   says,
   missing,
   id,
+  paper,
   children,
 }: {
   n: string
@@ -25,6 +26,8 @@ export function Fold({
   says: string
   missing: boolean
   id?: string
+  /** What stands on paper below its line. */
+  paper?: ReactNode
   children: ReactNode
 }) {
   const [all, setAll] = useState(unfolded)
@@ -54,14 +57,21 @@ export function Fold({
           {n ? <span className="text-quiet">{n}</span> : null}
           <span className="min-w-0 grow">
             {title}
-            {open ? null : (
+            {open ? (
+              // on paper an open part stands as its line, which is not said twice on the screen
+              <span
+                className="hidden text-[1.02rem] font-normal leading-snug [font-stretch:100%] print:block print:after:content-[attr(data-says)]"
+                style={{ fontFamily: 'var(--font-text)' }}
+                data-says={says}
+              />
+            ) : (
               <span className="mt-0.5 block text-[1.02rem] font-normal leading-snug [font-stretch:100%]" style={{ fontFamily: 'var(--font-text)' }} data-folded>
                 {says}
               </span>
             )}
           </span>
           <span
-            className="self-start pt-2 text-[0.92rem] font-semibold underline underline-offset-4 [font-stretch:100%]"
+            className="no-print self-start pt-2 text-[0.92rem] font-semibold underline underline-offset-4 [font-stretch:100%]"
             style={{ fontFamily: 'var(--font-text)' }}
             aria-hidden="true"
           >
@@ -69,7 +79,8 @@ export function Fold({
           </span>
         </button>
       </h2>
-      <div id={body} hidden={!open} className={open ? 'grid grid-cols-[minmax(0,1fr)] gap-5 pb-2' : undefined}>
+      {paper ? <div className="hidden print:block">{paper}</div> : null}
+      <div id={body} hidden={!open} className={open ? 'grid grid-cols-[minmax(0,1fr)] gap-5 pb-2 print:hidden' : undefined}>
         {open ? children : null}
       </div>
     </section>

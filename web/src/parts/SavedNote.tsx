@@ -19,7 +19,7 @@ export function SavedNote<T extends object>({
       <div
         role="status"
         aria-live="polite"
-        className={`mt-3 ${saving.state === 'saved' || saving.state === 'saving' ? 'text-quiet' : 'font-semibold text-doubt'}`}
+        className={`no-print mt-3 ${saving.state === 'saved' || saving.state === 'saving' ? 'text-quiet' : 'font-semibold text-doubt'}`}
       >
         {saving.state === 'saved'
           ? 'Saved.'

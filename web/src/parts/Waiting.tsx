@@ -1,3 +1,4 @@
+import { counted as many } from './counted'
 import { useState } from 'react'
 import type { TrialBody, VersionBody } from '../data/api'
 import type { Waiting } from '../data/keep'
@@ -89,15 +90,13 @@ function Lost({ writes }: { writes: readonly Waiting[] }) {
   )
 }
 
-const plural = (n: number, word: string): string => `${n} ${word}${n === 1 ? '' : 's'}`
-
 /** How much of what waits, without a reading of it. */
 export function counted(writes: readonly Waiting[]): string {
   const of = (kind: Waiting['kind']) => writes.filter((w) => w.kind === kind).length
   const parts = [
-    of('trial') ? plural(of('trial'), 'trial') : '',
-    of('version') ? plural(of('version'), 'version') : '',
-    of('photo') ? plural(of('photo'), 'photo') : '',
+    of('trial') ? many(of('trial'), 'trial') : '',
+    of('version') ? many(of('version'), 'version') : '',
+    of('photo') ? many(of('photo'), 'photo') : '',
     of('run') ? 'the opening of a run' : '',
   ].filter(Boolean)
   return parts.length > 1 ? `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}` : (parts[0] ?? 'nothing')

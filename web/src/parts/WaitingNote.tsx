@@ -1,3 +1,4 @@
+import { counted } from './counted'
 import { lazy, Suspense, useState } from 'react'
 import { useMe } from '../data/queries'
 import { useQueue } from '../data/useQueue'
@@ -8,7 +9,7 @@ const WaitingSheet = lazy(async () => ({ default: (await import('./Waiting')).Wa
 function inWords(seconds: number): string {
   const [n, word] = seconds >= 2 * 86_400 ? [seconds / 86_400, 'day'] : seconds >= 7_200 ? [seconds / 3_600, 'hour'] : [seconds / 60, 'minute']
   const whole = Math.round(n)
-  return `${whole} ${word}${whole === 1 ? '' : 's'}`
+  return counted(whole, word)
 }
 
 const HOLDS = {

@@ -33,7 +33,7 @@ export function KeptSameList({
       <h2 className="m-0 border-t-2 border-ink pt-3 text-[2rem]">Kept the same</h2>
       <ul className="m-0 mt-2 grid list-none gap-x-12 p-0 md:grid-cols-2">
         {names.map((k) => (
-          <li key={k.name} className="hair flex min-h-[56px] items-center gap-4 py-1">
+          <li key={k.name} className="hair flex min-h-[56px] items-center gap-4 py-1 print:min-h-0">
             <span className="grow text-[1.25rem]">
               {k.name}
               {k.how ? <span className="ml-3 text-[1rem] text-quiet">{k.how}</span> : null}

@@ -23,7 +23,7 @@ function Rows({ id }: { id: string }) {
           <p className="m-0 text-quiet">
             {new Date(c.at).toLocaleString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })}
             {c.with_trials ? ' · after trials were kept' : ''}
-            {c.undone ? ' · taken back' : ''}
+            {c.undone ? ' · undone' : ''}
           </p>
           {c.changes.map((x) => (
             <p key={x.where} className={`m-0 break-words ${c.undone ? 'line-through' : ''}`}>

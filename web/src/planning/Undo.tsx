@@ -11,7 +11,7 @@ export function Undo({ study }: { study: Study }) {
   const undo = async () => {
     try {
       await undoPlan(study)
-      setSays('The last change is taken back.')
+      setSays('The last change is undone.')
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
     }

@@ -1,3 +1,4 @@
+import { counted } from '../parts/counted'
 import { Suspense, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
@@ -71,7 +72,10 @@ export function Home() {
         <ThrownAway />
         <Leftover />
         <p className="mt-10">
-          <Link to="/practice">Practice for pupils</Link> <span className="text-quiet">on the wall or on a phone, without an account.</span>
+          <Link to="/practice" className="btn btn-plain px-0">
+            Practice for pupils
+          </Link>{' '}
+          <span className="text-quiet">on the wall or on a phone, without an account.</span>
         </p>
       </div>
       {keys ? (
@@ -156,20 +160,20 @@ const found = (s: StudyLine, words: readonly string[]): boolean =>
   words.every((w) => `${s.title} ${s.question} ${s.class_label} ${s.year} ${s.family}`.toLowerCase().includes(w))
 const className = (s: StudyLine): string => [s.class_label, s.year].filter(Boolean).join(', ')
 
-/** What was thrown away can be taken back for thirty days. */
+/** What was deleted can be restored for thirty days. */
 function ThrownAway() {
   const gone = useThrownAway().data ?? []
   if (!gone.length) return null
   return (
-    <section aria-label="Thrown away" className="mt-10" data-thrown-away>
-      <h2 className="m-0 text-[1.3rem]">Thrown away</h2>
+    <section aria-label="Deleted" className="mt-10" data-thrown-away>
+      <h2 className="m-0 text-[1.3rem]">Deleted</h2>
       <ul className="m-0 list-none p-0">
         {gone.map((s) => (
           <li key={s.id} className="hair flex flex-wrap items-center gap-x-6 px-1 py-1">
             <span className="grow">{s.title}</span>
             <span className="text-quiet">gone for good on {new Date(s.until).toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}</span>
             <button type="button" className="btn btn-plain" onClick={() => void takeBack(s.id)}>
-              Take it back
+              Restore
             </button>
           </li>
         ))}
@@ -188,6 +192,9 @@ export function dayWord(iso: string | null): string {
   return day.toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' })
 }
 
+/** A text as it is compared: a study that is called by its question does not say it twice. */
+const said = (text: string) => text.trim().replace(/[?.]$/, '').toLowerCase()
+
 function Next({ line }: { line: StudyLine }) {
   return (
     <section aria-labelledby="next-title">
@@ -195,7 +202,7 @@ function Next({ line }: { line: StudyLine }) {
       <h1 id="next-title" className="m-0 mt-1 text-[3.2rem] md:text-[4.4rem]">
         {line.title}
       </h1>
-      <p className="m-0 mt-2 max-w-[46rem] text-[1.2rem]">{line.question}</p>
+      {said(line.question) === said(line.title) ? null : <p className="m-0 mt-2 max-w-[46rem] text-[1.2rem]">{line.question}</p>}
       <Progress line={line} />
       <div className="mt-5 flex flex-wrap items-center gap-x-6 gap-y-3">
         <Link to={`/study/${line.id}/${PLACE[line.stage]}`} className="btn btn-act min-h-[64px] px-8 text-[1.25rem]">
@@ -254,7 +261,7 @@ function Line({ s }: { s: StudyLine }) {
         <span className="self-center font-semibold">{STAGE[s.stage]}</span>
         <span className="col-span-2 self-center text-quiet md:col-span-1">
           {comes(s) ? `${dayWord(s.next_lesson)}: ` : ''}
-          {s.missing || `${s.kept} trials kept${s.void ? `, ${s.void} void` : ''}`}
+          {s.missing || `${counted(s.kept, 'trial')} kept${s.void ? `, ${s.void} void` : ''}`}
         </span>
         <span className="hidden self-center font-semibold underline decoration-2 underline-offset-4 md:inline">{s.next_act}</span>
       </Link>
@@ -263,7 +270,7 @@ function Line({ s }: { s: StudyLine }) {
   )
 }
 
-/** What is done with a study as a whole: put out of the way, brought back, thrown away. */
+/** What is done with a study as a whole: put out of the way, restored, deleted. */
 function More({ s }: { s: StudyLine }) {
   const [open, setOpen] = useState(false)
   const [says, setSays] = useState('')
@@ -283,12 +290,12 @@ function More({ s }: { s: StudyLine }) {
       <Sheet open={open} onClose={() => setOpen(false)} title={s.title}>
         <div className="grid gap-3">
           <button type="button" className="btn" onClick={() => void act(() => patchLine(s, { archived: !s.archived }))}>
-            {s.archived ? 'Bring it back from the archive' : 'Archive it'}
+            {s.archived ? 'Restore from the archive' : 'Archive it'}
           </button>
           <button type="button" className="btn" onClick={() => void act(() => throwAway(s.id))}>
-            Throw it away
+            Delete it
           </button>
-          <p className="m-0 text-quiet">An archived study stays as it is, out of the way. One that is thrown away can be taken back for thirty days.</p>
+          <p className="m-0 text-quiet">An archived study stays as it is, out of the way. A deleted one can be restored for thirty days.</p>
           {says ? <p className="m-0 font-semibold text-doubt">{says}</p> : null}
         </div>
       </Sheet>

@@ -1,3 +1,4 @@
+import { counted } from '../parts/counted'
 import { type ChangeEvent, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
@@ -171,7 +172,7 @@ export function ReadIn() {
           </Field>
           {columns.length ? (
             <>
-              <p className="m-0">{rows === 1 ? '1 row.' : `${rows} rows.`}</p>
+              <p className="m-0">{counted(rows, 'row')}.</p>
               {notes.map((n) => (
                 <p key={n} className="m-0">
                   {n}
@@ -187,7 +188,7 @@ export function ReadIn() {
                         : c.header === response
                           ? 'what was read'
                           : c.header === also
-                            ? 'the second measurement'
+                            ? 'the second measure'
                             : BECOMES[c.becomes]}
                     </dd>
                   </div>
@@ -196,7 +197,7 @@ export function ReadIn() {
               <div className="grid gap-6 md:grid-cols-2">
                 <Choice label="What was changed" value={factor} options={choices} onChange={setFactor} />
                 <Choice label="What was read" value={response} options={choices} onChange={setResponse} />
-                <Choice label="A second measurement" value={also} options={['', ...choices.filter((c) => c !== factor && c !== response)]} onChange={setAlso} />
+                <Choice label="A second measure" value={also} options={['', ...choices.filter((c) => c !== factor && c !== response)]} onChange={setAlso} />
               </div>
               <Tick checked={asNames} onChange={setAsNames}>
                 The levels are names, though they are written as numbers (designs 1, 2, 3).

@@ -1,5 +1,6 @@
 import type { LevelSummary, Study } from '../data/api'
 import { firstOf, readingOf, scaleOf } from '../data/measures'
+import { levelIndex } from '../data/trials'
 import { plainNumber, type SeenTrial } from '../machines/turns'
 import type { TapeMark } from './geometry'
 import type { TapeLevel } from './Tape'
@@ -68,4 +69,11 @@ export const flagWord = (study: Study): string => (study.draft.result === 'total
 export function flagOf(s: LevelSummary, study: Study): { mean: number | null | undefined; meanText: string | undefined } {
   const total = study.draft.result === 'total'
   return { mean: total ? s.mean : (s.result ?? s.mean), meanText: (total ? s.shown?.mean : s.shown?.result) ?? '' }
+}
+
+/** The kept trials of each heat, in the order of the levels: a line joins what was let go together. */
+export function letGoTogether(study: Study, seen: readonly SeenTrial[]): string[][] {
+  const heats = new Map<string, SeenTrial[]>()
+  for (const t of seen) if (t.heat && t.state === 'kept') heats.set(t.heat, [...(heats.get(t.heat) ?? []), t])
+  return [...heats.values()].map((h) => h.sort((a, b) => levelIndex(study, a.level) - levelIndex(study, b.level)).map((t) => t.id))
 }

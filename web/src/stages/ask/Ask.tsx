@@ -4,6 +4,7 @@ import type { Ahead, Draft, Family, Study } from '../../data/api'
 import { useAhead, useFamilies, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
+import { PaperHead } from '../../parts/PaperHead'
 import { Line, Pick, Skeleton, Trouble } from '../../parts/parts'
 import { PlanSaved } from '../../planning/PlanSaved'
 import { sayings } from '../../planning/problems'
@@ -41,7 +42,8 @@ function Asking({ study, families }: { study: Study; families: Family[] }) {
     <Frame study={study} title={`Ask: ${study.title}`}>
       <div className="mx-auto w-full max-w-[84rem] px-4 py-6 md:px-8">
         <h1 className="sr-only">Ask: {study.title}</h1>
-        <div className="grid gap-6 md:grid-cols-3">
+        <PaperHead study={study} what="what could be changed and measured" />
+        <div className="no-print grid gap-6 md:grid-cols-3">
           <Pick
             label="Family of devices"
             value={draft.family ?? ''}
@@ -124,6 +126,9 @@ function Asking({ study, families }: { study: Study; families: Family[] }) {
               </button>
             </>
           ) : null}
+          <button type="button" className="btn btn-plain" onClick={() => window.print()}>
+            Print
+          </button>
           <PlanSaved plan={plan} />
           <Undo study={study} />
         </div>

@@ -39,7 +39,7 @@ export function Wall({ title, ideas, chosen, tag, act, usual, familyName, onIdea
         {shown.map((idea) => {
           const taken = chosen.some((c) => same(c, idea))
           return (
-            <li key={idea.toLowerCase()} className="hair flex min-h-[56px] items-center gap-3 py-1">
+            <li key={idea.toLowerCase()} className="hair flex min-h-[56px] items-center gap-3 py-1 print:min-h-0">
               <span className="min-w-0 grow break-words text-[1.5rem] leading-tight">
                 <span className={taken ? 'mark-line font-bold' : ''}>{idea}</span>
                 {taken ? <span className="ml-3 text-[1rem] text-quiet">{tag}</span> : null}
@@ -67,7 +67,7 @@ export function Wall({ title, ideas, chosen, tag, act, usual, familyName, onIdea
           )
         })}
       </ul>
-      <form onSubmit={add} className="hair flex items-end gap-3 pt-2">
+      <form onSubmit={add} className="no-print hair flex items-end gap-3 pt-2">
         <label htmlFor={id} className="sr-only">
           {title} Another idea
         </label>
@@ -94,7 +94,7 @@ export function Wall({ title, ideas, chosen, tag, act, usual, familyName, onIdea
               setGone(undefined)
             }}
           >
-            Put “{gone.idea}” back
+            Restore “{gone.idea}”
           </button>
         ) : null}
         {missing.length && familyName ? (

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, ask, type Study, type Version } from '../../data/api'
+import { faces, Look } from './Bench'
 import { Pick, Says, Skeleton } from '../../parts/parts'
 
 const named = (v: Version) => `${v.device} ${v.number}`
@@ -36,6 +37,13 @@ export function Compare({ study, versions, first }: { study: Study; versions: Ve
           <p className="m-0 text-[1.2rem] font-semibold" data-compared>
             {found.data.says}
           </p>
+          <div className="grid grid-cols-2 gap-6">
+            {[one, two].map((v) => (
+              <div key={v.id} className="h-[180px]">
+                <Look study={study.id} version={v} draft={v.draft} face={faces(v, v.draft)[0] ?? 'nothing'} small />
+              </div>
+            ))}
+          </div>
           <table className="w-full border-collapse text-left">
             <thead>
               <tr className="text-quiet">

@@ -1,9 +1,9 @@
+import { counted } from '../../parts/counted'
 import { type PointerEvent, useRef, useState } from 'react'
 import { api, ask, Refusal, type Version } from '../../data/api'
-import { useQueue } from '../../data/useQueue'
 import { putPhoto, queue } from '../../machines/saveQueue'
-import { Part, Told } from '../../parts/parts'
-import { tookVersion } from './useVersion'
+import { Told } from '../../parts/parts'
+import { photoOf, photoSent, tookVersion } from './useVersion'
 
 type Stroke = [number, number][]
 const MOST_POINTS = 400
@@ -14,7 +14,6 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
   const [drawing, setDrawing] = useState<Stroke | null>(null)
   const [says, setSays] = useState('')
   const [busy, setBusy] = useState(false)
-  const [sent, setSent] = useState(0)
   const board = useRef<SVGSVGElement>(null)
   const at = (e: PointerEvent): [number, number] => {
     const box = board.current?.getBoundingClientRect()
@@ -26,15 +25,15 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
     setDrawing(null)
   }
   const later = (file: Blob) => queue.add({ kind: 'photo', studyId: study, id: version.id, body: file })
-  const waits = useQueue().waiting.some((w) => w.kind === 'photo' && w.id === version.id)
   const photo = async (file: File | undefined) => {
     if (!file) return
     setBusy(true)
     setSays('')
     try {
       if (version.revision === 0) return await later(file) // the version itself waits to be sent
-      tookVersion(study, await putPhoto(study, version.id, file))
-      setSent((n) => n + 1)
+      const taken = await putPhoto(study, version.id, file)
+      photoSent(version.id)
+      tookVersion(study, taken)
     } catch (why) {
       if (why instanceof Refusal && why.away) await later(file)
       else setSays(why instanceof Error ? why.message : String(why))
@@ -55,12 +54,12 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
     }
   }
   return (
-    <Part title="How it looks">
+    <div className="grid gap-4">
       {version.photo ? (
         <figure className="m-0">
           <img
             className="max-h-[22rem] w-full object-contain object-left"
-            src={`/api/studies/${study}/versions/${version.id}/photo?r=${sent}`}
+            src={photoOf(study, version.id)}
             alt={`${version.device}, version ${version.number}`}
           />
         </figure>
@@ -70,11 +69,7 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
         viewBox="0 0 100 62"
         className="w-full touch-none border-2 border-ink bg-floor"
         role="img"
-        aria-label={
-          sketch.length
-            ? `Sketch in ${sketch.length} stroke${sketch.length === 1 ? '' : 's'}`
-            : 'Empty sheet for a sketch: draw with a finger, a pen or the mouse'
-        }
+        aria-label={sketch.length ? `Sketch in ${counted(sketch.length, 'stroke')}` : 'Empty sheet for a sketch: draw with a finger, a pen or the mouse'}
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId)
           setDrawing([at(e)])
@@ -111,13 +106,8 @@ export function Picture({ study, version, sketch, onSketch }: { study: string; v
           </button>
         ) : null}
       </div>
-      {waits ? (
-        <p className="m-0 font-semibold" role="status" data-photo-waits>
-          The photo waits in this browser and is sent when the server can be reached.
-        </p>
-      ) : null}
       <p className="m-0 text-quiet">A photo shows the device, not people. It is made small, and where and with what it was taken is removed.</p>
       <Told says={says} />
-    </Part>
+    </div>
   )
 }

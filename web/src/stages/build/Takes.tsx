@@ -1,5 +1,6 @@
 import type { Study, VersionDraft } from '../../data/api'
-import { Line, Part, Pick, Whole } from '../../parts/parts'
+import { Fold } from '../../parts/Fold'
+import { Line, Pick, Whole } from '../../parts/parts'
 
 type Part_ = { draft: VersionDraft; change: (part: Partial<VersionDraft>) => void }
 
@@ -8,10 +9,11 @@ export function UsedPart({ draft, change, study, cost }: Part_ & { study: Study;
   const materials = (study.draft.materials?.items ?? []).filter((m) => m.name)
   const used = draft.used ?? []
   if (!materials.length) return null
+  const taken = used.map((u) => `${u.pieces} × ${u.material}`).join(', ')
   const pieces = (name: string) => used.find((u) => u.material === name)?.pieces ?? 0
   const set = (name: string, n: number) => change({ used: [...used.filter((u) => u.material !== name), ...(n ? [{ material: name, pieces: n }] : [])] })
   return (
-    <Part title="Pieces taken">
+    <Fold n="" title="Pieces taken" says={taken || 'None written yet.'} missing={false}>
       <div className="grid grid-cols-2 gap-x-6 gap-y-3 md:grid-cols-4">
         {materials.map((m) => (
           <Whole
@@ -30,7 +32,7 @@ export function UsedPart({ draft, change, study, cost }: Part_ & { study: Study;
           {cost} {study.draft.materials?.money ?? ''} for this version.
         </p>
       ) : null}
-    </Part>
+    </Fold>
   )
 }
 
@@ -51,7 +53,16 @@ export function ShapePart({ draft, change }: Part_) {
   const shape = draft.shape
   if (!shape) return null
   return (
-    <Part title="Nose and fins">
+    <Fold
+      n=""
+      title="Nose and fins"
+      says={
+        MEASURES.map(([id, label]) => (shape[id] ? `${label.toLowerCase()} ${shape[id]}` : ''))
+          .filter(Boolean)
+          .join(', ') || 'Nothing written yet.'
+      }
+      missing={false}
+    >
       <div className="grid grid-cols-2 gap-x-6 gap-y-3 md:grid-cols-5">
         <Pick
           label="Nose"
@@ -66,6 +77,6 @@ export function ShapePart({ draft, change }: Part_) {
           <Line key={id} label={label} value={shape[id] ?? ''} placeholder={example} onChange={(value) => change({ shape: { ...shape, [id]: value } })} />
         ))}
       </div>
-    </Part>
+    </Fold>
   )
 }

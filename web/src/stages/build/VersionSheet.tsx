@@ -1,6 +1,10 @@
+import { type ReactNode, useState } from 'react'
 import type { Family, Study, Version, VersionDraft } from '../../data/api'
-import { Line, Part, Tick } from '../../parts/parts'
+import { useQueue } from '../../data/useQueue'
+import { Fold } from '../../parts/Fold'
+import { Line, Sheet, Tick } from '../../parts/parts'
 import { SavedNote } from '../../parts/SavedNote'
+import { Bench, type Face, faces } from './Bench'
 import { OnThePlan } from './OnThePlan'
 import { Picture } from './Picture'
 import { SideView } from './SideView'
@@ -8,133 +12,175 @@ import { ShapePart, UsedPart } from './Takes'
 import { useVersion } from './useVersion'
 
 type Part_ = { draft: VersionDraft; change: (part: Partial<VersionDraft>) => void }
+const SHOWN: Record<Face, string> = { photo: 'Photo', sketch: 'Sketch', drawing: 'Drawing', nothing: '' }
 
-/** One version: what changed, how it looks, what it is made of, where it balances, which rules it keeps. */
-export function VersionSheet({ study, family, version, onTakeBack }: { study: Study; family: Family | undefined; version: Version; onTakeBack: () => void }) {
+/** One version on the bench: how it looks with its properties on it, what changed and why, what it weighs, costs and keeps to. Below the
+ *  shelf what is looked up less often. */
+export function VersionSheet({
+  study,
+  family,
+  version,
+  shelf,
+  onTakeBack,
+}: {
+  study: Study
+  family: Family | undefined
+  version: Version
+  shelf: ReactNode
+  onTakeBack: () => void
+}) {
   const typing = useVersion(study.id, version)
   const { change } = typing
   const draft = typing.draft.draft
   const part = { draft, change }
+  const [chosen, setChosen] = useState<Face>()
+  const [drawing, setDrawing] = useState(false)
+  const waits = useQueue().waiting.some((w) => w.kind === 'photo' && w.id === version.id)
+  const shown = faces(version, draft)
+  const face = chosen && shown.includes(chosen) ? chosen : (shown[0] ?? 'nothing')
   return (
-    <article aria-label={`${version.device}, version ${version.number}`} className="grid grid-cols-[minmax(0,1fr)] content-start gap-8">
-      <header className="border-t-[8px] border-tape pt-3">
-        <h2 className="big m-0 text-[2.6rem] leading-none md:text-[3.4rem]">
-          {version.device} <span className="text-quiet">version</span> {version.number}
-        </h2>
-        <p className="m-0 mt-2 max-w-[46rem] text-[1.15rem]" data-changed>
-          {version.says}
-        </p>
-        <OnThePlan study={study} version={version} />
-        {draft.since ? (
-          <div className="mt-3 grid max-w-[46rem] gap-4">
-            <Line label="Why it was changed" rows={2} value={draft.why ?? ''} onChange={(why) => change({ why })} />
-            <Line
-              label="Anything else that was changed"
-              value={draft.also_changed ?? ''}
-              placeholder="glue; who built it"
-              hint="Separate several with semicolons."
-              onChange={(also_changed) => change({ also_changed })}
-            />
-            <Tick checked={draft.confirmed ?? false} onChange={(confirmed) => change({ confirmed })}>
-              Yes, that is everything that was changed.
+    <article aria-label={`${version.device}, version ${version.number}`} className="grid grid-cols-[minmax(0,1fr)] gap-6">
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-x-10 gap-y-5 lg:grid-cols-[minmax(0,1fr)_23rem]">
+        <div>
+          <Bench study={study.id} version={version} draft={draft} change={change} face={face} />
+          <div className="no-print mt-2 flex flex-wrap items-center gap-x-2">
+            {shown.length > 1
+              ? shown.map((f) => (
+                  <button
+                    key={f}
+                    type="button"
+                    aria-pressed={f === face}
+                    className={`btn btn-plain ${f === face ? 'font-bold decoration-tape decoration-[5px]' : 'text-quiet'}`}
+                    onClick={() => setChosen(f)}
+                  >
+                    {SHOWN[f]}
+                  </button>
+                ))
+              : null}
+            <button type="button" className="btn btn-plain" onClick={() => setDrawing(true)}>
+              Draw or photograph it
+            </button>
+            <span className="grow" />
+            {typing.machine.canUndo ? (
+              <button type="button" className="btn btn-plain" onClick={typing.machine.undo}>
+                Undo what was typed last
+              </button>
+            ) : null}
+            <SavedNote now={typing} machine={typing.machine} back="Go back to what is stored" />
+          </div>
+          {waits ? (
+            <p className="m-0 font-semibold" role="status" data-photo-waits>
+              The photo waits in this browser and is sent when the server can be reached.
+            </p>
+          ) : null}
+        </div>
+        <header className="content-start">
+          <h1 className="big m-0 text-[2.6rem] leading-none md:text-[3rem]">
+            {version.device} <span className="sr-only">version</span> <span className="text-quiet">{version.number}</span>
+          </h1>
+          <p className="m-0 mt-2 text-[1.1rem] leading-snug" data-changed>
+            {version.says}
+          </p>
+          {draft.since ? <Why {...part} /> : null}
+          <Facts {...part} study={study} version={version} family={family} />
+          <Rules version={version} />
+          <div className="no-print mt-4 grid gap-2">
+            <OnThePlan study={study} version={version} />
+          </div>
+        </header>
+      </div>
+      {shelf}
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-6">
+        {family ? <Checks {...part} family={family} shows={Boolean(study.draft.rules?.payload_shows)} /> : null}
+        <UsedPart {...part} study={study} cost={version.cost} />
+        {draft.shape ? <ShapePart draft={draft} change={change} /> : null}
+        <Parts {...part} version={version} />
+        <div className="grid items-end gap-x-8 gap-y-2 border-t-2 border-ink pt-3 md:grid-cols-[1fr_auto]">
+          <Line label="Note" rows={2} value={draft.note ?? ''} onChange={(note) => change({ note })} />
+          <button type="button" className="btn btn-plain no-print" onClick={onTakeBack}>
+            Remove this version
+          </button>
+          <div className={draft.failed ? '' : 'no-print'}>
+            <Tick checked={draft.failed ?? false} onChange={(failed) => change({ failed })}>
+              This version failed. It stays on the shelf: what it taught is worth keeping.
             </Tick>
           </div>
-        ) : null}
-        <SavedNote now={typing} machine={typing.machine} back="Go back to what is stored" />
-        {typing.machine.canUndo ? (
-          <button type="button" className="btn btn-plain mt-1" onClick={typing.machine.undo}>
-            Undo what was typed last
-          </button>
-        ) : null}
-      </header>
-      <div className="grid grid-cols-[minmax(0,1fr)] gap-8 lg:grid-cols-2">
-        <Picture study={study.id} version={version} sketch={draft.sketch ?? []} onSketch={(sketch) => change({ sketch })} />
-        <div className="grid content-start gap-8">
-          <Measures {...part} />
-          <Rules version={version} money={study.draft.materials?.money ?? ''} />
         </div>
       </div>
-      <Properties {...part} />
-      <UsedPart {...part} study={study} cost={version.cost} />
-      {draft.shape ? <ShapePart draft={draft} change={change} /> : null}
-      <Parts {...part} />
-      <SideView version={version} />
-      {family ? <Checks {...part} family={family} shows={Boolean(study.draft.rules?.payload_shows)} /> : null}
-      <div className="hair flex flex-wrap items-center gap-x-6 gap-y-2 pt-3">
-        <Tick checked={draft.failed ?? false} onChange={(failed) => change({ failed })}>
-          This version failed. It stays on the shelf: what it taught is worth keeping.
-        </Tick>
-        <span className="grow" />
-        <button type="button" className="btn btn-plain" onClick={onTakeBack}>
-          Remove this version
-        </button>
-      </div>
+      <Sheet open={drawing} onClose={() => setDrawing(false)} title={`How ${version.device} ${version.number} looks`} wide>
+        {drawing ? <Picture study={study.id} version={version} sketch={draft.sketch ?? []} onSketch={(sketch) => change({ sketch })} /> : null}
+      </Sheet>
     </article>
   )
 }
 
-function Measures({ draft, change }: Part_) {
+/** Why it was changed, and whether that is all; once somebody has said so, the question takes one line. */
+function Why({ draft, change }: Part_) {
   return (
-    <Part title="Weighed, and noted">
-      <div className="grid grid-cols-[9rem_1fr] gap-6">
-        <Line label="Mass" big value={draft.mass ?? ''} placeholder="42 g" onChange={(mass) => change({ mass })} />
-        <Line label="Note" rows={2} value={draft.note ?? ''} onChange={(note) => change({ note })} />
-      </div>
-    </Part>
+    <div className="mt-3 grid gap-2 border-t-2 border-ink pt-2">
+      <Line label="Why it was changed" rows={draft.confirmed ? 1 : 2} value={draft.why ?? ''} onChange={(why) => change({ why })} />
+      {draft.confirmed && !draft.also_changed ? null : (
+        <Line
+          label="Anything else that was changed"
+          value={draft.also_changed ?? ''}
+          placeholder="glue; who built it"
+          hint="Separate several with semicolons."
+          onChange={(also_changed) => change({ also_changed })}
+        />
+      )}
+      <Tick checked={draft.confirmed ?? false} onChange={(confirmed) => change({ confirmed })}>
+        Yes, that is everything that was changed.
+      </Tick>
+    </div>
   )
 }
 
-function Rules({ version, money }: { version: Version; money: string }) {
-  if (!version.rules.length) return null
+/** Mass, cost and checks in one line. */
+function Facts({ draft, change, study, version, family }: Part_ & { study: Study; version: Version; family: Family | undefined }) {
+  const money = study.draft.materials?.money ?? ''
+  const checks = family?.build_checks ?? []
   return (
-    <Part title="The rules">
-      <ul className="m-0 list-none p-0">
-        {version.rules.map((r) => (
-          <li key={r.rule + r.says} className="hair flex gap-4 py-2" data-rule={r.rule}>
-            <strong className="w-20 shrink-0">{r.met ? 'kept' : 'not kept'}</strong>
-            <span>{r.says}</span>
-          </li>
-        ))}
-      </ul>
+    <div className="mt-3 grid grid-cols-3 items-start gap-x-5 border-t-2 border-hair pt-2" data-facts>
+      <Line label="Mass" big value={draft.mass ?? ''} placeholder="42 g" onChange={(mass) => change({ mass })} />
       {version.cost ? (
-        <p className="m-0 text-quiet">
-          Its pieces cost {version.cost} {money}.
+        <p className="m-0">
+          <span className="block text-[0.92rem] font-semibold text-quiet">Cost</span>
+          <span className="big block pt-2 text-[1.35rem]">
+            {version.cost} {money}
+          </span>
         </p>
       ) : null}
-    </Part>
+      {checks.length ? (
+        <p className="m-0">
+          <span className="block text-[0.92rem] font-semibold text-quiet">Looked at</span>
+          <span className="big block pt-2 text-[1.35rem]">
+            {checks.filter((c) => draft.checks?.includes(c)).length} of {checks.length}
+          </span>
+        </p>
+      ) : null}
+    </div>
   )
 }
 
-function Properties({ draft, change }: Part_) {
-  const rows = draft.properties ?? []
+function Rules({ version }: { version: Version }) {
+  if (!version.rules.length) return null
   return (
-    <Part title="Properties">
-      <div className="grid gap-x-8 gap-y-3 md:grid-cols-2">
-        {rows.map((row, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a property has no identity but its place
-          <div key={i} className="grid grid-cols-[1.3fr_1fr] gap-4">
-            <Line label="Property" value={row.name ?? ''} onChange={(name) => change({ properties: rows.map((x, j) => (j === i ? { ...x, name } : x)) })} />
-            <Line
-              label={`is`}
-              value={row.value ?? ''}
-              placeholder="30 cm"
-              onChange={(value) => change({ properties: rows.map((x, j) => (j === i ? { ...x, value } : x)) })}
-            />
-          </div>
-        ))}
-      </div>
-      <button type="button" className="btn justify-self-start" onClick={() => change({ properties: [...rows, { name: '', value: '' }] })}>
-        Add a property
-      </button>
-    </Part>
+    <ul className="m-0 mt-2 list-none p-0 text-[0.98rem]" aria-label="The rules">
+      {version.rules.map((r) => (
+        <li key={r.rule + r.says} className="hair py-1" data-rule={r.rule}>
+          <strong>{r.met ? 'kept' : 'not kept'}:</strong> {r.says}
+        </li>
+      ))}
+    </ul>
   )
 }
 
-function Parts({ draft, change }: Part_) {
+/** Parts with their masses and places, and what follows from them. What stands in it is told while it is folded. */
+function Parts({ draft, change, version }: Part_ & { version: Version }) {
   const rows = draft.parts ?? []
   const set = (i: number, part: object) => change({ parts: rows.map((x, j) => (j === i ? { ...x, ...part } : x)) })
   return (
-    <Part title="Parts, for the balance point">
+    <Fold n="" title="Where it balances" says={version.side?.says[0] ?? 'Write its parts with their masses to see.'} missing={false}>
       {rows.map((row, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a part has no identity but its place
         <div key={i} className="grid grid-cols-[1.4fr_1fr_1fr_auto] gap-4">
@@ -154,7 +200,8 @@ function Parts({ draft, change }: Part_) {
       <button type="button" className="btn justify-self-start" onClick={() => change({ parts: [...rows, { name: '', mass: '', position: '' }] })}>
         Add a part
       </button>
-    </Part>
+      <SideView version={version} />
+    </Fold>
   )
 }
 
@@ -164,7 +211,12 @@ function Checks({ draft, change, family, shows }: Part_ & { family: Family; show
   const checks = family.build_checks.filter((c) => !(shows && /payload shows/.test(c)))
   const left = checks.filter((c) => !done.includes(c)).length
   return (
-    <Part title="Before it flies">
+    <Fold
+      n=""
+      title="Before it is tried"
+      says={left ? `${left} of ${checks.length} still to look at. Most misfires are caught here.` : 'All looked at.'}
+      missing={false}
+    >
       <div className="grid gap-1">
         {checks.map((c) => (
           <Tick key={c} checked={done.includes(c)} onChange={(on) => change({ checks: on ? [...done, c] : done.filter((x) => x !== c) })}>
@@ -178,6 +230,6 @@ function Checks({ draft, change, family, shows }: Part_ & { family: Family; show
         ) : null}
       </div>
       <p className="m-0 text-quiet">{left ? `${left} still to look at. Most misfires are caught here.` : 'All looked at.'}</p>
-    </Part>
+    </Fold>
   )
 }

@@ -6,6 +6,11 @@ import { sent } from '../../data/sending'
 import { queue } from '../../machines/saveQueue'
 import { type Port, Typing } from '../../machines/typing'
 
+/** How often a version's photo was sent from here: a new one is not hidden by the copy that the browser kept of the last. */
+const sentPhotos = new Map<string, number>()
+export const photoSent = (id: string) => void sentPhotos.set(id, (sentPhotos.get(id) ?? 0) + 1)
+export const photoOf = (study: string, id: string) => `/api/studies/${study}/versions/${id}/photo?r=${sentPhotos.get(id) ?? 0}`
+
 export type Typed = { device: string; draft: VersionDraft; withdrawn: boolean }
 const held = new Map<string, Typing<Typed>>()
 
@@ -58,6 +63,7 @@ export function provisional(w: Waiting, before: readonly Version[]): Version {
     says: '',
     rules: [],
     side: null,
+    drawing: null,
     cost: 0,
     photo: false,
   } as unknown as Version

@@ -41,6 +41,9 @@ export function CopyOut({ study, settled }: { study: Study; settled: () => Promi
         <a className="btn btn-plain" href={`/api/studies/${study.id}/plan.json`} download>
           Plan as a file
         </a>
+        <button type="button" className="btn btn-plain" onClick={() => window.print()}>
+          Print
+        </button>
       </div>
       <Sheet open={open} onClose={() => setOpen(false)} title="Copy for another class">
         <form

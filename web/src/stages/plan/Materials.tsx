@@ -1,3 +1,4 @@
+import { counted } from '../../parts/counted'
 import { useParams } from 'react-router'
 import type { Draft, Family, MaterialDraft, Shopping, Study } from '../../data/api'
 import { useFamilies, useShopping, useStudy } from '../../data/queries'
@@ -65,7 +66,7 @@ function Sheet_({ study, shopping, family }: { study: Study; shopping: Shopping;
             <div className="grid grid-cols-2 gap-x-6 gap-y-4 md:grid-cols-5">
               <Whole
                 label="Devices per group"
-                hint={m.devices_each === 0 ? `0: one at each of the ${draft.variable.levels.length} levels.` : '0: one at each level.'}
+                hint={m.devices_each === 0 ? `0: one at each of the ${counted(draft.variable.levels.length, 'level')}.` : '0: one at each level.'}
                 most={50}
                 value={m.devices_each ?? 1}
                 onChange={(devices_each) => set({ devices_each })}

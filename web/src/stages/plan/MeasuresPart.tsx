@@ -41,7 +41,7 @@ export function MeasuresPart({ draft, change, at, asked, family }: PartOf & { fa
             {i > 0 ? (
               <>
                 <button type="button" className="btn btn-plain px-0" onClick={() => set(measures.filter((_, j) => j !== i))}>
-                  {i === 1 ? 'Remove the second measurement' : `Remove measurement ${i + 1}`}
+                  {i === 1 ? 'Remove the second measure' : `Remove measure ${i + 1}`}
                 </button>
                 <button
                   type="button"
@@ -68,7 +68,7 @@ export function MeasuresPart({ draft, change, at, asked, family }: PartOf & { fa
             </button>
           ))}
           <button type="button" className="btn btn-plain" onClick={() => add({ ...measureFor('', undefined), quantity: first.quantity, unit: first.unit })}>
-            {measures.length === 1 ? 'Add a second measurement' : 'Add a measurement'}
+            {measures.length === 1 ? 'Add a second measure' : 'Add a measure'}
           </button>
         </div>
       ) : null}

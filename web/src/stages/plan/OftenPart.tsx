@@ -32,7 +32,7 @@ export function OftenPart({ draft, change, at, asked, ahead }: PartOf & { ahead:
         <Whole
           label="Further repeats in reserve"
           most={20}
-          hint="Agreed now, they may be added after the verdict is read at a smaller price: it must then be rarer than 4 in 100 luck at first, and 2 in 100 with them."
+          hint="Agreed now, they may be added after the verdict is read. Luck must then be rarer than 4 in 100 at first, and rarer than 2 in 100 with them."
           value={draft.reserve ?? 0}
           onChange={(reserve) => change({ reserve })}
         />

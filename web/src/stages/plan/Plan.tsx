@@ -1,9 +1,11 @@
+import { counted } from '../../parts/counted'
 import { useNavigate, useParams } from 'react-router'
 import type { Draft, Family, Study } from '../../data/api'
 import { unitSaid } from '../../data/measures'
 import { useAhead, useFamilies, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
+import { PaperHead } from '../../parts/PaperHead'
 import { Fold, FoldAll } from '../../parts/Fold'
 import { Line, Pick, Skeleton, Trouble } from '../../parts/parts'
 import { kindChange } from '../../planning/choose'
@@ -54,8 +56,9 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
   return (
     <Frame study={study} title={`Plan: ${study.title}`}>
       <PlanTabs id={study.id} />
-      <div className="mx-auto grid w-full max-w-[84rem] grid-cols-[minmax(0,1fr)] gap-x-14 px-4 py-6 md:grid-cols-[minmax(0,1fr)_20rem] md:px-8">
-        <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-4">
+      <div className="mx-auto grid w-full max-w-[84rem] grid-cols-[minmax(0,1fr)] gap-x-14 px-4 py-6 md:grid-cols-[minmax(0,1fr)_20rem] md:px-8 print:block print:p-0">
+        <div className="grid grid-cols-[minmax(0,1fr)] content-start gap-4 print:gap-2">
+          <PaperHead study={study} what="the plan" />
           <h1 className="sr-only">Plan: {study.title}</h1>
           <FoldAll />
           <Fold
@@ -133,7 +136,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
           <Fold
             n="5"
             title="What is kept the same"
-            says={(ahead?.kept_same ?? []).map((k) => `${k.name}${k.how ? ` (${k.how})` : ''}`).join(', ') || 'Nothing is named yet.'}
+            says={(ahead?.kept_same ?? []).map((k) => `${k.name}${k.how ? ` (${k.how})` : ''}`).join(', ') || (ahead ? 'Nothing is named yet.' : '…')}
             missing={missing('hold')}
           >
             <KeptSameList draft={draft} change={change} ahead={ahead} at={at} study={study} />
@@ -141,7 +144,7 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
           <Fold
             n="6"
             title="How often, and who"
-            says={`${draft.repeats} repeats of each level${draft.groups?.length ? `, ${draft.groups.join(', ')}` : ''}${draft.class_label ? `, class ${draft.class_label}` : ''}; ${(CHOICES.order.find((o) => o[0] === draft.order)?.[1] ?? '').replace(' (advised)', '')}`}
+            says={`${counted(draft.repeats ?? 0, 'repeat')} of each level${draft.groups?.length ? `, ${draft.groups.join(', ')}` : ''}${draft.class_label ? `, class ${draft.class_label}` : ''}; ${(CHOICES.order.find((o) => o[0] === draft.order)?.[1] ?? '').replace(' (advised)', '')}`}
             missing={missing('repeats', 'groups', 'rota', 'timing')}
           >
             <OftenPart {...part} ahead={ahead} />
@@ -170,6 +173,16 @@ function Planning({ study, families }: { study: Study; families: Family[] }) {
               .filter(Boolean)
               .join('; ')}
             missing={missing('limits', 'cautions') || waiting}
+            paper={
+              <>
+                <ul className="m-0 pl-5">
+                  {study.cautions.map((c) => (
+                    <li key={c}>{c}</li>
+                  ))}
+                </ul>
+                <p className="m-0 mt-1">Your school’s own risk assessment, local rules and qualified staff decide; this list does not replace them.</p>
+              </>
+            }
           >
             <SafetyPart {...part} study={study} ahead={ahead} settled={send} />
           </Fold>

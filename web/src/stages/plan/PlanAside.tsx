@@ -1,3 +1,4 @@
+import { counted } from '../../parts/counted'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Ahead, Draft, Problem, Study } from '../../data/api'
@@ -27,15 +28,18 @@ export function PlanAside({
   onStart: () => void
 }) {
   return (
-    <aside className="mt-10 content-start self-start border-t-[8px] border-tape pt-4 md:sticky md:top-4 md:mt-0" aria-label="The plan so far">
-      <p className="big m-0 text-[4.6rem] leading-none">{study.planned}</p>
+    <aside
+      className="mt-10 content-start print:mt-4 print:border-t-2 print:border-ink self-start border-t-[8px] border-tape pt-4 md:sticky md:top-4 md:mt-0"
+      aria-label="The plan so far"
+    >
+      <p className="big m-0 text-[4.6rem] leading-none print:text-[1.7rem]">{study.planned}</p>
       <p className="m-0 text-[1.1rem]">
         {study.planned
-          ? `trials: ${study.levels.length} ${draft.second ? 'settings' : draft.study_kind === 'contest' ? 'devices' : draft.study_kind === 'design_rounds' ? 'versions' : 'levels'} × ${draft.repeats} repeats`
+          ? `trials: ${study.levels.length} ${draft.second ? 'settings' : draft.study_kind === 'contest' ? 'devices' : draft.study_kind === 'design_rounds' ? 'versions' : 'levels'} × ${counted(draft.repeats ?? 0, 'repeat')}`
           : 'trials planned yet'}
       </p>
       <Fits study={study} ahead={ahead} draft={draft} />
-      {ahead?.outlook.rehearsal ? <p className="m-0 mt-2">{ahead.outlook.rehearsal.says}</p> : null}
+      {ahead?.outlook.rehearsal ? <p className="no-print m-0 mt-2">{ahead.outlook.rehearsal.says}</p> : null}
       <Needed problems={study.problems} draft={draft} change={plan.machine.change} ahead={ahead} />
       {grave.length ? null : (
         <button type="button" className="btn btn-act mt-5 min-h-[64px] w-full text-[1.25rem]" onClick={onStart}>
@@ -51,7 +55,7 @@ export function PlanAside({
       <CopyOut study={study} settled={plan.machine.send} />
       {study.kept ? (
         <p className="mt-4">
-          <Link to={`/study/${study.id}/work-out`} className="font-semibold text-ink underline underline-offset-4">
+          <Link to={`/study/${study.id}/work-out`} className="btn btn-plain px-0">
             Work out what there is
           </Link>
         </p>
@@ -69,7 +73,7 @@ function Fits({ study, ahead, draft }: { study: Study; ahead: Ahead | undefined;
     return (
       <p className={`m-0 mt-2 ${made.rota.fits ? '' : 'font-semibold text-doubt'}`}>
         {made.rota.says} {made.rota.change}{' '}
-        <Link to={`/study/${study.id}/plan/lesson`} className="font-semibold text-ink underline underline-offset-4">
+        <Link to={`/study/${study.id}/plan/lesson`} className="no-print font-semibold text-ink underline underline-offset-4">
           By the rota
         </Link>
       </p>
@@ -84,7 +88,7 @@ function Fits({ study, ahead, draft }: { study: Study; ahead: Ahead | undefined;
   return (
     <p className={`m-0 mt-2 ${o.time.fits ? '' : 'font-semibold text-doubt'}`}>
       {o.time.fits
-        ? `About ${Math.ceil(o.time.minutes)} of ${left} min on ${o.lanes_open} lane${o.lanes_open === 1 ? '' : 's'}${o.practice ? `, with ${o.practice} practice trial${o.practice === 1 ? '' : 's'}` : ''}. It fits.`
+        ? `About ${Math.ceil(o.time.minutes)} of ${left} min on ${counted(o.lanes_open, 'lane')}${o.practice ? `, with ${o.practice} practice trial${o.practice === 1 ? '' : 's'}` : ''}. It fits.`
         : o.time.change}
     </p>
   )
@@ -118,7 +122,7 @@ function NextLesson({ study }: { study: Study }) {
     }
   }
   return (
-    <div className="mt-4">
+    <div className="no-print mt-4">
       <Field label="Next lesson" says={says}>
         {(p) => <input {...p} type="date" className="field" defaultValue={study.next_lesson ?? ''} onChange={(e) => void save(e.target.value)} />}
       </Field>

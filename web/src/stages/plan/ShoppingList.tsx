@@ -1,7 +1,8 @@
+import { counted } from '../../parts/counted'
 import type { Shopping, ShoppingLine, Study } from '../../data/api'
 import { PaperHead } from '../../parts/PaperHead'
 
-const grouped = (value: number) => value.toFixed(2).replace(/\B(?=(\d{3})+(?=\.))/g, '\u202f')
+const grouped = (value: number) => value.toFixed(2).replace(/\B(?=(\d{3})+(?=\.))/g, ',')
 const money = (value: number | null | undefined, sign: string) =>
   value == null ? '–' : sign.length === 1 && !/\w/.test(sign) ? `${sign}${grouped(value)}` : `${grouped(value)}${sign ? ` ${sign}` : ''}`
 
@@ -13,7 +14,7 @@ export function ShoppingList({ study, shopping, money: sign, tools }: { study: S
       {tools.length ? <p className="m-0 mb-2">Once for the class: {tools.join(', ')}.</p> : null}
       <p className="big m-0 text-[3.6rem] leading-none">{shopping.total == null ? shopping.devices : money(shopping.total, sign)}</p>
       <p className="m-0 text-[1.1rem]">
-        {shopping.total == null ? 'devices to build' : `for ${shopping.devices} devices and ${study.draft.materials?.spare ?? 0} spare`}
+        {shopping.total == null ? 'devices to build' : `for ${counted(shopping.devices, 'device')} and ${study.draft.materials?.spare ?? 0} spare`}
       </p>
       {shopping.lines.length ? (
         <ul className="m-0 mt-4 list-none p-0">
@@ -86,7 +87,7 @@ function CutSheet({ pack }: { pack: NonNullable<ShoppingLine['packs'][number]> }
         viewBox={`-2 -2 ${wide + 4} ${high + 4}`}
         className="max-h-40 w-full"
         role="img"
-        aria-label={`${places.length} pieces cut from ${pack.holds}`}
+        aria-label={`${counted(places.length, 'piece')} cut from ${pack.holds}`}
         preserveAspectRatio="xMinYMin"
       >
         <rect width={wide} height={high} fill="none" stroke="var(--ink)" strokeWidth={Math.max(wide, high) / 120} />

@@ -1,3 +1,4 @@
+import { counted } from '../../parts/counted'
 import { useState } from 'react'
 import { v4 as uuid } from 'uuid'
 import type { NotHeld, Study } from '../../data/api'
@@ -109,7 +110,7 @@ export function Cautions({ study }: { study: Study }) {
         </Field>
       </div>
       <div className="mt-8">
-        <Fold n="" title="As it is now" says={standing(form)} missing={told.length > 0}>
+        <Fold n="" title="Conditions now" says={standing(form)} missing={told.length > 0}>
           <div className="grid max-w-md gap-4">
             <p className="m-0 text-quiet">Every trial carries this. At the lane it is changed by N when something changes.</p>
             <NowFields study={study} now={form} onNow={setForm} />
@@ -124,7 +125,7 @@ export function Cautions({ study }: { study: Study }) {
         </div>
       ) : null}
       <button type="submit" className="btn btn-act mt-6 min-h-[72px] w-full text-[1.3rem] md:w-auto md:px-12" disabled={left > 0 || !adult.trim()}>
-        {left > 0 ? `${left} line${left === 1 ? '' : 's'} still to tick` : adult.trim() ? 'Open the run' : 'Write who is in charge'}
+        {left > 0 ? `${counted(left, 'line')} still to tick` : adult.trim() ? 'Open the run' : 'Write who is in charge'}
       </button>
     </form>
   )

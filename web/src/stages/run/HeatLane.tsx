@@ -2,7 +2,7 @@ import { Suspense, useCallback, useEffect, useLayoutEffect, useRef, useState, us
 import { v4 as uuid } from 'uuid'
 import type { Family, Question, Study, Trial, Turn } from '../../data/api'
 import { firstOf, scaleOf } from '../../data/measures'
-import { bodyOf, labelOf, levelIndex } from '../../data/trials'
+import { bodyOf, labelOf } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { type Going, going } from '../../machines/going'
 import { Heat, placesOf } from '../../machines/heat'
@@ -10,7 +10,7 @@ import { queue } from '../../machines/saveQueue'
 import { remaining, turnKey } from '../../machines/turns'
 import { Sheet } from '../../parts/parts'
 import { later } from '../../parts/soon'
-import { tapeLevels } from '../../tape/marks'
+import { letGoTogether, tapeLevels } from '../../tape/marks'
 import { Tape } from '../../tape/Tape'
 import { Agreed, Done } from './Called'
 import { CountDown } from './CountDown'
@@ -218,7 +218,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
     const whole = last.heat ? seen.filter((t) => t.heat === last.heat) : [last]
     for (const t of whole)
       void queue.add({ kind: 'trial', studyId: study.id, title: study.title, id: t.id, body: { ...bodyOf(t), state: 'withdrawn', revision: t.revision + 1 } })
-    setSaid({ text: whole.length > 1 ? `Taken back: the whole heat of ${whole.length}.` : 'Taken back: the last trial.', bad: false })
+    setSaid({ text: whole.length > 1 ? `Undone: the whole heat of ${whole.length}.` : 'Undone: the last trial.', bad: false })
   }, [heat, seen, study])
 
   useLayoutEffect(() => {
@@ -249,9 +249,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   }, [release, uneven, undo, keep, land, running, landed])
 
   const places = placesOf(landed)
-  const byHeat = [...new Set(seen.map((t) => t.heat).filter(Boolean))].map((h) =>
-    [...seen.filter((t) => t.heat === h && t.state === 'kept')].sort((a, b) => levelIndex(study, a.level) - levelIndex(study, b.level)).map((t) => t.id),
-  )
+  const byHeat = letGoTogether(study, seen)
   const timed = scaleOf(measure).shape !== 'places'
   const unit = timed ? measure.unit : ''
   const caption = `Readings so far in heats: ${study.levels.map((l) => l.label).join(', ')}.`
@@ -336,7 +334,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
             Count down <Pressed>D</Pressed>
           </button>
           <button type="button" className="btn btn-plain" onClick={() => setSheet('now')}>
-            As it is now <Pressed>N</Pressed>
+            Conditions now <Pressed>N</Pressed>
           </button>
           <button type="button" className="btn btn-plain" onClick={() => setSheet('instruments')}>
             Instruments

@@ -172,7 +172,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     watch.clear()
     goTo(study.turns.find((t) => turnKey(t) === turnKey(last)))
     setSaid({
-      text: `Taken back: ${last.state === 'void' ? 'the void trial' : firstWritten(study, last)} for ${labelOf(study, last.level)}. It is in the field again.`,
+      text: `Undone: ${last.state === 'void' ? 'the void trial' : firstWritten(study, last)} for ${labelOf(study, last.level)}. It is in the field again.`,
       bad: false,
     })
   }, [last, study, watch, goTo])

@@ -107,7 +107,7 @@ export function LaneButtons({
           {practice ? 'Count it again' : 'Practice'}
         </button>
         <button type="button" className="btn btn-plain" onClick={() => onSheet('now')}>
-          As it is now
+          Conditions now
         </button>
         <Suspense fallback={<span className="btn btn-plain">Other ways</span>}>
           <Ways studyId={study.id} ways={ways} onSheet={onSheet} />

@@ -21,7 +21,7 @@ export function NowSheet({
   onNow: (now: Now) => void
 }) {
   return (
-    <Sheet open={open} onClose={onClose} title="As it is now">
+    <Sheet open={open} onClose={onClose} title="Conditions now">
       {open ? <Form study={study} turn={turn} now={now} onNow={onNow} onClose={onClose} /> : null}
     </Sheet>
   )

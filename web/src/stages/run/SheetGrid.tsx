@@ -38,7 +38,7 @@ export function SheetGrid({ study, turns, seen, faults }: { study: Study; turns:
         {count} of {turns.length} rows kept
         {asking.length ? `; ${asking.length === 1 ? 'one row asks' : `${asking.length} rows ask`} something before it is kept` : ''}.
       </p>
-      <div className="mt-2 overflow-x-auto" tabIndex={0} role="region" aria-label="The sheet">
+      <div className="relative mt-2 overflow-x-auto" tabIndex={0} role="region" aria-label="The sheet">
         <table className="w-full border-collapse" data-sheet>
           <thead>
             <tr className="border-b-2 border-ink text-left">

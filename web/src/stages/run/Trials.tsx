@@ -12,7 +12,7 @@ import { Line, Pick, Says, Shape, Sheet, Skeleton, Told, Trouble } from '../../p
 import { OwnFault } from './FaultSheet'
 import { BEHAVIOUR, look, type Place, placesOf, readingsOf, type Texts } from './useEntry'
 
-const STATE = { kept: 'kept', void: 'void', withdrawn: 'taken back' } as const
+const STATE = { kept: 'kept', void: 'void', withdrawn: 'undone' } as const
 const PLACE = { turn: '', extra: 'extra', outside: 'outside the plan', practice: 'practice, not counted' } as const
 
 /** Every trial of a study in every state: looked at, corrected, voided, brought back, placed; each change stays in its history. */
@@ -116,8 +116,8 @@ function TakenBack({ study, here }: { study: Study; here: SeenTrial[] }) {
   const gone = (useTakenBack(study.id).data ?? []).filter((t) => !here.some((h) => h.id === t.id))
   if (!gone.length) return null
   return (
-    <section aria-label="Taken back" className="mx-auto w-full max-w-[76rem] px-4 pb-8 md:px-8">
-      <h2 className="m-0 text-[1.5rem]">Taken back</h2>
+    <section aria-label="Undone" className="mx-auto w-full max-w-[76rem] px-4 pb-8 md:px-8">
+      <h2 className="m-0 text-[1.5rem]">Undone</h2>
       <ul className="m-0 list-none p-0">
         {gone.map((t) => (
           <li key={t.id} className="hair flex flex-wrap items-center gap-x-6 px-1 py-2" data-taken-back>
@@ -139,7 +139,7 @@ function TakenBack({ study, here }: { study: Study; here: SeenTrial[] }) {
                 })
               }
             >
-              Bring it back
+              Restore
             </button>
           </li>
         ))}
@@ -242,7 +242,7 @@ function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTri
       <Told says={says} />
       <div className="flex flex-wrap gap-3">
         <button type="button" className="btn btn-act" onClick={() => void correct()}>
-          {trial.state === 'void' ? 'Bring it back' : trial.place === 'outside' ? 'Place it in the plan' : 'Save the change'}
+          {trial.state === 'void' ? 'Restore' : trial.place === 'outside' ? 'Place it in the plan' : 'Save the change'}
         </button>
         {trial.state === 'void' ? (
           <button type="button" className="btn" onClick={() => send({ note })}>

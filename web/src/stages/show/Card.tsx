@@ -1,5 +1,5 @@
 import type { Report } from '../../data/api'
-import { Podium } from './Podium'
+import { DeviceDrawing, Sketch } from '../../parts/DeviceDrawing'
 import type { Own } from './useOwn'
 import { Written } from './Written'
 
@@ -7,6 +7,8 @@ import { Written } from './Written'
 export function Card({ report, own, write }: { report: Report; own: Own; write: ((part: string, text: string) => void) | undefined }) {
   const { study, sections, places, card } = report
   const best = card?.name || places[0]?.label || ''
+  const first = report.conclusion?.best[0] ?? places[0]?.label
+  const look = report.looks.find((l) => l.label === first) ?? (report.looks.length === 1 ? report.looks[0] : undefined)
   const part = (id: string, label: string, known: string, className = '') => (
     <Written part={id} label={label} known={known} texts={own.texts} write={write} className={className} />
   )
@@ -28,9 +30,17 @@ export function Card({ report, own, write }: { report: Report; own: Own; write: 
         {part('for_whom', 'Who needs it', own.texts.for_whom || write ? '' : `Made for: ${study.draft.question || study.title}`)}
       </div>
       <div className="big mt-4 text-[1.7rem]">{part('does', 'What it does, with its number', sections.does)}</div>
-      <div className="mt-4 h-[14rem] max-w-[26rem]">
-        <Podium places={places.slice(0, 3)} looks={report.looks} />
-      </div>
+      {look ? (
+        <div className="mt-4 flex h-[15rem] items-end" data-card-look>
+          {look.photo ? (
+            <img src={look.photo} alt={look.label} className="max-h-full max-w-full border-2 border-ink object-contain" />
+          ) : look.drawing && !look.sketch.length ? (
+            <DeviceDrawing drawing={look.drawing} label={`Drawing of ${best}`} className="h-full max-w-full" thick={3} />
+          ) : (
+            <Sketch strokes={look.sketch} label={`Sketch of ${best}`} className="h-full max-w-full" thick={3} />
+          )}
+        </div>
+      ) : null}
       <dl className="m-0 mt-6 grid grid-cols-[10rem_1fr] gap-y-1">
         {facts.map(([name, value]) =>
           value ? (

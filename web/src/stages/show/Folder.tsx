@@ -6,6 +6,7 @@ import { PaperHead } from '../../parts/PaperHead'
 import { Line, Part } from '../../parts/parts'
 import { Drawn } from './drawn'
 import { Fitted } from './Fitted'
+import { FURTHER_TITLES, furtherOf, Lines } from './Further'
 import type { Own } from './useOwn'
 import { Written } from './Written'
 import { glued } from '../../parts/glue'
@@ -106,6 +107,14 @@ export function Folder({
         ))}
         <Written part="conclusion" label="Conclusion" known={sections.stems.map((s) => `${s} …`).join('\n')} texts={own.texts} write={write} className="mt-2" />
       </Part>
+      {(['versions', 'behaviours', 'faults'] as const).map((part) => {
+        const lines = furtherOf(report, part)
+        return lines.length ? (
+          <Part key={part} title={FURTHER_TITLES[part]}>
+            <Lines lines={lines} />
+          </Part>
+        ) : null
+      })}
       <Part title="What limits it">
         <ul className="m-0 pl-5">
           {analysis.audit.length ? analysis.audit.map((f) => <li key={f.code}>{glued(f.says)}</li>) : <li>The checks that could be made found no doubt.</li>}

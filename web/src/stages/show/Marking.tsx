@@ -1,3 +1,4 @@
+import { counted } from '../../parts/counted'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { ToMark } from '../../data/api'
@@ -52,7 +53,7 @@ function One({ r }: { r: ToMark }) {
           <Link to={`/study/${r.study_id}/show/${r.id}`}>{r.title}</Link>
         </p>
         <p className="m-0 text-quiet">
-          {[r.groups.slice(0, 6).join(', '), classOf(r), `${r.kept} trials`, ANSWER[r.answer].toLowerCase()].filter(Boolean).join(' · ')}
+          {[r.groups.slice(0, 6).join(', '), classOf(r), counted(r.kept, 'trial'), ANSWER[r.answer].toLowerCase()].filter(Boolean).join(' · ')}
         </p>
         <p className="m-0 mt-1">{r.says}</p>
         {r.missing.length ? (

@@ -41,6 +41,13 @@ const LEAVABLE = [
   ['besides', 'other measures'],
 ] as const
 
+/** Parts that a class may take in where there is something of them. */
+const FURTHER = [
+  ['behaviours', 'how they behaved'],
+  ['faults', 'what went wrong'],
+  ['versions', 'the versions'],
+] as const
+
 export function Opened({ report }: { report: Report }) {
   const [view, setView] = useState<View>('poster')
   const [paper, setPaper] = useState<Paper>('a4-across')
@@ -97,6 +104,20 @@ export function Opened({ report }: { report: Report }) {
                 onClick={() => own.leave(part, !out)}
               >
                 {out ? `${label}: left out` : label}
+              </button>
+            )
+          })}
+          {FURTHER.filter(([part]) => report.conclusion?.[part].length).map(([part, label]) => {
+            const inside = own.own.also.includes(part)
+            return (
+              <button
+                key={part}
+                type="button"
+                aria-pressed={inside}
+                className={`btn min-h-[44px] px-3 ${inside ? '' : 'border-dashed text-quiet'}`}
+                onClick={() => own.take(part, !inside)}
+              >
+                {inside ? label : `${label}: left out`}
               </button>
             )
           })}

@@ -1,4 +1,5 @@
 import type { Report } from '../../data/api'
+import { DeviceDrawing, Sketch } from '../../parts/DeviceDrawing'
 import { glued } from '../../parts/glue'
 import { Shape } from '../../parts/parts'
 import { colourOf } from '../../tape/geometry'
@@ -41,6 +42,7 @@ export function Podium({
           <li key={`${s.place} ${s.label}`} className="contents" data-place={s.place}>
             <Look of={looks.find((l) => l.label === s.label)} column={column} place={s.place} last={last} />
             <div
+              data-step
               className={`row-start-1 flex flex-col items-center self-end overflow-hidden border-[0.18em] border-ink px-[0.2em] pt-[0.25em] ${s.place === 1 ? 'bg-tape text-tape-ink' : ''}`}
               style={{
                 gridColumn: column + 1,
@@ -83,7 +85,7 @@ export function Podium({
   )
 }
 
-/** How the device looks, standing on its step: its photo, or the sketch that was drawn of it. */
+/** How the device looks, standing on its step: its photo, the sketch that was drawn of it, or its plain drawing. */
 function Look({ of, column, place, last }: { of: Report['looks'][number] | undefined; column: number; place: number; last: number }) {
   if (!of) return null
   const step = 98 - (last > 1 ? ((place - 1) / (last - 1)) * 48 : 0)
@@ -92,15 +94,10 @@ function Look({ of, column, place, last }: { of: Report['looks'][number] | undef
     <div className="row-start-1 flex min-h-0 items-end justify-center self-start overflow-hidden pb-[0.2em]" style={place_} data-look={of.label}>
       {of.photo ? (
         <img src={of.photo} alt={of.label} className="max-h-full max-w-full border-[0.14em] border-ink object-contain" />
+      ) : of.drawing && !of.sketch.length ? (
+        <DeviceDrawing drawing={of.drawing} label={`Drawing of ${of.label}`} className="h-full max-w-full" />
       ) : (
-        <svg viewBox="0 0 100 62" className="h-full max-w-full" role="img" aria-label={`Sketch of ${of.label}`}>
-          <g transform="scale(1 0.62)" fill="none" stroke="var(--ink)" strokeWidth={2} strokeLinecap="round" strokeLinejoin="round">
-            {of.sketch.map((stroke, i) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: a stroke has no identity but its place
-              <path key={i} d={`M ${stroke.map(([x, y]) => `${(x ?? 0) * 100} ${(y ?? 0) * 100}`).join(' L ')}`} />
-            ))}
-          </g>
-        </svg>
+        <Sketch strokes={of.sketch} label={`Sketch of ${of.label}`} className="h-full max-w-full" />
       )}
     </div>
   )

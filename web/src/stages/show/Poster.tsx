@@ -5,6 +5,7 @@ import { Drawn } from './drawn'
 import { Fitted } from './Fitted'
 import { PAPERS, type Paper } from './Opened'
 import { Podium } from './Podium'
+import { FURTHER_TITLES, furtherOf, Lines } from './Further'
 import type { Own } from './useOwn'
 import { Written } from './Written'
 import { glued } from '../../parts/glue'
@@ -17,6 +18,15 @@ const LARGEST = 1.25
 const SMALLEST = 0.55
 
 /** One page: question, prediction, podium, tape, verdict, how sure, what was kept the same, what would make it fairer, what comes next. */
+/** Whether nothing is cut: neither by the page's edges nor by a podium too low for its steps, which stand on its foot. */
+function holdsAll(body: HTMLElement): boolean {
+  if (body.scrollHeight > body.clientHeight + 1 || body.scrollWidth > body.clientWidth + 1) return false
+  return [...body.querySelectorAll('[data-podium] > ol')].every((steps) => {
+    const top = steps.getBoundingClientRect().top
+    return [...steps.querySelectorAll('[data-step]')].every((s) => s.getBoundingClientRect().top >= top - 1 && s.scrollHeight <= s.clientHeight + 1)
+  })
+}
+
 export function Poster({
   report,
   seen,
@@ -61,13 +71,13 @@ export function Poster({
     let found = SMALLEST
     for (let s = LARGEST; s >= SMALLEST; s -= 0.05) {
       p.style.fontSize = `${base * s}px`
-      if (b.scrollHeight <= b.clientHeight + 1 && b.scrollWidth <= b.clientWidth + 1) {
+      if (holdsAll(b)) {
         found = s
         break
       }
     }
     p.style.fontSize = `${base * found}px`
-    setFits(b.scrollHeight <= b.clientHeight + 1)
+    setFits(holdsAll(b))
     setScale(found)
   }, [content, base])
 
@@ -84,6 +94,10 @@ export function Poster({
     ...(sections.besides.length || own.texts.besides
       ? ([['besides', 'Besides', part('besides', 'Besides', sections.besides.join(' '))]] as [string, string, ReactNode][])
       : []),
+    ...own.also.flatMap((id): [string, string, ReactNode][] => {
+      const lines = furtherOf(report, id)
+      return lines.length ? [[id, FURTHER_TITLES[id], <Lines key={id} lines={lines} />]] : []
+    }),
   ]
   const one = out('podium') || out('tape')
   const empty: Record<string, boolean> = { kept_same: !write && !sections.kept_same.length && !own.texts.kept_same }

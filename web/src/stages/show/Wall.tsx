@@ -1,3 +1,4 @@
+import { counted as many } from '../../parts/counted'
 import { useEffect, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Study, Trial } from '../../data/api'
@@ -84,7 +85,7 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
             unit={unitSaid(firstOf(draft))}
             bands={bands}
             span={bands.flatMap((b) => [b.from, b.to])}
-            caption={`${counted.length} trials on the tape`}
+            caption={`${many(counted.length, 'trial')} on the tape`}
           />
         )}
       </div>

@@ -1,16 +1,18 @@
 import { useEffect, useRef, useState } from 'react'
 import { api, ask, Refusal, type Report } from '../../data/api'
 import { typed } from '../../data/keep'
+import type { components } from '../../data/schema'
 import { client } from '../../data/queries'
 import { MOST } from './Written'
 
-export type Own = { texts: Record<string, string>; without: string[]; comment: string }
+export type Further = components['schemas']['OwnBody']['also'] extends (infer P)[] | undefined ? P : never
+export type Own = { texts: Record<string, string>; without: string[]; also: Further[]; comment: string }
 const PAUSE_MS = 700
 
 /** What the class writes over a report: kept in the browser at every key, sent after a pause, told when someone else wrote meanwhile. */
 export function useOwn(report: { id: string; own: Report['own']; revision: number; study: { id: string } }) {
   const key = `report:${report.id}`
-  const [own, setOwn] = useState<Own>(() => ({ ...report.own, ...(JSON.parse(typed.get(key) || '{}') as Partial<Own>) }))
+  const [own, setOwn] = useState<Own>(() => ({ ...(report.own as Own), ...(JSON.parse(typed.get(key) || '{}') as Partial<Own>) }))
   const [state, setState] = useState<{ saving: 'saved' | 'saving' | 'away' | 'refused'; says: string }>({
     saving: typed.get(key) ? 'saving' : 'saved',
     says: '',
@@ -56,6 +58,7 @@ export function useOwn(report: { id: string; own: Report['own']; revision: numbe
     state,
     write: (part: string, text: string) => change({ texts: { ...own.texts, [part]: text } }),
     leave: (part: string, out: boolean) => change({ without: out ? [...own.without, part] : own.without.filter((p) => p !== part) }),
+    take: (part: Further, inside: boolean) => change({ also: inside ? [...own.also, part] : own.also.filter((p) => p !== part) }),
     comment: (text: string) => change({ comment: text }),
   }
 }

@@ -3,6 +3,7 @@ import { Link, useNavigate } from 'react-router'
 import type { Act, Study } from '../../data/api'
 import { setFinished } from '../../data/studies'
 import { patchStudy } from '../../data/usePlan'
+import { ITEM, Item, Menu } from '../../parts/Menu'
 import { Says, Told } from '../../parts/parts'
 
 const WITHIN = { block: 'block', group: 'group', person: 'person', device: 'device' } as const
@@ -90,6 +91,7 @@ export function Within({ study }: { study: Study }) {
   )
 }
 
+/** What is done with a verdict, in one line; what leaves the house is behind one button. */
 export function Out({ study }: { study: Study }) {
   const [says, setSays] = useState('')
   const finish = async () => {
@@ -99,44 +101,56 @@ export function Out({ study }: { study: Study }) {
       setSays(why instanceof Error ? why.message : String(why))
     }
   }
+  const at = `/study/${study.id}`
+  const files = `/api/studies/${study.id}`
   return (
-    <div className="no-print mt-6 grid gap-3">
+    <div className="no-print mt-5 flex flex-wrap gap-x-4 border-t-2 border-hair pt-2 [&>.btn]:px-0" data-acts>
       {study.kept ? (
-        <Link className="btn" to={`/study/${study.id}/show`}>
-          Show it
-        </Link>
+        <>
+          <Link className="btn btn-plain" to={`${at}/show`}>
+            Show it
+          </Link>
+          <Link className="btn btn-plain" to={`${at}/decide`}>
+            Decide
+          </Link>
+        </>
       ) : null}
-      {study.kept ? (
-        <Link className="btn" to={`/study/${study.id}/decide`}>
-          Decide what comes next
-        </Link>
-      ) : null}
-      <Link className="btn" to={`/study/${study.id}/sums`}>
-        Check the class’s sums
+      <Link className="btn btn-plain" to={`${at}/sums`}>
+        Check sums
       </Link>
-      {study.kept ? (
-        <Link className="btn" to={`/together?study=${study.id}`}>
-          The class together
-        </Link>
-      ) : null}
-      <Link className="btn" to={`/study/${study.id}/trials`}>
-        All trials
-      </Link>
-      <a className="btn" href={`/api/studies/${study.id}/trials.csv`} download>
-        Results table (CSV)
-      </a>
-      <a className="btn" href={`/api/studies/${study.id}/study.ods`} download>
-        Spreadsheet with its sums (ODS)
-      </a>
-      <a className="btn" href={`/api/studies/${study.id}/package.zip`} download={`${study.title}.zip`}>
-        Whole study (data package)
-      </a>
-      <button type="button" className="btn" onClick={() => window.print()}>
-        Print
-      </button>
-      <button type="button" className="btn" onClick={() => void finish()}>
-        {study.finished ? 'Open it again' : 'Mark as finished'}
-      </button>
+      <Menu label="Take it along" className="btn btn-plain">
+        <Item className={ITEM} asChild>
+          <a href={`${files}/trials.csv`} download>
+            Results table (CSV)
+          </a>
+        </Item>
+        <Item className={ITEM} asChild>
+          <a href={`${files}/study.ods`} download>
+            Spreadsheet with its sums (ODS)
+          </a>
+        </Item>
+        <Item className={ITEM} asChild>
+          <a href={`${files}/package.zip`} download={`${study.title}.zip`}>
+            Whole study (data package)
+          </a>
+        </Item>
+        <Item className={ITEM} onSelect={() => setTimeout(() => window.print())}>
+          Print
+        </Item>
+      </Menu>
+      <Menu label="More" className="btn btn-plain">
+        <Item className={ITEM} asChild>
+          <Link to={`${at}/trials`}>All trials</Link>
+        </Item>
+        {study.kept ? (
+          <Item className={ITEM} asChild>
+            <Link to={`/together?study=${study.id}`}>The class together</Link>
+          </Item>
+        ) : null}
+        <Item className={ITEM} onSelect={() => void finish()}>
+          {study.finished ? 'Open it again' : 'Mark as finished'}
+        </Item>
+      </Menu>
       {says ? <Says>{says}</Says> : null}
     </div>
   )

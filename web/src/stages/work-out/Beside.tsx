@@ -185,12 +185,12 @@ export function BesidePart({ study, beside, a }: { study: Study; beside: Beside 
   return (
     <>
       {contest ? (
-        <section aria-label="Places" className="mt-8 print:break-inside-avoid" data-places>
+        <section aria-label="Places" className="mt-6 print:break-inside-avoid" data-places>
           <h2 className="mb-2 text-[1.5rem]">Places by the rule agreed</h2>
           <ol className="m-0 list-none p-0">
             {a.ranking.map((p) => (
-              <li key={String(p.level)} className={`hair flex items-baseline gap-4 py-2 ${p.place === null ? 'text-quiet' : ''}`}>
-                <span className="big w-10 text-[1.6rem]">{p.place === null ? '–' : `${p.place}${p.shared ? '=' : ''}`}</span>
+              <li key={String(p.level)} className={`hair flex items-baseline gap-4 py-1 ${p.place === null ? 'text-quiet' : ''}`}>
+                <span className="big w-10 text-[1.35rem] leading-none">{p.place === null ? '–' : `${p.place}${p.shared ? '=' : ''}`}</span>
                 <strong className="grow">{study.levels[levelIndex(study, p.level)]?.label ?? String(p.level)}</strong>
                 <span className="num text-quiet">{p.outside ? `below the line: ${p.outside}` : p.why || p.result}</span>
                 {p.apart_from_next === false ? <span className="text-quiet">not told from the next</span> : null}

@@ -173,7 +173,9 @@ function Deciding({
         )}
         <Told says={says} />
         <p className="mt-5">
-          <Link to={`/study/${study.id}/work-out`}>Back to the verdict</Link>
+          <Link to={`/study/${study.id}/work-out`} className="btn btn-plain px-0">
+            Back to the verdict
+          </Link>
         </p>
       </aside>
     </div>

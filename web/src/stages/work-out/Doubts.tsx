@@ -55,7 +55,7 @@ function Doubt({ f, study }: { f: Analysis['audit'][number]; study: Study }) {
         <strong>{WEIGHT[f.severity]}.</strong> {glued(f.says)}{' '}
         <button
           type="button"
-          className="no-print inline min-h-[24px] border-0 bg-transparent p-0 font-semibold text-ink underline underline-offset-4"
+          className="no-print inline min-h-[24px] max-md:inline-flex max-md:min-h-[44px] max-md:items-center border-0 bg-transparent p-0 font-semibold text-ink underline underline-offset-4"
           aria-expanded={open}
           aria-label={`What to do about it: ${f.says}`}
           onClick={() => setOpen(!open)}

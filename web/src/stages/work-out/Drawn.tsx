@@ -4,7 +4,8 @@ import { firstOf } from '../../data/measures'
 import { useBeside, usePictures } from '../../data/queries'
 import { handOver, pngOf, svgOf } from '../../machines/picture'
 import type { SeenTrial } from '../../machines/turns'
-import { Pick, Told } from '../../parts/parts'
+import { ITEM, Item, Menu } from '../../parts/Menu'
+import { Told } from '../../parts/parts'
 import { unitOf } from '../../tape/marks'
 import { Against } from './Against'
 import { Behaved, behavedTable } from './pictures/behaviours'
@@ -27,9 +28,9 @@ import {
 const ROWS_SHOWN = 500
 type Picture = { id: string; label: string; says: string; draw: () => ReactNode; table?: Numbers }
 const WIDTHS = [
-  ['1200', '1200 wide'],
-  ['2400', '2400 wide'],
-  ['4800', '4800 wide'],
+  [1200, 'for a slide (1200 wide)'],
+  [2400, 'for a page (2400 wide)'],
+  [4800, 'for a wall (4800 wide)'],
 ] as const
 
 /** The trials drawn: level by level first, then every picture that what is recorded allows. Each has its table beside it and is saved as it
@@ -52,7 +53,8 @@ export function Drawn({
   legend: ReactNode
 }) {
   const found = usePictures(study.id, response, factor, `${study.version} ${study.kept} ${study.void}`).data
-  const [view, setView] = useState('levels')
+  // two variables are looked at crossed, until another picture is chosen
+  const [view, setView] = useState(study.draft.second ? 'crossed' : 'levels')
   const [open, setOpen] = useState(false)
   const ref = useRef<HTMLDivElement>(null)
   const beside = useBeside(study.id).data
@@ -63,36 +65,38 @@ export function Drawn({
       <div id="drawn" ref={ref} className="mt-2" {...(others.length ? { role: 'tabpanel', 'aria-labelledby': `tab-${shown?.id ?? 'levels'}` } : {})}>
         {shown ? shown.draw() : levels}
       </div>
-      {others.length ? (
-        <div role="tablist" aria-label="How the trials are drawn" className="no-print mt-1 flex flex-wrap gap-x-1">
-          {[{ id: 'levels', label: 'Level by level' }, ...others].map((p) => {
-            const on = p.id === (shown?.id ?? 'levels')
-            return (
-              <button
-                key={p.id}
-                id={`tab-${p.id}`}
-                type="button"
-                role="tab"
-                aria-selected={on}
-                aria-controls="drawn"
-                className={`btn px-3 ${on ? '' : 'border-transparent text-quiet underline decoration-1 underline-offset-4'}`}
-                onClick={() => setView(p.id)}
-              >
-                {p.label}
-              </button>
-            )
-          })}
-        </div>
-      ) : null}
-      {shown ? <p className="m-0 mt-1 max-w-[56rem] text-quiet">{shown.says}</p> : legend}
-      <div className="no-print mt-1 flex flex-wrap items-end gap-x-4">
-        {shown?.table ? (
-          <button type="button" className="btn btn-plain px-0" aria-expanded={open} onClick={() => setOpen(!open)}>
-            {open ? 'Fold the table' : 'This picture as a table'}
-          </button>
+      <div className="no-print mt-1 flex flex-wrap items-center justify-between gap-x-4">
+        {others.length ? (
+          <div role="tablist" aria-label="How the trials are drawn" className="flex min-w-0 gap-x-1 overflow-x-auto pb-1">
+            {[{ id: 'levels', label: 'Level by level' }, ...others].map((p) => {
+              const on = p.id === (shown?.id ?? 'levels')
+              return (
+                <button
+                  key={p.id}
+                  id={`tab-${p.id}`}
+                  type="button"
+                  role="tab"
+                  aria-selected={on}
+                  aria-controls="drawn"
+                  className={`btn shrink-0 px-2.5 text-[0.97rem] ${on ? '' : 'border-transparent text-quiet underline decoration-1 underline-offset-4'}`}
+                  onClick={() => setView(p.id)}
+                >
+                  {p.label}
+                </button>
+              )
+            })}
+          </div>
         ) : null}
-        {a.levels.some((l) => l.n_kept) ? <Save box={ref} name={`${study.title}, ${shown?.label ?? 'level by level'}`} /> : null}
+        <div className="flex flex-wrap gap-x-4">
+          {shown?.table ? (
+            <button type="button" className="btn btn-plain px-0" aria-expanded={open} onClick={() => setOpen(!open)}>
+              {open ? 'Fold the table' : 'As a table'}
+            </button>
+          ) : null}
+          {a.levels.some((l) => l.n_kept) ? <Save box={ref} name={`${study.title}, ${shown?.label ?? 'level by level'}`} /> : null}
+        </div>
       </div>
+      {shown ? <p className="m-0 mt-1 max-w-[56rem] text-quiet">{shown.says}</p> : legend}
       {open && shown?.table ? <AsTable of={shown.table} label={shown.label} /> : null}
     </>
   )
@@ -134,14 +138,13 @@ function AsTable({ of, label }: { of: Numbers; label: string }) {
 }
 
 function Save({ box, name }: { box: React.RefObject<HTMLDivElement | null>; name: string }) {
-  const [width, setWidth] = useState<(typeof WIDTHS)[number][0]>('2400')
   const [says, setSays] = useState('')
-  const save = async (kind: 'svg' | 'png') => {
+  const save = async (width: number | null) => {
     const svg = box.current?.querySelector('svg')
     if (!svg) return setSays('There is nothing drawn to save yet.')
     try {
-      const blob = kind === 'svg' ? new Blob([await svgOf(svg, name)], { type: 'image/svg+xml' }) : await pngOf(svg, name, Number(width))
-      handOver(blob, `${name.replace(/[^\p{L}\p{N} ,.-]/gu, '')}.${kind}`)
+      const blob = width === null ? new Blob([await svgOf(svg, name)], { type: 'image/svg+xml' }) : await pngOf(svg, name, width)
+      handOver(blob, `${name.replace(/[^\p{L}\p{N} ,.-]/gu, '')}.${width === null ? 'svg' : 'png'}`)
       setSays('')
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
@@ -149,15 +152,16 @@ function Save({ box, name }: { box: React.RefObject<HTMLDivElement | null>; name
   }
   return (
     <>
-      <button type="button" className="btn btn-plain px-0" onClick={() => void save('svg')}>
-        Save as SVG
-      </button>
-      <button type="button" className="btn btn-plain px-0" onClick={() => void save('png')}>
-        Save as PNG
-      </button>
-      <div className="w-36">
-        <Pick label="Size of the PNG" value={width} options={WIDTHS} onChange={setWidth} />
-      </div>
+      <Menu label="Save this picture" className="btn btn-plain px-0">
+        <Item className={ITEM} onSelect={() => void save(null)}>
+          As SVG, sharp at any size
+        </Item>
+        {WIDTHS.map(([width, label]) => (
+          <Item key={width} className={ITEM} onSelect={() => void save(width)}>
+            As PNG, {label}
+          </Item>
+        ))}
+      </Menu>
       <Told says={says} />
     </>
   )
@@ -183,7 +187,7 @@ function picturesOf(study: Study, seen: SeenTrial[], a: Analysis, response: stri
   if (fit)
     made.push({
       id: 'misses',
-      label: 'What the curve misses',
+      label: 'Off the curve',
       says: 'How far each trial lies above or below the curve. A bend that is left over here means that another curve would fit better; the shaded strip is their spread.',
       draw: () => <Misses study={study} fit={fit} unit={unit} factor={a.factor.name} factorUnit={a.factor.unit ?? ''} />,
       table: missesTable(study, fit, unit),
@@ -191,7 +195,7 @@ function picturesOf(study: Study, seen: SeenTrial[], a: Analysis, response: stri
   if (order)
     made.push({
       id: 'order',
-      label: 'In order of trial',
+      label: 'In order',
       says:
         order.slope === null
           ? 'Each reading less the mean of its level. There are too few trials to tell a drift.'
@@ -204,7 +208,7 @@ function picturesOf(study: Study, seen: SeenTrial[], a: Analysis, response: stri
   if (landed.length) {
     made.push({
       id: 'landed',
-      label: 'Where they landed',
+      label: 'From above',
       says: 'Seen from above; off the line is drawn larger than along it. A cross is the middle of a level’s landings; its ring holds half of them.',
       draw: () => <Landed study={study} landed={landed} unit={along} />,
       table: landedTable(study, landed, along),
@@ -250,7 +254,7 @@ function behavedOf(study: Study, beside: Beside): Picture[] {
         table: behavedTable(study, rows, versions),
       })
   }
-  add('behaved', 'How they behaved', beside.behaviours, false)
-  add('versions', 'Behaviour by version', beside.by_version, true)
+  add('behaved', 'Behaviour', beside.behaviours, false)
+  add('versions', 'By version', beside.by_version, true)
   return made
 }

@@ -132,7 +132,7 @@ export function InShort({ a, study, first, ladder, onHow }: { a: Analysis; study
                 <td className="pl-2">
                   <button
                     type="button"
-                    className="min-h-[30px] border-0 bg-transparent p-0 font-semibold text-ink underline underline-offset-4"
+                    className="min-h-[30px] border-0 max-md:min-h-[44px] max-md:min-w-[44px] max-md:text-right bg-transparent p-0 font-semibold text-ink underline underline-offset-4"
                     aria-label={`How was ${s.shown?.result ?? ''} at ${level?.label}, worked out?`}
                     onClick={() => onHow({ about: 'mean', first: level?.id ?? '' })}
                   >

@@ -1,3 +1,4 @@
+import { counted } from '../../parts/counted'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import type { SameTest, Together as Judged } from '../../data/api'
@@ -102,7 +103,7 @@ function OfTest({ test, from }: { test: SameTest; from: string }) {
                 </span>
               </Tick>
               <span className="flex gap-5 pl-11">
-                <Link to={`/study/${s.id}/work-out`} aria-label={`Verdict of ${s.title}`}>
+                <Link to={`/study/${s.id}/work-out`} aria-label={`Verdict of ${s.title}`} className="inline-flex min-h-[44px] items-center">
                   Verdict
                 </Link>
                 {s.sums_of ? (
@@ -110,10 +111,10 @@ function OfTest({ test, from }: { test: SameTest; from: string }) {
                     {s.sums_right} of {s.sums_of} sums right{s.sums_wrong.length ? `; not all of ${s.sums_wrong.join(', ')}` : ''}
                   </span>
                 ) : null}
-                <Link to={`/study/${s.id}/sums`} aria-label={`Check sums of ${s.title}`}>
+                <Link to={`/study/${s.id}/sums`} aria-label={`Check sums of ${s.title}`} className="inline-flex min-h-[44px] items-center">
                   Check sums
                 </Link>
-                <Link to={`/study/${s.id}/show`} aria-label={`Reports of ${s.title}`}>
+                <Link to={`/study/${s.id}/show`} aria-label={`Reports of ${s.title}`} className="inline-flex min-h-[44px] items-center">
                   Reports
                 </Link>
               </span>
@@ -150,8 +151,8 @@ function Verdict({ t }: { t: Judged }) {
           {t.blocks < 2
             ? 'one group'
             : t.within
-              ? `${t.blocks} groups, each compared with itself`
-              : `${t.blocks} groups, all trials together: too few groups tried two levels`}
+              ? `${counted(t.blocks, 'group')}, each compared with itself`
+              : `${counted(t.blocks, 'group')}, all trials together: too few groups tried two levels`}
         </span>
       </p>
       <h1 className="m-0 mt-2 max-w-[60rem] text-[2rem]">

@@ -11,7 +11,7 @@ import { glued } from '../../parts/glue'
 import { PaperHead } from '../../parts/PaperHead'
 import { Says, Skeleton, Trouble } from '../../parts/parts'
 import { Ladder } from '../../tape/Ladder'
-import { flagOf, flagWord, marksOf, tapeLevels, unitOf } from '../../tape/marks'
+import { flagOf, flagWord, letGoTogether, marksOf, tapeLevels, unitOf } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
 import { Tape } from '../../tape/Tape'
 import { ActControl, Out, Within } from './Acts'
@@ -64,6 +64,8 @@ export function WorkOut() {
 const NONE_YET: readonly Trial[] = []
 /** So high may the rows of the levels be, that verdict, tape, numbers and doubts stand on one screen. */
 const ROWS_HIGH = 340
+/** Of more levels than these the whole table is folded. */
+const MANY = 6
 function Worked({
   study,
   trials,
@@ -98,6 +100,9 @@ function Worked({
     const row = rounds ? { ...l, note: changesOf(versions, l.label) } : l
     return s && s.n_kept > 0 ? { ...row, ...flagOf(s, study), low: s.min, high: s.max } : row
   })
+  // of many levels the numbers in short stand beside the verdict; every column of them is one press away
+  const folds = a.levels.length > MANY && a.effect.kind !== 'survival' && !factor
+  const [whole, setWhole] = useState(false)
   const waiting = seen.filter((t) => t.saved !== 'yes').length
   const said = a.verdict.spans.filter((x) => x.holds !== 'interval').reduce((n, x) => n + x.text.length, 0)
   const many = study.responses.filter((r) => r.shape !== 'behaviour').length > 1
@@ -166,12 +171,13 @@ function Worked({
             a={a}
             response={of}
             factor={factor}
-            legend={<Legend flag={flagWord(study)} />}
+            legend={<Legend flag={flagWord(study)} heats={!factor && seen.some((t) => t.heat)} />}
             levels={
               <Tape
                 roomy
                 fit={ROWS_HIGH}
                 levels={levels}
+                joined={factor ? [] : letGoTogether(study, seen)}
                 unit={unitOf(study, of)}
                 caption={`Each level on the tape. ${a.levels.map((l) => `${String(l.level)}: mean ${l.quoted ?? 'none'}, ${l.n_kept} kept, ${l.n_void} void`).join('; ')}.`}
               />
@@ -179,12 +185,21 @@ function Worked({
           />
         )}
         <Over study={study} factor={factor} onChoose={onChoose} />
-        <h2 className="mb-2 mt-8 text-[1.5rem]">The numbers</h2>
-        {a.effect.kind === 'survival' ? (
-          <Survived a={a} study={study} />
-        ) : (
-          <Numbers a={a} study={study} first={first} ladder={ladder} onHow={(h) => setHow({ ...h, response: of })} factor={factor} />
-        )}
+        <div className="mb-2 mt-6 flex flex-wrap items-baseline gap-x-4">
+          <h2 className="m-0 text-[1.5rem]">The numbers</h2>
+          {folds ? (
+            <button type="button" className="btn btn-plain no-print px-0" aria-expanded={whole} onClick={() => setWhole(!whole)}>
+              {whole ? 'Fold' : 'All of them, with median, total and spread'}
+            </button>
+          ) : null}
+        </div>
+        <div className={folds && !whole ? 'hidden print:block' : ''}>
+          {a.effect.kind === 'survival' ? (
+            <Survived a={a} study={study} />
+          ) : (
+            <Numbers a={a} study={study} first={first} ladder={ladder} onHow={(h) => setHow({ ...h, response: of })} factor={factor} />
+          )}
+        </div>
         {factor || !beside ? null : <Shared beside={beside} study={study} response={of} />}
         {factor || ladder ? null : <EffectNumbers a={a} study={study} first={first} onHow={(h) => setHow({ ...h, response: of })} />}
         {shown?.derived && a.effect.kind !== 'none' ? <Lacking seen={seen} response={of} /> : null}
@@ -213,15 +228,16 @@ function Worked({
 /** What changed in a version, as it was written down; "" for a first one. */
 const changesOf = (versions: readonly Version[], number: string): string => (versions.find((v) => String(v.number) === number)?.changes_said ?? []).join(', ')
 
-function Legend({ flag }: { flag: string }) {
+function Legend({ flag, heats }: { flag: string; heats: boolean }) {
   return (
-    <p className="m-0 mt-2 flex flex-wrap gap-x-6 gap-y-1 text-[0.92rem] text-quiet">
+    <p className="m-0 mt-2 flex flex-wrap gap-x-4 gap-y-1 text-[0.9rem] text-quiet">
       <span>solid: as read</span>
       <span>open with arrow: at least</span>
       <span>soft: estimate</span>
       <span>crossed ring: void, not in the mean</span>
       <span>flag: {flag}</span>
       <span>bracket: range</span>
+      {heats ? <span>thin line: let go together</span> : null}
     </p>
   )
 }

@@ -1,3 +1,4 @@
+import { counted } from '../../../parts/counted'
 import type { Pictures, Study } from '../../../data/api'
 import { levelIndex } from '../../../data/trials'
 import { colourOf } from '../../../tape/geometry'
@@ -239,7 +240,7 @@ export function Heats({ study, heats }: { study: Study; heats: Of<'heats'> }) {
       xUnit="place"
       yUnit=""
       word={() => ''}
-      label={`Mean place of each level over ${heats.heats} heats`}
+      label={`Mean place of each level over ${counted(heats.heats, 'heat')}`}
     >
       {({ x, y, left }) =>
         heats.places.map((p, i) => {
@@ -260,6 +261,6 @@ export function Heats({ study, heats }: { study: Study; heats: Of<'heats'> }) {
 }
 
 export const heatsTable = (study: Study, heats: Of<'heats'>): Numbers => ({
-  head: [study.draft.variable.name, `mean place of ${heats.heats} heats`],
+  head: [study.draft.variable.name, `mean place of ${counted(heats.heats, 'heat')}`],
   rows: heats.places.map((p) => [named(study, p.level), minus(p.mean_rank, 3)]),
 })
