@@ -120,7 +120,7 @@ function Worked({
           {many ? (
             <Choosing study={study} response={of} onChoose={onChoose} />
           ) : (
-            <span className="text-quiet no-print md:max-w-[40rem] md:truncate">{study.draft.question}</span>
+            <span className="min-w-0 [overflow-wrap:anywhere] text-quiet no-print md:max-w-[40rem] md:truncate">{study.draft.question}</span>
           )}
         </div>
         <h1 className={`m-0 mt-2 max-w-[60rem] ${said < 70 ? 'text-[2.4rem]' : 'text-[2rem]'} max-md:text-[1.8rem]`}>
