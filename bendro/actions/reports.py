@@ -20,11 +20,12 @@ from bendro.core.measuring.scales import scale_of
 from bendro.core.planning.final import best_levels, final_plan, finalists
 from bendro.core.planning.following import Following, following, next_plan
 from bendro.core.planning.plan import planned_levels
+from bendro.core.record.built import built_for
 from bendro.core.record.given import number_at
 from bendro.core.record.responses import responses_of
 from bendro.core.record.seen import TrialSeen
 from bendro.core.record.study import StudyRecord
-from bendro.core.report.card import card_of
+from bendro.core.report.card import card_of, shown_version
 from bendro.core.report.changes import changed_since
 from bendro.core.report.marking import missing
 from bendro.core.report.poster import sections
@@ -79,7 +80,7 @@ def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, shown: Shown, 
             "analysis": shown.analysis.model_dump(mode="json"),
             "conclusion": c.model_dump(mode="json"),
             "sections": asdict(sections(record.draft, c, day=_day(record))),
-            "card": asdict(card_of(record, c)),
+            "card": _card(owned, study_id, record, c),
             "looks": _looks(owned, study_id, record, c),
             "workings": [asdict(w) for w in _workings(owned, study_id, record.draft, shown.analysis)],
         },
@@ -94,32 +95,47 @@ def _day(record: StudyRecord) -> str:
 
 
 def _looks(owned: Owned, study_id: UUID, record: StudyRecord, c: Conclusion) -> list[dict[str, Any]]:
-    """How each device in the places looks: of the version that was used under its label (or, in design rounds, of the version of that number; where
-    there is but one device, its newest) the photo made small, or the sketch, or else the plain drawing of it. Those that have none of them are left out."""
-    rows = owned.all(owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id, col(DeviceVersion.withdrawn).is_(False)).order_by(col(DeviceVersion.number)))
-    by_version = {(r.device, r.number): r for r in rows}
+    """How each device in the places looks: of the version that was used under its label (or, in design rounds, of the version of that number; in a
+    fair test of one that was built for the level; where there is but one device, its newest). Those of which nothing is drawn are left out."""
+    rows = _versions(owned, study_id)
     rounds = record.line_of() if record.draft.study_kind == "design_rounds" else {}
+    built = {}
+    if record.draft.study_kind == "fair_test":
+        built = {p.label: next(iter(built_for(record.draft, record.versions, p)), None) for p in planned_levels(record.draft)}
     labels = list(dict.fromkeys(p.label for p in c.places))
-    alone = len({r.device for r in rows}) == 1
+    alone = len({device for device, _ in rows}) == 1
     made = []
     for label in labels:
-        used = rounds.get(label) or record.used_by(label) or (record.versions[-1] if alone and len(labels) == 1 and record.versions else None)
-        row = None if used is None else by_version.get((used.device, used.number))
-        if row is None:
-            continue
-        photo = owned.first(owned.select(Photo).where(Photo.version_id == row.id))
-        sketch = row.body.get("sketch") or []
-        plain = None if photo is not None or sketch else drawn(record.draft, VersionDraft.model_validate(row.body))
-        if photo is not None or sketch or plain is not None:
-            made.append(
-                {
-                    "label": label,
-                    "photo": "" if photo is None else thumbnail(photo.jpeg),
-                    "sketch": sketch if photo is None else [],
-                    "drawing": None if plain is None else asdict(plain),
-                }
-            )
+        used = rounds.get(label) or built.get(label) or record.used_by(label) or (record.versions[-1] if alone and len(labels) == 1 and record.versions else None)
+        look = None if used is None else _look(owned, record.draft, rows.get((used.device, used.number)))
+        if look is not None:
+            made.append({"label": label, **look})
     return made
+
+
+def _versions(owned: Owned, study_id: UUID) -> dict[tuple[str, int], DeviceVersion]:
+    rows = owned.all(owned.select(DeviceVersion).where(DeviceVersion.study_id == study_id, col(DeviceVersion.withdrawn).is_(False)).order_by(col(DeviceVersion.number)))
+    return {(r.device, r.number): r for r in rows}
+
+
+def _look(owned: Owned, plan: Draft, row: DeviceVersion | None) -> dict[str, Any] | None:
+    """How one version looks: its photo made small, or its sketch, or else its plain drawing; None where there is none of them."""
+    if row is None:
+        return None
+    photo = owned.first(owned.select(Photo).where(Photo.version_id == row.id))
+    if photo is not None:
+        return {"photo": thumbnail(photo.jpeg), "sketch": [], "drawing": None}
+    if sketch := row.body.get("sketch"):
+        return {"photo": "", "sketch": sketch, "drawing": None}
+    plain = drawn(plan, VersionDraft.model_validate(row.body))
+    return None if plain is None else {"photo": "", "sketch": [], "drawing": asdict(plain)}
+
+
+def _card(owned: Owned, study_id: UUID, record: StudyRecord, c: Conclusion) -> dict[str, Any]:
+    """The card with the look of its own version."""
+    shown = shown_version(record, c)
+    look = None if shown is None else _look(owned, record.draft, _versions(owned, study_id).get((shown.device, shown.number)))
+    return {**asdict(card_of(record, c)), "look": None if look is None or shown is None else {"label": shown.device, **look}}
 
 
 def _workings(owned: Owned, study_id: UUID, draft: Draft, a: Analysis) -> list[Working]:

@@ -245,7 +245,7 @@ class LookOut(Answered):
 
 
 class CardOut(Answered):
-    """What a product card says, as it was when it was made; "" where it was not known."""
+    """What a product card says, as it was when it was made; "" where it was not known. look: of its version, None where nothing is drawn of it."""
 
     name: str
     mass: str
@@ -253,6 +253,7 @@ class CardOut(Answered):
     one: str
     thousand: str
     assembly: str
+    look: LookOut | None
 
 
 class ReportOut(ReportLineOut):

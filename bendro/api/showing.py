@@ -121,7 +121,8 @@ def _whole(row: Report, changed: tuple[str, ...]) -> dict[str, Any]:
     places = [_step(s) for s in row.frozen["steps"]] if "steps" in row.frozen else row.frozen["conclusion"]["places"]
     said = row.frozen.get("steps_said", "") if "steps" in row.frozen else row.frozen["conclusion"]["places_said"]
     looks = [{"drawing": None, **one} for one in frozen.get("looks", [])]
-    return {**_line(row), **older, **frozen, "looks": looks, "sections": sections, "places": places, "places_said": said, "changed": list(changed)}
+    card = {"look": None, **frozen["card"]} if frozen.get("card") else None
+    return {**_line(row), **older, **frozen, "looks": looks, "card": card, "sections": sections, "places": places, "places_said": said, "changed": list(changed)}
 
 
 def _step(s: dict[str, Any]) -> dict[str, Any]:

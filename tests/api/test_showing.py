@@ -5,11 +5,13 @@ from __future__ import annotations
 import base64
 import io
 from typing import Any
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 from PIL import Image
+from sqlmodel import Session
 
+from bendro.store.tables import Report
 from tests.conftest import Application, TeacherClient, new_study, sign_up, trial_body
 
 pytestmark = pytest.mark.api
@@ -144,3 +146,44 @@ def test_the_podium_shows_how_each_device_looked_when_the_report_was_made(teache
         assert shown.size == (320, 213)
     teacher.ok("DELETE", f"{path}/photo")
     assert teacher.ok("GET", f"/api/studies/{study['id']}/reports/{made['id']}")["looks"] == made["looks"]
+
+
+def test_a_device_without_a_picture_is_drawn_on_its_step_and_on_its_card(teacher: TeacherClient) -> None:
+    """In a fair test a step shows the version that was built for its level; the card is the version's, never a bare level."""
+    variable = {"name": "arm length", "kind": "number", "quantity": "length", "unit": "cm", "levels": ["20", "30"]}
+    study = new_study(teacher, repeats=2, variable=variable, expect="rises")
+    for n, (group, arm) in enumerate((("Red", "20 cm"), ("Blue", "0.3 m"))):
+        draft = {"properties": [{"name": "arm length", "value": arm}], "mass": "90 g"}
+        teacher.ok("PUT", f"/api/studies/{study['id']}/versions/{study['id'][:-1]}{n}", json={"device": group, "draft": draft})
+    run_some(teacher, study, {0: ["4.1", "4.2"], 1: ["6.1", "6.2"]})
+    shelf = teacher.ok("GET", f"/api/studies/{study['id']}/versions")
+    assert [v["drawing"]["to_scale"] for v in shelf] == [True, True]
+    widths = {v["device"]: v["drawing"]["width"] for v in shelf}
+    assert widths["Blue"] > widths["Red"]
+    told = {v["device"]: v["result"] for v in teacher.ok("GET", f"/api/studies/{study['id']}/conclusion")["versions"]}
+    assert told == {"Red": "4.2 m", "Blue": "6.2 m"}
+    made = make(teacher, study)
+    looks = {one["label"]: one["drawing"]["width"] for one in made["looks"]}
+    assert looks == {"20 cm": widths["Red"], "30 cm": widths["Blue"]}
+    assert made["card"]["look"]["drawing"]["width"] == widths["Blue"]
+    assert made["card"]["mass"] == "90 g"
+    assert made["card"]["name"] == "Test study: arm length 30 cm"
+
+
+def test_a_report_of_an_earlier_version_has_neither_drawings_nor_further_parts(teacher: TeacherClient, app: Application) -> None:
+    study = new_study(teacher, repeats=2)
+    run_some(teacher, study, {0: ["4.1", "4.2"], 1: ["6.1", "6.2"]})
+    made = make(teacher, study)
+    with Session(app.engine()) as session:
+        row = session.get(Report, UUID(made["id"]))
+        assert row is not None
+        frozen = dict(row.frozen)
+        frozen["card"] = {k: v for k, v in frozen["card"].items() if k != "look"}
+        frozen["looks"] = [{"label": "4 cm", "photo": "", "sketch": []}]
+        row.frozen, row.own = frozen, {"texts": {}, "without": [], "comment": ""}
+        session.add(row)
+        session.commit()
+    old = teacher.ok("GET", f"/api/studies/{study['id']}/reports/{made['id']}")
+    assert old["looks"] == [{"label": "4 cm", "photo": "", "sketch": [], "drawing": None}]
+    assert old["card"]["look"] is None
+    assert old["own"]["also"] == []

@@ -218,10 +218,16 @@ def _made_of(record: StudyRecord, core: str) -> MadeOf:
     return MadeOf(core=core, plan=plan.hexdigest()[:16], trials=trials.hexdigest()[:16], counted=len(record.counted))
 
 
+def _which(draft: Draft, labels: Sequence[str]) -> str:
+    """Levels as they are called in a sentence: a version by its word."""
+    return listed(labels) if draft.study_kind != "design_rounds" else f"version{'' if len(labels) == 1 else 's'} {listed(labels)}"
+
+
 def best_said(draft: Draft, conclusion: Conclusion) -> str:
     """What the best does, as a product card has it; "" where none is first."""
     first = [p for p in conclusion.places if p.label in conclusion.best]
     if not first:
         return ""
-    name = scale_of(draft.measure).result_name(draft.measure)
-    return f"{name[:1].upper()}{name[1:]}: {first[0].result or first[0].why} ({listed([p.label for p in first])})."
+    shown = responses_of(draft)[0]
+    name = shown.name if shown.shape == "rungs" else scale_of(draft.measure).result_name(draft.measure)
+    return f"{name[:1].upper()}{name[1:]}: {first[0].result or first[0].why} ({_which(draft, [p.label for p in first])})."

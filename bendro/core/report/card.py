@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from ..conclusion.model import Conclusion
 from ..errors import CoreError
 from ..planning.materials import shopping
+from ..planning.plan import planned_levels
+from ..record.built import built_for
 from ..record.study import StudyRecord, VersionTold
 from ..written import listed, with_unit
 
@@ -47,22 +49,33 @@ def card_of(record: StudyRecord, c: Conclusion) -> CardFacts:
 
 
 def shown_version(record: StudyRecord, c: Conclusion) -> VersionTold | None:
-    """The version that a card is about: in design rounds the best one; in a contest the best device's; else the only device's newest."""
+    """The version that a card is about: in design rounds the best one; in a contest the best device's; in a fair test one
+    that was built for the best level; else the only device's newest."""
     if record.draft.study_kind == "design_rounds":
         return next((v for n, v in record.line_of().items() if n in c.best), None)
-    named = next((v for label in c.best if (v := record.used_by(label)) is not None), None)
+    named = next((v for label in c.best if (v := _used_at(record, label)) is not None), None)
     if named is not None:
         return named
     devices = {v.device for v in record.versions}
     return max(record.versions, key=lambda v: v.number) if len(devices) == 1 else None
 
 
+def _used_at(record: StudyRecord, label: str) -> VersionTold | None:
+    """The version of a device of this label; in a fair test the first that was built for the level."""
+    if record.draft.study_kind != "fair_test":
+        return record.used_by(label)
+    level = next((p for p in planned_levels(record.draft) if p.label == label), None)
+    return None if level is None else next(iter(built_for(record.draft, record.versions, level)), None)
+
+
 def _name(record: StudyRecord, c: Conclusion, version: VersionTold | None) -> str:
     """A device by its own name; a level ("6 cm") is no name, so it stands with what was changed."""
     if record.draft.study_kind == "contest" and c.best:
         return c.best[0]
-    if version is not None:
-        return f"{version.device}, version {version.number}" if record.draft.study_kind == "design_rounds" else version.device
+    if version is not None and (record.draft.study_kind == "design_rounds" or version.number > 1):
+        return f"{version.device}, version {version.number}"
+    if version is not None and len({v.device for v in record.versions}) == 1:
+        return version.device
     return f"{record.title}: {record.draft.variable.name} {c.best[0]}" if c.best else record.title
 
 

@@ -1485,11 +1485,12 @@ export interface components {
         };
         /**
          * CardOut
-         * @description What a product card says, as it was when it was made; "" where it was not known.
+         * @description What a product card says, as it was when it was made; "" where it was not known. look: of its version, None where nothing is drawn of it.
          */
         CardOut: {
             /** Assembly */
             assembly: string;
+            look: components["schemas"]["LookOut"] | null;
             /** Mass */
             mass: string;
             /** Name */

@@ -7,8 +7,7 @@ import { Written } from './Written'
 export function Card({ report, own, write }: { report: Report; own: Own; write: ((part: string, text: string) => void) | undefined }) {
   const { study, sections, places, card } = report
   const best = card?.name || places[0]?.label || ''
-  const first = report.conclusion?.best[0] ?? places[0]?.label
-  const look = report.looks.find((l) => l.label === first) ?? (report.looks.length === 1 ? report.looks[0] : undefined)
+  const look = card?.look ?? report.looks.find((l) => l.label === (report.conclusion?.best[0] ?? places[0]?.label))
   const part = (id: string, label: string, known: string, className = '') => (
     <Written part={id} label={label} known={known} texts={own.texts} write={write} className={className} />
   )
@@ -23,7 +22,7 @@ export function Card({ report, own, write }: { report: Report; own: Own; write: 
       ]
     : []
   return (
-    <article className="max-w-[44rem] border-4 border-ink p-6" data-card>
+    <article className="max-w-[44rem] border-4 border-ink p-6 print:max-w-none print:[zoom:1.7]" data-card>
       <h1 className="sr-only">The card of {own.texts.name ?? (best || study.title)}</h1>
       <div className="big text-[2.8rem] leading-none">{part('name', 'Its name', best || study.title)}</div>
       <div className="mt-2 text-[1.2rem]">
