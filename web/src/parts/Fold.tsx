@@ -71,7 +71,7 @@ export function Fold({
             )}
           </span>
           <span
-            className="no-print self-start pt-2 text-[0.92rem] font-semibold underline underline-offset-4 [font-stretch:100%]"
+            className="no-print shrink-0 self-start pt-2 text-[0.92rem] font-semibold underline underline-offset-4 [font-stretch:100%]"
             style={{ fontFamily: 'var(--font-text)' }}
             aria-hidden="true"
           >

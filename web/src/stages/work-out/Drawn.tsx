@@ -67,8 +67,8 @@ export function Drawn({
       </div>
       <div className="no-print mt-1 flex flex-wrap items-center justify-between gap-x-4">
         {others.length ? (
-          <div role="tablist" aria-label="How the trials are drawn" className="flex min-w-0 gap-x-1 overflow-x-auto pb-1">
-            {[{ id: 'levels', label: 'Level by level' }, ...others].map((p) => {
+          <div role="tablist" aria-label="How the trials are drawn" className="flex min-w-0 overflow-x-auto pb-1">
+            {[{ id: 'levels', label: 'Levels' }, ...others].map((p) => {
               const on = p.id === (shown?.id ?? 'levels')
               return (
                 <button
@@ -78,7 +78,7 @@ export function Drawn({
                   role="tab"
                   aria-selected={on}
                   aria-controls="drawn"
-                  className={`btn shrink-0 px-2.5 text-[0.97rem] ${on ? '' : 'border-transparent text-quiet underline decoration-1 underline-offset-4'}`}
+                  className={`btn shrink-0 px-1.5 text-[0.95rem] ${on ? '' : 'border-transparent text-quiet underline decoration-1 underline-offset-4'}`}
                   onClick={() => setView(p.id)}
                 >
                   {p.label}
@@ -216,7 +216,7 @@ function picturesOf(study: Study, seen: SeenTrial[], a: Analysis, response: stri
     if (landed.length > 1)
       made.push({
         id: 'straight',
-        label: 'Straight and far',
+        label: 'Straight, far',
         says: 'Upright: the mean distance off the line. The farther right, the farther it went; the lower, the straighter.',
         draw: () => <Straight study={study} landed={landed} unit={along} />,
         table: landedTable(study, landed, along),
