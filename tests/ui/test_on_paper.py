@@ -10,6 +10,7 @@ import pdfplumber
 import pytest
 from playwright.sync_api import Page
 
+from tests.api.test_showing import run_some
 from tests.conftest import Application, TeacherClient, new_study
 from tests.ui.conftest import go
 
@@ -57,7 +58,15 @@ def test_the_verdict_on_paper_holds_every_mark_column_and_the_right_equation(app
     pdf = printed(page)
     lies_inside(pdf)
     text = words(pdf)
-    for part in ("Fizz signal", "Class 9 Teal", "Groups: Avocet", "How much water gives", "Prediction: A best in the middle", "95 % interval", "SD"):
+    for part in (
+        "Fizz signal",
+        "Class 9 Teal",
+        "Groups: Avocet",
+        "How much water gives",
+        "Prediction: A best in the middle",
+        "95 % interval",
+        "SD",
+    ):
         assert part in text, part
     assert re.search(r"20\d\d", text)  # the day
     assert "(water)²" in text  # the peak that was preferred, not a straight line
@@ -105,3 +114,92 @@ def test_a_study_of_eight_levels_and_long_names_still_fits(signed_in: tuple[Page
     go(page, app, study, "work-out")
     page.get_by_role("heading", name="The numbers").wait_for()
     lies_inside(printed(page))
+
+
+@pytest.mark.parametrize(
+    ("title", "where", "told", "pages"),
+    [
+        (
+            "Medicine drop",
+            "plan",
+            ("the plan", "Class 9 Teal", "What is kept the same", "drop height (4.2 m", "The drop zone is marked", "risk assessment", "16"),
+            1,
+        ),
+        (
+            "Medicine drop",
+            "ask",
+            ("what could be changed and measured", "Class 9 Teal", "spill-hole width", "how much it swings", "Kept the same"),
+            1,
+        ),
+        (
+            "Pod, round by round",
+            "build",
+            ("the versions", "Egret", "One thing changed since version 4", "skirt folds", "two at once", "2.9 m"),
+            1,
+        ),
+    ],
+)
+def test_what_is_planned_asked_and_built_is_laid_out_for_paper(
+    app: Application, page: Page, title: str, where: str, told: tuple[str, ...], pages: int
+) -> None:
+    demo(page, app, title, where)
+    page.get_by_role("button", name="Print").wait_for()
+    page.wait_for_load_state("networkidle")
+    pdf = printed(page)
+    lies_inside(pdf)
+    assert len(pdf.pages) == pages
+    text = words(pdf)
+    for part in told:
+        assert part in text, part
+    # nothing of the screen on it
+    for pressed in (
+        "Open every part",
+        "Change this",
+        "Measure this",
+        "Go to the run",
+        "Add a property",
+        "Draw or photograph it",
+        "Undo",
+        "Saved.",
+        "Next version",
+    ):
+        assert pressed not in text, pressed
+
+
+def test_twelve_designs_with_long_names_hold_their_numbers_on_every_paper(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    """Steps of the podium hold their numbers, and the names at the tape are letters that can be read."""
+    page, teacher = signed_in
+    names = [
+        f"{n} with a rather long name for a device"
+        for n in ("Amber", "Birch", "Cedar", "Dogwood", "Elder", "Fir", "Gorse", "Hazel", "Ivy", "Juniper", "Kelp", "Larch")
+    ]
+    variable = {"name": "device", "kind": "name", "levels": [n[:40].strip() for n in names]}
+    study = new_study(
+        teacher,
+        "Twelve designs",
+        study_kind="contest",
+        question="Whose launcher throws farthest?",
+        variable=variable,
+        groups=[],
+        expect="",
+        repeats=2,
+    )
+    run_some(teacher, study, {n: [f"{4 + 0.4 * n:.2f}", f"{4.1 + 0.4 * n:.2f}"] for n in range(12)})
+    go(page, app, study, "show")
+    page.get_by_role("button", name="Make the poster").click()
+    for paper in ("A4 across", "A4 upright", "A3 across", "A3 upright", "Wall, 16:9"):
+        page.get_by_label("Paper").select_option(paper)
+        page.locator("[data-poster]").wait_for()
+        page.wait_for_timeout(600)  # what is drawn is fitted frame by frame
+        held = page.evaluate(
+            """() => [...document.querySelectorAll('[data-step]')].map(s => [s.scrollHeight <= s.clientHeight + 1,
+                 s.getBoundingClientRect().top >= s.closest('ol').getBoundingClientRect().top - 1])"""
+        )
+        assert len(held) == 6
+        assert all(all(one) for one in held), paper
+        # in millimetres on its paper: the page is shown smaller than it is
+        letters = page.evaluate(
+            """() => { const p = document.querySelector('[data-poster]'); const k = p.offsetWidth / p.getBoundingClientRect().width
+                 return Math.min(...[...p.querySelectorAll('[data-drawn] text.big')].map(t => t.getBoundingClientRect().height * k)) / (96 / 25.4) }"""
+        )
+        assert letters > 1.9, f"{paper}: letters {letters:.1f} mm high"

@@ -126,9 +126,11 @@ function Asking({ study, families }: { study: Study; families: Family[] }) {
               </button>
             </>
           ) : null}
-          <button type="button" className="btn btn-plain" onClick={() => window.print()}>
-            Print
-          </button>
+          {draft.could_change?.length || draft.could_measure?.length || changing ? (
+            <button type="button" className="btn btn-plain" onClick={() => window.print()}>
+              Print
+            </button>
+          ) : null}
           <PlanSaved plan={plan} />
           <Undo study={study} />
         </div>

@@ -14,7 +14,9 @@ export function ShoppingList({ study, shopping, money: sign, tools }: { study: S
       {tools.length ? <p className="m-0 mb-2">Once for the class: {tools.join(', ')}.</p> : null}
       <p className="big m-0 text-[3.6rem] leading-none">{shopping.total == null ? shopping.devices : money(shopping.total, sign)}</p>
       <p className="m-0 text-[1.1rem]">
-        {shopping.total == null ? 'devices to build' : `for ${counted(shopping.devices, 'device')} and ${study.draft.materials?.spare ?? 0} spare`}
+        {shopping.total == null
+          ? `${shopping.devices === 1 ? 'device' : 'devices'} to build`
+          : `for ${counted(shopping.devices, 'device')} and ${study.draft.materials?.spare ?? 0} spare`}
       </p>
       {shopping.lines.length ? (
         <ul className="m-0 mt-4 list-none p-0">

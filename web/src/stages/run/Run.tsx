@@ -1,9 +1,10 @@
 import { lazy, Suspense } from 'react'
-import { Link, useParams } from 'react-router'
+import { useParams } from 'react-router'
 import type { Family, RunBody, Study, Trial } from '../../data/api'
 import { useFamilies, useStudy, useTrials } from '../../data/queries'
 import { useQueue } from '../../data/useQueue'
 import { deviceClock } from '../../machines/deviceClock'
+import { Empty } from '../../parts/Empty'
 import { Frame } from '../../parts/Frame'
 import { Skeleton, Trouble } from '../../parts/parts'
 import { Lane } from './Lane'
@@ -26,19 +27,12 @@ export function Run() {
   if (!family || study.data.turns.length === 0 || study.data.problems.some((p) => p.grave))
     return (
       <Frame study={study.data} title={`Run: ${study.data.title}`}>
-        <div className="px-4 py-10 md:px-8">
-          <h1 className="m-0 text-[2.8rem]">The plan is not ready yet</h1>
-          <ul className="text-[1.15rem]">
-            {study.data.problems
-              .filter((p) => p.grave)
-              .map((p) => (
-                <li key={p.where + p.code}>{p.says}</li>
-              ))}
-          </ul>
-          <Link className="btn btn-act" to={`/study/${id}/plan`}>
-            Go on planning
-          </Link>
-        </div>
+        <Empty
+          title="The plan is not ready yet"
+          says={[...new Set(study.data.problems.filter((p) => p.grave).map((p) => p.says))]}
+          to={`/study/${id}/plan`}
+          act="Go on planning"
+        />
       </Frame>
     )
   return <Opened key={id} study={study.data} trials={trials.data} family={family} />

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { useParams, useSearchParams } from 'react-router'
+import { Link, useParams, useSearchParams } from 'react-router'
 import type { Family, ReadingGiven, Study, TrialBody } from '../../data/api'
 import { behavioursOf, firstOf, firstWritten, readingOf, scaleOf, textsOf, written } from '../../data/measures'
 import { useFamilies, useHistory, useStudy, useTakenBack, useTrials } from '../../data/queries'
@@ -91,7 +91,12 @@ function List({ study, stored, family }: { study: Study; stored: Parameters<type
             ))}
           </ol>
         ) : (
-          <p className="hair mt-4 pt-5 text-[1.2rem]">No trial yet. Each one stands here as soon as it is kept or void.</p>
+          <div className="hair mt-4 pt-5">
+            <p className="m-0 mb-4 text-[1.15rem]">No trial yet. Each one stands here as soon as it is kept or void.</p>
+            <Link className="btn btn-act" to={`/study/${study.id}/${study.turns.length ? 'run' : 'plan'}`}>
+              {study.turns.length ? 'Go to the run' : 'Go on planning'}
+            </Link>
+          </div>
         )}
       </div>
       <TakenBack study={study} here={seen} />

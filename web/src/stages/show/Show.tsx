@@ -4,6 +4,7 @@ import { v4 as uuid } from 'uuid'
 import { api, ask, Refusal, type ReportLine, type Study } from '../../data/api'
 import { anew, client, useReport, useReports, useStudy } from '../../data/queries'
 import { ANSWER } from '../../parts/answer'
+import { Empty } from '../../parts/Empty'
 import { Frame } from '../../parts/Frame'
 import { Says, Skeleton, Told, Trouble } from '../../parts/parts'
 import { Opened } from './Opened'
@@ -52,13 +53,14 @@ function useMake(study: Study) {
 function First({ study }: { study: Study }) {
   const { make, says, busy } = useMake(study)
   return (
-    <div className="px-4 py-10 md:px-8">
-      <h1 className="m-0 text-[2.8rem]">Nothing is shown yet</h1>
-      <p className="max-w-[44rem] text-[1.15rem]">
-        {study.kept
+    <Empty
+      title="Nothing is shown yet"
+      says={[
+        study.kept
           ? 'One press makes the poster, the report for the folder and the card from what is known now. It stays as it is, whatever comes later; the class can write its own sentences over it.'
-          : 'The poster grows from the trials. Run them first.'}
-      </p>
+          : 'The poster grows from the trials. Run them first.',
+      ]}
+    >
       {study.kept ? (
         <button type="button" className="btn btn-act min-h-[64px] px-8 text-[1.25rem]" disabled={busy} onClick={() => void make()}>
           Make the poster
@@ -69,7 +71,7 @@ function First({ study }: { study: Study }) {
         </Link>
       )}
       <Told says={says} />
-    </div>
+    </Empty>
   )
 }
 

@@ -104,7 +104,7 @@ export function Out({ study }: { study: Study }) {
   const at = `/study/${study.id}`
   const files = `/api/studies/${study.id}`
   return (
-    <div className="no-print mt-5 flex flex-wrap gap-x-4 border-t-2 border-hair pt-2 [&>.btn]:px-0" data-acts>
+    <div className="no-print mt-5 flex flex-wrap gap-x-3.5 border-t-2 border-hair pt-2 [&>.btn]:px-0" data-acts>
       {study.kept ? (
         <>
           <Link className="btn btn-plain" to={`${at}/show`}>
@@ -118,6 +118,19 @@ export function Out({ study }: { study: Study }) {
       <Link className="btn btn-plain" to={`${at}/sums`}>
         Check sums
       </Link>
+      <Menu label="More" className="btn btn-plain">
+        <Item className={ITEM} asChild>
+          <Link to={`${at}/trials`}>All trials</Link>
+        </Item>
+        {study.kept ? (
+          <Item className={ITEM} asChild>
+            <Link to={`/together?study=${study.id}`}>The class together</Link>
+          </Item>
+        ) : null}
+        <Item className={ITEM} onSelect={() => void finish()}>
+          {study.finished ? 'Open it again' : 'Mark as finished'}
+        </Item>
+      </Menu>
       <Menu label="Take it along" className="btn btn-plain">
         <Item className={ITEM} asChild>
           <a href={`${files}/trials.csv`} download>
@@ -136,19 +149,6 @@ export function Out({ study }: { study: Study }) {
         </Item>
         <Item className={ITEM} onSelect={() => setTimeout(() => window.print())}>
           Print
-        </Item>
-      </Menu>
-      <Menu label="More" className="btn btn-plain">
-        <Item className={ITEM} asChild>
-          <Link to={`${at}/trials`}>All trials</Link>
-        </Item>
-        {study.kept ? (
-          <Item className={ITEM} asChild>
-            <Link to={`/together?study=${study.id}`}>The class together</Link>
-          </Item>
-        ) : null}
-        <Item className={ITEM} onSelect={() => void finish()}>
-          {study.finished ? 'Open it again' : 'Mark as finished'}
         </Item>
       </Menu>
       {says ? <Says>{says}</Says> : null}

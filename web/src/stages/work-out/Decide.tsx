@@ -5,6 +5,7 @@ import { v4 as uuid } from 'uuid'
 import { api, ask, Refusal, type Study } from '../../data/api'
 import { anew, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
+import { Empty } from '../../parts/Empty'
 import { Frame } from '../../parts/Frame'
 import { glued } from '../../parts/glue'
 import { Line, Part, Shape, Skeleton, Told, Trouble } from '../../parts/parts'
@@ -23,7 +24,9 @@ export function Decide() {
   if (!study.data || follows.isPending) return <Skeleton lines={5} />
   return (
     <Frame study={study.data} title={`Decide: ${study.data.title}`}>
-      {follows.isError ? (
+      {follows.isError && follows.error instanceof Refusal && follows.error.code === 'plan_not_ready' ? (
+        <Empty title="Nothing to decide yet" says={[follows.error.message]} to={`/study/${id}/plan`} act="Go on planning" />
+      ) : follows.isError ? (
         <Trouble error={follows.error} again={() => void follows.refetch()} />
       ) : (
         <Deciding

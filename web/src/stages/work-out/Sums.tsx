@@ -6,6 +6,7 @@ import { firstOf, unitSaid, withUnit } from '../../data/measures'
 import { useAnalysis, useStudy, useTrials } from '../../data/queries'
 import { levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
+import { Empty } from '../../parts/Empty'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
 import { Pick, Skeleton, Tick, Told, Trouble } from '../../parts/parts'
@@ -93,6 +94,17 @@ function Opened({ study, stored }: { study: Study; stored: Parameters<typeof use
     }
   }
   const all = Object.values(marked)
+  if (!study.levels.length)
+    return (
+      <Frame study={study} title={`Sums: ${study.title}`}>
+        <Empty
+          title="No sums to check yet"
+          says={['The plan has no levels yet, so there is nothing to average.']}
+          to={`/study/${study.id}/plan`}
+          act="Go on planning"
+        />
+      </Frame>
+    )
   return (
     <Frame study={study} title={`Sums: ${study.title}`}>
       <div className="px-4 py-6 md:px-8">

@@ -6,6 +6,7 @@ import { levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { AtWork } from '../../parts/AtWork'
 import { ANSWER } from '../../parts/answer'
+import { Empty } from '../../parts/Empty'
 import { Frame } from '../../parts/Frame'
 import { glued } from '../../parts/glue'
 import { PaperHead } from '../../parts/PaperHead'
@@ -44,13 +45,7 @@ export function WorkOut() {
     <Frame study={study.data} title={`Work out: ${study.data.title}`}>
       {analysis.isError ? (
         analysis.error instanceof Refusal && analysis.error.code === 'plan_not_ready' ? (
-          <div className="px-4 py-10 md:px-8">
-            <h1 className="m-0 text-[2.8rem]">Nothing to work out yet</h1>
-            <p className="text-[1.15rem]">{analysis.error.message}</p>
-            <Link className="btn btn-act" to={`/study/${id}/plan`}>
-              Go on planning
-            </Link>
-          </div>
+          <Empty title="Nothing to work out yet" says={[analysis.error.message]} to={`/study/${id}/plan`} act="Go on planning" />
         ) : (
           <Trouble error={analysis.error} again={() => void analysis.refetch()} />
         )
