@@ -535,3 +535,18 @@ def test_the_terminals_json_holds_nothing_that_is_only_for_screens(tmp_path: Pat
     assert found["effect"]["groups"]["places"] == [["c"], ["b"], ["a"]]
     for key in ("shown", "spans", "act", "reading_places"):
         assert f'"{key}"' not in told.stdout
+
+
+def test_where_all_readings_are_equal_there_is_nothing_to_shuffle() -> None:
+    for levels in ({"thin": [2.0] * 3, "thick": [2.0] * 3}, {"a": [2.0] * 3, "b": [2.0] * 3, "c": [2.0] * 3}):
+        told = ask(levels)
+        assert told.verdict.answer == "cannot_tell"
+        assert told.verdict.detail.startswith("All readings are equal: there is nothing to shuffle.")
+        assert "1 of 1" not in " ".join((told.verdict.says, told.verdict.detail, *told.in_numbers))
+
+
+def test_of_levels_with_one_trial_it_is_said_how_many() -> None:
+    every = ask({"thin": [2.0], "thick": [3.0]})
+    assert any(f.says.startswith("Every level has only one kept trial. One trial shows no spread") for f in every.audit)
+    one = ask({"thin": [2.0], "thick": [3.0, 3.1, 3.2]})
+    assert any(f.says.startswith("1 of 2 levels has only one kept trial (thin).") for f in one.audit)

@@ -276,7 +276,7 @@ def test_compared_over_the_group_what_every_group_ran_is_taken_out() -> None:
 
 
 def test_how_it_was_run_is_told_from_the_record() -> None:
-    assert made("a rise, one level after the other")[2].as_run.order == "one level after the other"
+    assert made("a rise, one level after the other")[2].as_run.order == "one level after another"
     assert "block by block" in made("a rise")[2].as_run.order
     assert made("hand timed by three")[2].as_run.timers == "timed by 3 hands"
     assert made("hand timed by one of three")[2].as_run.timers == "timed by 1 hand"

@@ -114,8 +114,8 @@ def test_every_part_of_a_poster_begins_with_what_is_known_of_the_record() -> Non
 
 def test_how_it_was_run_is_told_from_the_record_and_not_from_the_plan() -> None:
     c = conclusion_of(record(plan(), IN_ORDER))
-    assert c.as_run.order == "one level after the other"
-    assert "The plan shuffles the levels; they were run one level after the other." in c.as_run.not_followed
+    assert c.as_run.order == "one level after another"
+    assert "The plan shuffles the levels; they were run one after another." in c.as_run.not_followed
     assert conclusion_of(record(plan(), MIXED)).as_run.not_followed == ("The plan has 3 timers; there was one.",)
 
 

@@ -52,7 +52,7 @@ def test_verdict_tape_numbers_and_doubts_of_four_levels_stand_on_one_screen(sign
     if len(found["audit"]) > 3:
         page.get_by_role("button", name=re.compile(r"more$")).click()
         expect(shown).to_have_count(len(found["audit"]))
-    page.get_by_role("button", name=re.compile("^Checked and clean")).click()
+    page.get_by_role("button", name=re.compile("checks found nothing$")).click()
     expect(page.get_by_text("too few repeats").or_(page.get_by_text("readings off the tape")).first).to_be_visible()
     what = shown.first.get_by_role("button", name=re.compile("^What to do"))
     if what.get_attribute("aria-expanded") == "false":

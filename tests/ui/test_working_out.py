@@ -66,7 +66,7 @@ def test_a_line_is_drawn_only_where_one_goes_through_the_levels(
     go(page, app, study, "work-out")
     expect(page.get_by_role("heading", level=1)).to_contain_text(head)
     expect(page.get_by_text(says)).to_be_visible()
-    heading = "The straight line through the trials" if drawn else "No line through the trials"
+    heading = "The straight line" if drawn else "No line through the trials"
     expect(page.get_by_role("heading", name=heading)).to_be_visible()
     page.get_by_role("tab", name="Against pull-back").or_(page.get_by_role("button", name="Against pull-back")).click()
     expect(page.get_by_role("img", name=re.compile(f"distance to first touch against pull-back, {'with the' if drawn else 'without a line'}"))).to_be_visible()

@@ -22,7 +22,7 @@ from .model import AsRun, KeptSame
 #: By which school a study was judged.
 _JUDGED = {"shuffle": "by shuffling the readings among the levels", "interval": "by 95 % intervals", "ranges": "by whether ranges touch"}
 _STEADILY = {"frames": "from video frames", "sound": "by sound", "gate": "by a gate", "scale": "by a scale", "meter": "by a meter"}
-ONE_AFTER_THE_OTHER = "one level after the other"
+ONE_AFTER_THE_OTHER = "one level after another"
 
 
 def as_run(record: StudyRecord, found: Analysis, held: Sequence[KeptSame] | None = None) -> AsRun:
@@ -98,7 +98,7 @@ def _not_followed(draft: Draft, counted: Sequence[TrialSeen], kept: Sequence[int
     told = []
     rounds = draft.study_kind == "design_rounds" or runs_heats(draft)
     if draft.order in ("blocks", "random") and order == ONE_AFTER_THE_OTHER and not rounds:
-        told.append("The plan shuffles the levels; they were run one level after the other.")
+        told.append("The plan shuffles the levels; they were run one after another.")
     if kept and min(kept) < draft.repeats:
         told.append(f"The plan has {draft.repeats} repeats; {'one level has' if sum(k < draft.repeats for k in kept) == 1 else 'some levels have'} {min(kept)}.")
     first = draft.measure

@@ -23,6 +23,12 @@ DRIFT_TRIALS = 6
 MOST_MORE = 20
 
 
+def _alone(alone: int, levels: int, names: str) -> str:
+    if alone == levels:
+        return "Every level has only one kept trial."
+    return f"{alone} of {levels} levels {'has' if alone == 1 else 'have'} only one kept trial ({names})."
+
+
 def single_trial(e: Evidence) -> Finding | None:
     alone = [s for s in e.levels if s.n_kept == 1]
     if not alone or e.asked.pair_by is not None:
@@ -34,8 +40,7 @@ def single_trial(e: Evidence) -> Finding | None:
         severity="stop" if stop else "warn",
         caps="cannot_tell" if stop else "none",
         evidence={"levels": len(alone)},
-        says=f"{len(alone)} of {len(e.levels)} levels {'has' if len(alone) == 1 else 'have'} one kept trial only ({names}). "
-        "One trial shows no spread, so luck cannot be told from a real difference there.",
+        says=f"{_alone(len(alone), len(e.levels), names)} One trial shows no spread, so luck cannot be told from a real difference there.",
         do=f"Run at least two more trials at {names}.",
         act=Act(kind="run"),
     )
@@ -226,7 +231,7 @@ LOOKS_FOR: dict[str, str] = {
     "person_mixed_with_level": "one person to a level",
     "group_mixed_with_level": "one group to a level",
     "device_mixed_with_level": "one device or version to a level",
-    "order_mixed_with_level": "one level after the other",
+    "order_mixed_with_level": "levels run one after another",
     "estimated_mixed_with_measured": "estimates among measured readings",
     "resolution_too_coarse": "too coarse a tool",
     "reaction_dominates": "a thumb’s reaction",

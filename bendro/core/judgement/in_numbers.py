@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from ..results import DifferenceEffect, Effect, Form, GroupsEffect, PairedEffect, Trend, TrendEffect
 from ..written import at_place, effect_decimals, interval, level_label, p_text, with_unit
+from .wording import NOTHING_TO_SHUFFLE
 
 if TYPE_CHECKING:
     from ..context import Context
@@ -19,6 +20,8 @@ def in_numbers(effect: Effect, asked: Context, n: int) -> tuple[str, ...]:
         return _method(effect, asked, n)
     if isinstance(effect, GroupsEffect) and effect.groups.p_shuffle is not None:
         g = effect.groups
+        if g.shuffle_exact and g.shuffle_arrangements == 1:
+            return (NOTHING_TO_SHUFFLE, *_method(effect, asked, n))
         how = f"every one of {g.shuffle_arrangements:,} arrangements" if g.shuffle_exact else f"{g.shuffle_arrangements:,} random arrangements, seed {g.shuffle_seed}" if g.shuffle_arrangements else "from the limit of many readings"
         return (f"Shuffle test over all levels: p {_equal(g.p_shuffle)}, {how}.", *_method(effect, asked, n))
     return ()

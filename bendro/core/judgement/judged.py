@@ -30,7 +30,7 @@ from ..statistics.blocks import PAIRS_ONE_WAY, SEVERAL
 from ..written import level_label, listed, plural, start
 from .deciding import CLEAR_P, Decision, answer_of, by_p, of_difference, of_groups, of_slope, of_survival, of_trend, pairs_err, ranges_err
 from .places import first_of, not_told_from, ranked
-from .wording import begins_at, chance, more_or_less, percent, several, sized, spanned, with_level
+from .wording import NOTHING_TO_SHUFFLE, begins_at, chance, more_or_less, percent, several, sized, spanned, with_level
 
 if TYPE_CHECKING:
     from ..context import Context
@@ -167,6 +167,8 @@ def _chance_sentence(p: float | None, arrangements: int | None, exact: bool | No
     """How often luck alone does it, and where something else decided, by what."""
     if p is None or arrangements is None:
         return None
+    if exact and arrangements == 1:
+        return NOTHING_TO_SHUFFLE
     least = 0.0 if asked.reading == "senior" else SPOKEN_P
     if p < least:
         often = "fewer than 1 in 1,000"

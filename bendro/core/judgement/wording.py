@@ -75,6 +75,9 @@ EXPECTED = {"rises": "it rises", "falls": "it falls", "peak": "a best in the mid
 #: More arrangements than this are not pictured any more.
 MOST_SAID = 1_000_000
 
+#: Where every reading is the same there is one way to deal them out.
+NOTHING_TO_SHUFFLE = "All readings are equal: there is nothing to shuffle."
+
 
 def chance(p: float, arrangements: int, exact: bool) -> str:
     """How often luck alone would do it, in counts that can be pictured; to be followed by "arrangements" or "shuffles"."""

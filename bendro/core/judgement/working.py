@@ -13,7 +13,7 @@ from ..statistics.compare import two_levels
 from ..statistics.describe import NO_MEAN, bound_of_mean, describe
 from ..trials import Level, Trial
 from ..written import ReadingLevel, at_place, level_label
-from .wording import chance
+from .wording import NOTHING_TO_SHUFFLE, chance
 
 if TYPE_CHECKING:
     from ..context import Context
@@ -165,7 +165,9 @@ def how_difference(trials: Sequence[Trial], first: Level, second: Level, asked: 
         lines.append("A reading is only a bound, so no interval is given; the shuffle below compares by rank as far as the bounds allow.")
     else:
         lines.append("An interval needs at least two different readings at each level.")
-    if d.p_shuffle is not None:
+    if d.shuffle_exact and d.shuffle_arrangements == 1:
+        lines.append(NOTHING_TO_SHUFFLE)
+    elif d.p_shuffle is not None:
         how = "every way" if d.shuffle_exact else f"{d.shuffle_arrangements} random ways (seed {d.shuffle_seed})"
         lines.append(
             f"Shuffle: dealing the {len(a) + len(b)} readings anew in {how} gives a difference as large in "

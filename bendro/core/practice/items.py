@@ -102,7 +102,7 @@ def _rng(kind: Kind, seed: int) -> np.random.Generator:
 FLAWS: dict[str, str] = {
     "control_not_held": "Something else was changed as well.",
     "person_mixed_with_level": "Each level was released by another person.",
-    "order_mixed_with_level": "One level was run after the other, not mixed.",
+    "order_mixed_with_level": "The levels were run one after another, not mixed.",
     "unequal_repeats": "One level has fewer trials than the others.",
     "": "Nothing: it is fair.",
 }

@@ -121,7 +121,7 @@ export const CHECKED = {
   "person_mixed_with_level": "one person to a level",
   "group_mixed_with_level": "one group to a level",
   "device_mixed_with_level": "one device or version to a level",
-  "order_mixed_with_level": "one level after the other",
+  "order_mixed_with_level": "levels run one after another",
   "estimated_mixed_with_measured": "estimates among measured readings",
   "resolution_too_coarse": "too coarse a tool",
   "reaction_dominates": "a thumb’s reaction",

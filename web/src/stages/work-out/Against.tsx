@@ -28,7 +28,7 @@ export function Against({ study, seen, trend, analysis, response, band }: Props)
       ys={ys.length ? ys : [0, 1]}
       xUnit={analysis.factor.unit ?? ''}
       yUnit={unit}
-      label={`${analysis.response.name} against ${analysis.factor.name}, ${form ? `with the ${FORMS[form.form]}` : 'without a line'} through the trials${band.length ? ' and its 95 % band' : ''}`}
+      label={`${analysis.response.name} against ${analysis.factor.name}, ${form ? `with the ${FORMS[form.form]}` : 'without a line'}${band.length ? ' and its 95 % band' : ''}`}
     >
       {({ x, y }) => (
         <>

@@ -1,3 +1,4 @@
+import { counted } from '../../parts/counted'
 import { useState } from 'react'
 import type { Analysis, Study } from '../../data/api'
 import { ActControl } from './Acts'
@@ -37,7 +38,7 @@ export function Doubts({ a, study }: { a: Analysis; study: Study }) {
         ) : null}
         {a.audit_checked.length ? (
           <button type="button" className="btn btn-plain no-print px-0" aria-expanded={clean} onClick={() => setClean(!clean)}>
-            Checked and clean: {a.audit_checked.length}
+            {counted(a.audit_checked.length, 'check')} found nothing
           </button>
         ) : null}
       </p>

@@ -5,7 +5,7 @@ import type { HowAsked } from './How'
 
 /** More pairs than these are folded to neighbours. */
 const MOST_PAIRS = 6
-export const FORMS = { line: 'straight line', proportional: 'proportional line', power: 'power law', peak: 'curve with one peak' } as const
+export const FORMS = { line: 'straight line', proportional: 'line through zero', power: 'power law', peak: 'curve with one peak' } as const
 const names = (study: Study, between: readonly (string | number)[]) => between.map((v) => study.levels[levelIndex(study, v)])
 
 /** The effect in numbers: the line and its slope for a numeric variable, the differences with their intervals for names. */
@@ -19,7 +19,7 @@ export function EffectNumbers({ a, study, first, onHow }: { a: Analysis; study: 
     const [equation, ...rest] = a.in_numbers
     return (
       <section aria-label="The line" className="mt-6 print:break-inside-avoid">
-        <h2 className="mb-2 text-[1.5rem]">{e.trend.drawn ? `The ${FORMS[e.trend.preferred]} through the trials` : 'No line through the trials'}</h2>
+        <h2 className="mb-2 text-[1.5rem]">{e.trend.drawn ? `The ${FORMS[e.trend.preferred]}` : 'No line through the trials'}</h2>
         <p className="num m-0 text-[1.1rem]" data-equation>
           {equation}
         </p>
