@@ -50,7 +50,9 @@ function One({ r }: { r: ToMark }) {
     <li className="hair grid gap-x-10 gap-y-2 py-4 md:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]" data-report={r.study_id}>
       <div>
         <p className="m-0 text-[1.2rem] font-semibold">
-          <Link to={`/study/${r.study_id}/show/${r.id}`}>{r.title}</Link>
+          <Link to={`/study/${r.study_id}/show/${r.id}`} className="inline-flex min-h-[44px] items-center">
+            {r.title}
+          </Link>
         </p>
         <p className="m-0 text-quiet">
           {[r.groups.slice(0, 6).join(', '), classOf(r), counted(r.kept, 'trial'), ANSWER[r.answer].toLowerCase()].filter(Boolean).join(' · ')}

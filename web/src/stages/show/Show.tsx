@@ -84,10 +84,10 @@ function One({ study, line, lines }: { study: Study; line: ReportLine; lines: re
     <>
       <div className="no-print px-4 pt-5 md:px-8">
         <div className="flex flex-wrap items-baseline gap-x-6 gap-y-2">
-          <Link className="order-last" to={`/study/${study.id}/wall`}>
+          <Link className="order-last inline-flex min-h-[44px] items-center" to={`/study/${study.id}/wall`}>
             The lesson on the wall
           </Link>
-          <Link className="order-last" to="/marking">
+          <Link className="order-last inline-flex min-h-[44px] items-center" to="/marking">
             Reports to mark
           </Link>
           <p className="m-0 text-quiet">
