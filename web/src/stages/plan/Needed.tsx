@@ -95,9 +95,9 @@ function LevelsField({ draft, change }: Asking) {
 
 function HeightsField({ draft, change, ahead }: Asking) {
   const drop = draft.drop
-  if (!drop) return null
+  if (!drop || !ahead) return null // the limit that goes with it is known once the core has been asked
   const one = drop.plan === 'one_height'
-  const place = ahead?.limits.find((l) => l.on === 'rungs')
+  const place = ahead.limits.find((l) => l.on === 'rungs')
   const top = (drop.heights ?? []).at(-1) ?? ''
   // the limit goes with the highest rung, unless the teacher has set another
   const limited = (heights: string[]) => {
