@@ -60,3 +60,14 @@ def test_a_study_that_is_called_by_its_question_does_not_say_it_twice(signed_in:
     page.goto(app.url)
     page.get_by_role("heading", level=1, name="Does the arm matter").wait_for()
     expect(page.get_by_text("Does the arm matter?", exact=True)).to_have_count(0)
+
+
+@pytest.mark.parametrize("where", ["plan", "build", "run", "work-out", "show", "trials", "decide"])
+def test_a_page_that_cannot_be_given_says_why_and_leads_on(signed_in: tuple[Page, TeacherClient], app: Application, where: str) -> None:
+    page, _ = signed_in
+    page.goto(f"{app.url}/study/00000000-0000-4000-8000-00000000dead/{where}")
+    expect(page.get_by_role("heading", level=1, name="This page could not be opened")).to_be_visible()
+    expect(page.get_by_role("alert")).to_contain_text("There is no such study here.")
+    no_violations(page)
+    page.get_by_role("link", name="All studies", exact=True).click()
+    page.get_by_role("button", name="New study").wait_for()

@@ -1,10 +1,11 @@
+import { NotOpened } from '../parts/NotOpened'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { v4 as uuid } from 'uuid'
 import { api, ask, type Family } from '../data/api'
 import { anew, client, useFamilies, useHome } from '../data/queries'
 import { Frame } from '../parts/Frame'
-import { Line, Says, Skeleton, Trouble } from '../parts/parts'
+import { Line, Says, Skeleton } from '../parts/parts'
 
 const plain = (text: string) => text.toLowerCase()
 
@@ -22,7 +23,7 @@ export function Usual() {
   const [label, setLabel] = useState(last)
   const go = useNavigate()
   if (families.isPending) return <Skeleton lines={6} />
-  if (families.isLoadingError) return <Trouble error={families.error} again={() => void families.refetch()} />
+  if (families.isLoadingError) return <NotOpened error={families.error} again={() => void families.refetch()} />
   const start = async (family: string, test: string) => {
     if (busy) return
     setBusy(`${family} ${test}`)

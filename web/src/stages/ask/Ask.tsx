@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Ahead, Draft, Family, Study } from '../../data/api'
@@ -5,7 +6,7 @@ import { useAhead, useFamilies, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
-import { Line, Pick, Skeleton, Trouble } from '../../parts/parts'
+import { Line, Pick, Skeleton } from '../../parts/parts'
 import { PlanSaved } from '../../planning/PlanSaved'
 import { sayings } from '../../planning/problems'
 import { Undo } from '../../planning/Undo'
@@ -22,8 +23,8 @@ export function Ask() {
   const study = useStudy(id)
   const families = useFamilies()
   if (study.isPending || families.isPending) return <Skeleton lines={6} />
-  if (study.isLoadingError) return <Trouble error={study.error} again={() => void study.refetch()} />
-  if (families.isLoadingError) return <Trouble error={families.error} again={() => void families.refetch()} />
+  if (study.isLoadingError) return <NotOpened error={study.error} again={() => void study.refetch()} />
+  if (families.isLoadingError) return <NotOpened error={families.error} again={() => void families.refetch()} />
   return <Asking key={id} study={study.data} families={families.data} />
 }
 

@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { useState } from 'react'
 import { useParams, useSearchParams } from 'react-router'
 import type { Family, Study, Version } from '../../data/api'
@@ -5,7 +6,7 @@ import { useConclusion, useFamilies, useStudy, useVersions } from '../../data/qu
 import { useQueue } from '../../data/useQueue'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
-import { Says, Sheet, Skeleton, Trouble } from '../../parts/parts'
+import { Says, Sheet, Skeleton } from '../../parts/parts'
 import { Compare } from './Compare'
 import { NewVersion } from './NewVersion'
 import { Story } from './Story'
@@ -21,7 +22,7 @@ export function Build() {
   if (study.isPending || families.isPending || versions.isPending) return <Skeleton lines={6} />
   const bad = [study, families, versions].find((q) => q.isLoadingError)
   if (bad || !study.data || !families.data || !versions.data)
-    return <Trouble error={bad?.error} again={() => void Promise.all([study.refetch(), versions.refetch()])} />
+    return <NotOpened error={bad?.error} again={() => void Promise.all([study.refetch(), versions.refetch()])} />
   const began = waiting.filter((w) => w.kind === 'version' && w.studyId === id && !versions.data.some((v) => v.id === w.id))
   const shelf = [...versions.data]
   for (const w of began) shelf.push(provisional(w, shelf))

@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { useState } from 'react'
 import { useParams } from 'react-router'
 import { api, ask, type Draft, type RotaMade, type Study } from '../../data/api'
@@ -5,7 +6,7 @@ import { anew, client, useAhead, useRota, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
-import { Line, Part, Says, Skeleton, Tick, Told, Trouble, Whole } from '../../parts/parts'
+import { Line, Part, Says, Skeleton, Tick, Told, Whole } from '../../parts/parts'
 import { OnTheWall } from './OnTheWall'
 import { PlanTabs } from './PlanTabs'
 import { PlanSaved } from '../../planning/PlanSaved'
@@ -18,8 +19,8 @@ export function Lesson() {
   const study = useStudy(id)
   const rota = useRota(id)
   if (study.isPending || rota.isPending) return <Skeleton lines={6} />
-  if (study.isLoadingError) return <Trouble error={study.error} again={() => void study.refetch()} />
-  if (rota.isLoadingError) return <Trouble error={rota.error} again={() => void rota.refetch()} />
+  if (study.isLoadingError) return <NotOpened error={study.error} again={() => void study.refetch()} />
+  if (rota.isLoadingError) return <NotOpened error={rota.error} again={() => void rota.refetch()} />
   return <Sheet_ key={id} study={study.data} made={rota.data} />
 }
 

@@ -1,10 +1,11 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { counted } from '../../parts/counted'
 import { useParams } from 'react-router'
 import type { Draft, Family, MaterialDraft, Shopping, Study } from '../../data/api'
 import { useFamilies, useShopping, useStudy } from '../../data/queries'
 import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
-import { Line, Part, Skeleton, Tick, Trouble, Whole } from '../../parts/parts'
+import { Line, Part, Skeleton, Tick, Whole } from '../../parts/parts'
 import { MaterialRow } from './MaterialRow'
 import { PlanTabs } from './PlanTabs'
 import { PlanSaved } from '../../planning/PlanSaved'
@@ -19,7 +20,7 @@ export function Materials() {
   const families = useFamilies()
   if (study.isPending || shopping.isPending || families.isPending) return <Skeleton lines={6} />
   const bad = [study, shopping, families].find((q) => q.isLoadingError)
-  if (bad || !study.data || !shopping.data || !families.data) return <Trouble error={bad?.error} again={() => void study.refetch()} />
+  if (bad || !study.data || !shopping.data || !families.data) return <NotOpened error={bad?.error} again={() => void study.refetch()} />
   return <Sheet_ key={id} study={study.data} shopping={shopping.data} family={families.data.find((f) => f.id === study.data.draft.family)} />
 }
 

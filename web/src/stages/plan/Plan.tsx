@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { counted } from '../../parts/counted'
 import { useNavigate, useParams } from 'react-router'
 import type { Draft, Family, Study } from '../../data/api'
@@ -7,7 +8,7 @@ import { usePlan } from '../../data/usePlan'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
 import { Fold, FoldAll } from '../../parts/Fold'
-import { Line, Pick, Skeleton, Trouble } from '../../parts/parts'
+import { Line, Pick, Skeleton } from '../../parts/parts'
 import { kindChange } from '../../planning/choose'
 import { KeptSameList } from '../../planning/KeptSameList'
 import { DropPart } from './DropPart'
@@ -30,8 +31,8 @@ export function Plan() {
   const study = useStudy(id)
   const families = useFamilies()
   if (study.isPending || families.isPending) return <Skeleton lines={6} />
-  if (study.isLoadingError) return <Trouble error={study.error} again={() => void study.refetch()} />
-  if (families.isLoadingError) return <Trouble error={families.error} again={() => void families.refetch()} />
+  if (study.isLoadingError) return <NotOpened error={study.error} again={() => void study.refetch()} />
+  if (families.isLoadingError) return <NotOpened error={families.error} again={() => void families.refetch()} />
   return <Planning key={id} study={study.data} families={families.data} />
 }
 

@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { lazy, Suspense } from 'react'
 import { useParams } from 'react-router'
 import type { Family, RunBody, Study, Trial } from '../../data/api'
@@ -6,7 +7,7 @@ import { useQueue } from '../../data/useQueue'
 import { deviceClock } from '../../machines/deviceClock'
 import { Empty } from '../../parts/Empty'
 import { Frame } from '../../parts/Frame'
-import { Skeleton, Trouble } from '../../parts/parts'
+import { Skeleton } from '../../parts/parts'
 import { Lane } from './Lane'
 
 const Finished = lazy(async () => ({ default: (await import('./Finished')).Finished }))
@@ -21,7 +22,7 @@ export function Run() {
   const { loaded } = useQueue()
   // what came once stays, also when it can no longer be asked for: a sign-in that has run out does not end a lesson
   const first = [study, trials, families].find((q) => q.isLoadingError)
-  if (first) return <Trouble error={first.error} again={() => void Promise.all([study.refetch(), trials.refetch(), families.refetch()])} />
+  if (first) return <NotOpened error={first.error} again={() => void Promise.all([study.refetch(), trials.refetch(), families.refetch()])} />
   if (!study.data || !trials.data || !families.data || !loaded) return <Skeleton lines={5} />
   const family = families.data.find((f) => f.id === study.data.draft.family)
   if (!family || study.data.turns.length === 0 || study.data.problems.some((p) => p.grave))

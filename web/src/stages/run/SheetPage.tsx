@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Family, Study, Trial } from '../../data/api'
@@ -6,7 +7,7 @@ import { useQueue } from '../../data/useQueue'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { turnKey } from '../../machines/turns'
 import { Frame } from '../../parts/Frame'
-import { Pick, Skeleton, Trouble } from '../../parts/parts'
+import { Pick, Skeleton } from '../../parts/parts'
 import { Finished } from './Finished'
 import { PaperSheet } from './PaperSheet'
 import { RungGrid } from './RungGrid'
@@ -20,7 +21,7 @@ export function SheetPage() {
   const families = useFamilies()
   const { loaded } = useQueue()
   const wrong = [study, trials, families].find((q) => q.isLoadingError)
-  if (wrong) return <Trouble error={wrong.error} again={() => void Promise.all([study.refetch(), trials.refetch(), families.refetch()])} />
+  if (wrong) return <NotOpened error={wrong.error} again={() => void Promise.all([study.refetch(), trials.refetch(), families.refetch()])} />
   if (!study.data || !trials.data || !families.data || !loaded) return <Skeleton lines={5} />
   const family = families.data.find((f) => f.id === study.data.draft.family)
   return study.data.finished ? (

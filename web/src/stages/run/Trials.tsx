@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { useState } from 'react'
 import { Link, useParams, useSearchParams } from 'react-router'
 import type { Family, ReadingGiven, Study, TrialBody } from '../../data/api'
@@ -8,7 +9,7 @@ import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { queue } from '../../machines/saveQueue'
 import type { SeenTrial } from '../../machines/turns'
 import { Frame } from '../../parts/Frame'
-import { Line, Pick, Says, Shape, Sheet, Skeleton, Told, Trouble } from '../../parts/parts'
+import { Line, Pick, Says, Shape, Sheet, Skeleton, Told } from '../../parts/parts'
 import { OwnFault } from './FaultSheet'
 import { BEHAVIOUR, look, type Place, placesOf, readingsOf, type Texts } from './useEntry'
 
@@ -22,7 +23,7 @@ export function Trials() {
   const trials = useTrials(id, true)
   const families = useFamilies()
   const bad = [study, trials, families].find((q) => q.isLoadingError)
-  if (bad) return <Trouble error={bad.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
+  if (bad) return <NotOpened error={bad.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
   if (!study.data || !trials.data || !families.data) return <Skeleton lines={6} />
   return <List key={id} study={study.data} stored={trials.data} family={families.data.find((f) => f.id === study.data.draft.family)} />
 }

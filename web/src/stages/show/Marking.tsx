@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { counted } from '../../parts/counted'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -5,7 +6,7 @@ import type { ToMark } from '../../data/api'
 import { useMarking } from '../../data/queries'
 import { ANSWER } from '../../parts/answer'
 import { Frame } from '../../parts/Frame'
-import { Line, Pick, Says, Skeleton, Trouble } from '../../parts/parts'
+import { Line, Pick, Says, Skeleton } from '../../parts/parts'
 import { useOwn } from './useOwn'
 
 const classOf = (r: ToMark) => [r.class_label, r.year].filter(Boolean).join(', ') || 'no class'
@@ -14,7 +15,7 @@ const classOf = (r: ToMark) => [r.class_label, r.year].filter(Boolean).join(', '
 export function Marking() {
   const reports = useMarking()
   const [of, setOf] = useState('all')
-  if (reports.isLoadingError) return <Trouble error={reports.error} again={() => void reports.refetch()} />
+  if (reports.isLoadingError) return <NotOpened error={reports.error} again={() => void reports.refetch()} />
   if (!reports.data) return <Skeleton lines={6} />
   const classes = [...new Set(reports.data.map(classOf))]
   const shown = of === 'all' ? reports.data : reports.data.filter((r) => classOf(r) === of)

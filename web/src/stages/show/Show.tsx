@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { v4 as uuid } from 'uuid'
@@ -17,7 +18,7 @@ export function Show() {
   const study = useStudy(id)
   const reports = useReports(id)
   if (study.isLoadingError || reports.isLoadingError)
-    return <Trouble error={study.error ?? reports.error} again={() => void Promise.all([study.refetch(), reports.refetch()])} />
+    return <NotOpened error={study.error ?? reports.error} again={() => void Promise.all([study.refetch(), reports.refetch()])} />
   if (!study.data || !reports.data) return <Skeleton lines={5} />
   const chosen = reports.data.find((r) => r.id === report) ?? reports.data[0]
   return (

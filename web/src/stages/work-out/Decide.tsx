@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
@@ -20,7 +21,7 @@ export function Decide() {
     enabled: Boolean(study.data),
     queryFn: () => ask(api.GET('/api/studies/{study_id}/following', { params: { path: { study_id: id } } })),
   })
-  if (study.isLoadingError) return <Trouble error={study.error} again={() => void study.refetch()} />
+  if (study.isLoadingError) return <NotOpened error={study.error} again={() => void study.refetch()} />
   if (!study.data || follows.isPending) return <Skeleton lines={5} />
   return (
     <Frame study={study.data} title={`Decide: ${study.data.title}`}>

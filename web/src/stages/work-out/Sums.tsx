@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { api, ask, Refusal, type Study, type SumChecked } from '../../data/api'
@@ -9,7 +10,7 @@ import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { Empty } from '../../parts/Empty'
 import { Frame } from '../../parts/Frame'
 import { PaperHead } from '../../parts/PaperHead'
-import { Pick, Skeleton, Tick, Told, Trouble } from '../../parts/parts'
+import { Pick, Skeleton, Tick, Told } from '../../parts/parts'
 import type { SeenTrial } from '../../machines/turns'
 import { minus } from '../../tape/Plot'
 
@@ -19,7 +20,7 @@ export function Sums() {
   const study = useStudy(id)
   const trials = useTrials(id)
   if (study.isLoadingError || trials.isLoadingError)
-    return <Trouble error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
+    return <NotOpened error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
   if (!study.data || !trials.data) return <Skeleton lines={5} />
   return <Opened study={study.data} stored={trials.data} />
 }

@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { counted } from '../../parts/counted'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
@@ -15,7 +16,7 @@ import { glued } from '../../parts/glue'
 export function Together() {
   const tests = useTests()
   const [search, setSearch] = useSearchParams()
-  if (tests.isLoadingError) return <Trouble error={tests.error} again={() => void tests.refetch()} />
+  if (tests.isLoadingError) return <NotOpened error={tests.error} again={() => void tests.refetch()} />
   if (!tests.data) return <Skeleton lines={5} />
   const from = search.get('study') ?? ''
   const chosen = search.get('test')

@@ -1,3 +1,4 @@
+import { NotOpened } from '../../parts/NotOpened'
 import { useState } from 'react'
 import { Link, useParams, useSearchParams } from 'react-router'
 import { type Analysis, Refusal, type Study, type Trial, type Version } from '../../data/api'
@@ -39,7 +40,7 @@ export function WorkOut() {
     setSearch(Object.fromEntries(Object.entries(now).filter(([, v]) => v)), { replace: true })
   }
   if (study.isLoadingError || trials.isLoadingError)
-    return <Trouble error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
+    return <NotOpened error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
   if (!study.data || analysis.isPending) return <Skeleton lines={6} />
   return (
     <Frame study={study.data} title={`Work out: ${study.data.title}`}>
