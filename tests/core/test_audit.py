@@ -182,7 +182,7 @@ def test_what_the_trials_do_not_tell_is_not_called_clean() -> None:
 def test_two_changes_at_once_make_the_verdict_one_on_the_design() -> None:
     found = ask(each(GOOD, others_fins=lambda n, t: 3.0 if t.level == "thin" else 4.0))
     assert found["verdict"].about == "design"
-    assert found["verdict"].says.startswith("The design made the difference, but not only band was changed")
+    assert found["verdict"].says.startswith("There is a difference, but not only band was changed")
 
 
 def test_mixed_payloads_stop_the_verdict() -> None:
@@ -254,3 +254,12 @@ def test_an_odd_reading_is_left_alone_where_the_school_says_so() -> None:
     rows = shuffled([1.0, 1.02, 1.01, 1.0, 1.01, 3.0], [2.0, 2.2, 2.1, 2.15, 2.1, 2.2])
     found = ask(rows, ask_about_odd=False)
     assert "odd_reading" not in found["codes"] | found["clean"]
+
+
+def test_a_leaning_verdict_with_two_changes_claims_no_more_than_it_leans() -> None:
+    """What went along with the level may be how it was run: the difference is laid to nothing, and hedged where the verdict only leans."""
+    both = {"others_height": lambda n, t: 1.2 if t.level == "thin" else 2.4, "person": lambda n, t: "seat 1" if t.level == "thin" else "seat 2"}
+    told = ask(each(GOOD, **both))["verdict"]
+    assert told.answer == "leaning"
+    assert told.says.startswith("There seems to be a difference, but not only band was changed.")
+    assert "design" not in told.says

@@ -67,8 +67,13 @@ def verdict(effect: Effect, levels: Sequence[LevelSummary], findings: Sequence[F
     if answer == "cannot_tell" and not stops and asked.reading != "first":
         detail = " ".join(part for part in (detail, _could_have_seen(effect, levels, asked)) if part) or None
     if design and answer != "cannot_tell":
-        also = "in it more than one thing was changed" if asked.rounds else f"not only {asked.factor} was changed"
-        spans, more = words(f"The design made the difference, but {also}."), (*spans, span(" "), *more)
+        # outside design rounds what changed besides may be how it was run: the difference is told, and laid to nothing
+        sure = answer == "clear"
+        if asked.rounds:
+            laid = f"The design {'made' if sure else 'seems to make'} the difference, but in it more than one thing was changed."
+        else:
+            laid = f"There {'is' if sure else 'seems to be'} a difference, but not only {asked.factor} was changed."
+        spans, more = words(laid), (*spans, span(" "), *more)
     if asked.decision and not isinstance(effect, NoEffect):
         more = (*more, span(" " if more else ""), span(asked.decision))
     if asked.contest and not isinstance(effect, NoEffect):
