@@ -51,10 +51,10 @@ GOOD = shuffled()
 TIMES = {"response": "fall time", "unit": "s"}
 # code, rows that have it, question, words that must stand in its sentence
 HAVE = [
-    ("more_than_one_change", each(GOOD, others_fins=lambda n, t: 3.0 if t.level == "thin" else 4.0), {}, "band and fins"),
-    ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + n), {"hold": {"angle": 1.0}}, "angle (from 40 to 47)"),
-    ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + 2.5 * (n % 2)), {"hold": {"angle": 1.0}}, "angle (from 40 to 42.5)"),
-    ("control_not_held", each(GOOD, others_angle=lambda n, t: 41.5), {"hold": {"angle": 1.0}, "held_at": {"angle": 40.0}}, "angle (at 41.5 and not at 40)"),
+    ("more_than_one_change", each(GOOD, others_fins=lambda n, t: 3.0 if t.level == "thin" else 4.0), {}, "Band and fins"),
+    ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + n), {"hold": {"angle": 1.0}}, "Angle (from 40 to 47)"),
+    ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + 2.5 * (n % 2)), {"hold": {"angle": 1.0}}, "Angle (from 40 to 42.5)"),
+    ("control_not_held", each(GOOD, others_angle=lambda n, t: 41.5), {"hold": {"angle": 1.0}, "held_at": {"angle": 40.0}}, "Angle (at 41.5 and not at 40)"),
     (
         "person_mixed_with_level",
         each(GOOD, person=lambda n, t: "Avocet" if t.level == "thin" else ["Bittern", "Curlew"][n % 2]),

@@ -302,7 +302,7 @@ def test_unequal_repeats_names_both_counts() -> None:
     a = ask(trials({"a": [1.0, 1.1, 1.2], "b": [2.0, 2.1, 2.2, 2.3, 2.1, 2.2]}))
     finding = next(f for f in a.audit if f.code == "unequal_repeats")
     assert finding.severity == "warn"
-    assert "a has 3 kept trials, b has 6" in finding.says
+    assert "A has 3 kept trials, b has 6" in finding.says
 
 
 def test_voids_pile_up_at_one_level_only() -> None:

@@ -10,7 +10,7 @@ import numpy as np
 from ..results import Act, Finding, LevelSummary
 from ..statistics.tails import t_two
 from ..trials import Trial
-from ..written import at_place, plural
+from ..written import at_place, plural, start
 from . import checks
 from .evidence import FEW, NOT_LOOKED, Evidence, NotLooked, few_names
 
@@ -296,5 +296,6 @@ def audit(evidence: Evidence) -> tuple[tuple[Finding, ...], tuple[str, ...]]:
     answers = {
         code: NOT_LOOKED if nothing_kept and code not in WITHOUT_TRIALS else check(evidence) for code, check in CHECKS.items()
     }
-    found = [f for f in answers.values() if isinstance(f, Finding)]
+    # a sentence that begins with a thing's own name begins large all the same
+    found = [f.model_copy(update={"says": start(f.says)}) for f in answers.values() if isinstance(f, Finding)]
     return tuple(sorted(found, key=lambda f: _WEIGHT[f.severity])), tuple(code for code, f in answers.items() if f is None)
