@@ -20,7 +20,7 @@ from bendro.core.measuring.scales import scale_of
 from bendro.core.planning.final import best_levels, final_plan, finalists
 from bendro.core.planning.following import Following, following, next_plan
 from bendro.core.planning.plan import planned_levels
-from bendro.core.record.built import built_for
+from bendro.core.record.built import version_at
 from bendro.core.record.given import number_at
 from bendro.core.record.responses import responses_of
 from bendro.core.record.seen import TrialSeen
@@ -98,15 +98,11 @@ def _looks(owned: Owned, study_id: UUID, record: StudyRecord, c: Conclusion) -> 
     """How each device in the places looks: of the version that was used under its label (or, in design rounds, of the version of that number; in a
     fair test of one that was built for the level; where there is but one device, its newest). Those of which nothing is drawn are left out."""
     rows = _versions(owned, study_id)
-    rounds = record.line_of() if record.draft.study_kind == "design_rounds" else {}
-    built = {}
-    if record.draft.study_kind == "fair_test":
-        built = {p.label: next(iter(built_for(record.draft, record.versions, p)), None) for p in planned_levels(record.draft)}
     labels = list(dict.fromkeys(p.label for p in c.places))
     alone = len({device for device, _ in rows}) == 1
     made = []
     for label in labels:
-        used = rounds.get(label) or built.get(label) or record.used_by(label) or (record.versions[-1] if alone and len(labels) == 1 and record.versions else None)
+        used = version_at(record, label) or (record.versions[-1] if alone and len(labels) == 1 and record.versions else None)
         look = None if used is None else _look(owned, record.draft, rows.get((used.device, used.number)))
         if look is not None:
             made.append({"label": label, **look})

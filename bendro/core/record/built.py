@@ -32,6 +32,19 @@ def built_for(draft: Draft, versions: Sequence[VersionTold], level: PlannedLevel
     return tuple(v for v in versions if any(said(k) == name and (_same(text, level.label) or _same(text, level.text)) for k, text in v.properties.items()))
 
 
+def version_at(record: StudyRecord, label: str) -> VersionTold | None:
+    """The version that stands under the label of a level: in design rounds that of its number, in a fair test the first that was built for the
+    level, else the one that the device of this label used."""
+    if record.draft.study_kind == "design_rounds":
+        return record.line_of().get(label)
+    if record.draft.study_kind == "fair_test":
+        level = next((p for p in planned_levels(record.draft) if p.label == label), None)
+        built = () if level is None else built_for(record.draft, record.versions, level)
+        if built:
+            return built[0]
+    return record.used_by(label)
+
+
 def _bare(version: VersionTold, gone: frozenset[str]) -> dict[str, str]:
     return {k.strip(): text for k, text in version.properties.items() if said(k) not in gone | _FOLLOWS and text.strip()}
 

@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from ..conclusion.model import Conclusion
 from ..errors import CoreError
 from ..planning.materials import shopping
-from ..planning.plan import planned_levels
-from ..record.built import built_for
+from ..record.built import version_at
 from ..record.study import StudyRecord, VersionTold
 from ..written import listed, with_unit
 
@@ -53,19 +52,11 @@ def shown_version(record: StudyRecord, c: Conclusion) -> VersionTold | None:
     that was built for the best level; else the only device's newest."""
     if record.draft.study_kind == "design_rounds":
         return next((v for n, v in record.line_of().items() if n in c.best), None)
-    named = next((v for label in c.best if (v := _used_at(record, label)) is not None), None)
+    named = next((v for label in c.best if (v := version_at(record, label)) is not None), None)
     if named is not None:
         return named
     devices = {v.device for v in record.versions}
     return max(record.versions, key=lambda v: v.number) if len(devices) == 1 else None
-
-
-def _used_at(record: StudyRecord, label: str) -> VersionTold | None:
-    """The version of a device of this label; in a fair test the first that was built for the level."""
-    if record.draft.study_kind != "fair_test":
-        return record.used_by(label)
-    level = next((p for p in planned_levels(record.draft) if p.label == label), None)
-    return None if level is None else next(iter(built_for(record.draft, record.versions, level)), None)
 
 
 def _name(record: StudyRecord, c: Conclusion, version: VersionTold | None) -> str:
