@@ -229,6 +229,23 @@ class RulesDraft(Typed):
     payload_shows: bool = False
 
 
+class SizeDraft(Typed):
+    """A size that the templates are drawn from and the plan does not say elsewhere: "blade width" "2.5 cm"."""
+
+    name: str = Short
+    value: str = Amount
+
+
+class TemplatesDraft(Typed):
+    """What is cut from paper. device: which of the family's devices, "" for the one that fits the variable. title, steps: a build sheet of the
+    school's own, a step on each line; "" for the one that ships."""
+
+    device: str = Field(default="", max_length=20)
+    sizes: list[SizeDraft] = Field(default=[], max_length=40)
+    title: str = Short
+    steps: str = Field(default="", max_length=4000)
+
+
 class DecidedDraft(Typed):
     """What a group wrote down after the verdict: the level that it keeps (its identity), the one thing to change next, and why."""
 
@@ -283,6 +300,7 @@ class Draft(Typed):
     guess: Guess = Guess()
     materials: MaterialsDraft = MaterialsDraft()
     rules: RulesDraft = RulesDraft()
+    templates: TemplatesDraft = TemplatesDraft()
     decided: DecidedDraft = DecidedDraft()
 
     @field_validator("measures", "derived")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
 
@@ -106,6 +107,45 @@ def _laid(width: int, height: int, pieces: tuple[tuple[int, int], ...]) -> tuple
     if solver.solve(model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return None
     return tuple(Place(x=int(solver.value(x)), y=int(solver.value(y)), width=int(solver.value(w)), height=int(solver.value(h))) for x, y, w, h in at)
+
+
+def laid_together(
+    width: int, height: int, pieces: Sequence[tuple[str, int, int]], *, sheets: int, free: tuple[int, int]
+) -> list[tuple[int, int, int, bool]] | None:
+    """(sheet, x, y, turned) for every piece on so many sheets, or None where the solver finds none in its time. pieces: (kind, width, height) in mm;
+    every piece of a kind lies the same way round, so that the grain of the paper is the same. free: the corner from which on every sheet is kept free."""
+    from ortools.sat.python import cp_model  # only here: loading it takes longer than most plans
+
+    model = cp_model.CpModel()
+    turned = {k: model.new_bool_var(f"t{k}") for k in dict.fromkeys(k for k, _, _ in pieces)}
+    at, across, up = [], [], []
+    for s in range(sheets):  # the sheets lie side by side, each with its corner taken
+        across.append(model.new_fixed_size_interval_var(s * width + free[0], width - free[0], f"c{s}"))
+        up.append(model.new_fixed_size_interval_var(free[1], height - free[1], f"d{s}"))
+    for n, (kind, a, b) in enumerate(pieces):
+        sheet = model.new_int_var(0, sheets - 1, f"s{n}")
+        x, y = model.new_int_var(0, width, f"x{n}"), model.new_int_var(0, height, f"y{n}")
+        w, h = model.new_int_var(min(a, b), max(a, b), f"w{n}"), model.new_int_var(min(a, b), max(a, b), f"h{n}")
+        model.add(w == a + (b - a) * turned[kind])
+        model.add(h == b + (a - b) * turned[kind])
+        if not kind:  # of no kind: never turned
+            model.add(turned[kind] == 0)
+        model.add(x + w <= width)
+        model.add(y + h <= height)
+        left, right = model.new_int_var(0, sheets * width, f"l{n}"), model.new_int_var(0, sheets * width, f"r{n}")
+        top = model.new_int_var(0, height, f"u{n}")
+        model.add(left == sheet * width + x)
+        across.append(model.new_interval_var(left, w, right, f"i{n}"))
+        up.append(model.new_interval_var(y, h, top, f"j{n}"))
+        at.append((sheet, x, y, kind))
+    model.add_no_overlap_2d(across, up)
+    solver = cp_model.CpSolver()
+    solver.parameters.max_deterministic_time = SEARCH
+    solver.parameters.num_workers = 1
+    solver.parameters.random_seed = 1
+    if solver.solve(model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return None
+    return [(int(solver.value(s)), int(solver.value(x)), int(solver.value(y)), bool(solver.value(turned[k]))) for s, x, y, k in at]
 
 
 @lru_cache(maxsize=512)
