@@ -15,7 +15,22 @@ from bendro import __version__
 from bendro.settings import settings
 from bendro.store.connect import hot_pool
 
-from . import access, building, errors, instruments, lesson, pages, planning, practice, running, school, showing, together, working_out
+from . import (
+    access,
+    building,
+    errors,
+    instruments,
+    lesson,
+    pages,
+    planning,
+    practice,
+    running,
+    school,
+    showing,
+    templates,
+    together,
+    working_out,
+)
 from .constant import Constant
 from .gate import Gate
 from .shapes import Sorry
@@ -42,7 +57,7 @@ def make_app() -> FastAPI:
     )
     errors.install(app)
     app.openapi = partial(_document, app)  # type: ignore[method-assign]
-    for part in (running, access, school, planning, lesson, building, working_out, showing, together, practice, instruments):  # the road of a save is found first
+    for part in (running, access, school, planning, templates, lesson, building, working_out, showing, together, practice, instruments):  # the road of a save is found first
         app.include_router(part.router)
 
     app.add_middleware(Gate)

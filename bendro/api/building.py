@@ -13,8 +13,8 @@ from .needs import Mine, Now
 from .shapes_study import VersionBody, VersionOut
 
 router = APIRouter(prefix="/api", tags=["building"])
-_JPEG: dict[int | str, dict[str, Any]] = {200: {"content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}}
-_SENT = {"requestBody": {"required": True, "content": {"image/*": {"schema": {"type": "string", "format": "binary"}}}}}
+JPEG: dict[int | str, dict[str, Any]] = {200: {"content": {"image/jpeg": {"schema": {"type": "string", "format": "binary"}}}}}
+SENT = {"requestBody": {"required": True, "content": {"image/*": {"schema": {"type": "string", "format": "binary"}}}}}
 
 
 def _out(seen: VersionSeen) -> VersionOut:
@@ -55,12 +55,12 @@ def put_version(study_id: UUID, version_id: UUID, body: VersionBody, mine: Mine,
     return _out(building.one_version(mine, study_id, version_id))
 
 
-@router.get("/studies/{study_id}/versions/{version_id}/photo", operation_id="photo", response_class=Response, responses=_JPEG)
+@router.get("/studies/{study_id}/versions/{version_id}/photo", operation_id="photo", response_class=Response, responses=JPEG)
 def photo(study_id: UUID, version_id: UUID, mine: Mine) -> Response:
     return Response(building.photo_of(mine, study_id, version_id).jpeg, media_type="image/jpeg")
 
 
-@router.put("/studies/{study_id}/versions/{version_id}/photo", operation_id="put_photo", openapi_extra=_SENT)
+@router.put("/studies/{study_id}/versions/{version_id}/photo", operation_id="put_photo", openapi_extra=SENT)
 async def put_photo(study_id: UUID, version_id: UUID, request: Request, mine: Mine, now: Now) -> VersionOut:
     data = await request.body()
 

@@ -34,7 +34,7 @@ PASSWORDS_AT_ONCE = 2
 #: their turn behind them; and so many of all accounts are worked on at one moment.
 LARGE_BYTES, HEAVY_OF_ONE, HEAVY_AT_ONCE = 1_000_000, 2, 2
 ACCOUNTS_REMEMBERED = 500
-_HEAVY = re.compile(r"^(?:PUT .*/(?:photo|package)|POST /api/(?:tables|tables/study|plans|waiting)|GET .*/(?:package\.zip|study\.ods|trials\.csv))$")
+_HEAVY = re.compile(r"^(?:PUT .*/(?:photo|package|sheet-pictures/[^/]+)|POST /api/(?:tables|tables/study|plans|waiting)|GET .*/(?:package\.zip|study\.ods|trials\.csv|templates(?:\.svg)?))$")
 #: An answer is handed on in pieces of this size, so that it lies in memory once, however slowly it is read.
 PIECE_BYTES = 64_000
 _WITH_PASSWORD = {
@@ -122,7 +122,7 @@ class Gate:
         """Where a call waits: what is heavy has a queue of its own, so that it holds up nothing but its like."""
         if (method, path) in _WITH_PASSWORD:
             return self._passwords
-        if method == "PUT" and path.endswith("/photo"):
+        if method == "PUT" and (path.endswith("/photo") or "/sheet-pictures/" in path):
             return self._photos
         return self._heavy if _is_heavy(method, path) else self._calls
 
@@ -248,7 +248,7 @@ def _refused(method: str, path: str, headers: Headers) -> JSONResponse | None:
             "or start it with --name for a further name.",
         )
     length = headers.get("content-length", "0")
-    most = settings().most_photo_bytes if path.endswith(("/photo", "/package", "/waiting")) else settings().most_body_bytes
+    most = settings().most_photo_bytes if path.endswith(("/photo", "/package", "/waiting")) or "/sheet-pictures/" in path else settings().most_body_bytes
     if not (length.isascii() and length.isdigit()):
         return problem(413, "length_unreadable", "The length of the message is not a number.")
     if int(length[:20]) > most:

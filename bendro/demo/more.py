@@ -28,6 +28,7 @@ from bendro.core.draft import (
     PackDraft,
     RotaDraft,
     RulesDraft,
+    TemplatesDraft,
     TimingDraft,
     VariableDraft,
 )
@@ -273,6 +274,7 @@ def _seed_wing(owned: Owned, now: datetime) -> None:
     only the comparison within each heat can tell."""
     draft = Draft(
         question="Does cutting the tip of the seed-wing make it fall faster?",
+        templates=TemplatesDraft(device="seed"),
         family="rotor",
         variable=variable_of("rotor", "tip cut", ["0", "1", "2"]),
         measures=[measure_of("rotor", "fall time"), measure_of("rotor", "landing order")],

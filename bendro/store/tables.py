@@ -384,6 +384,21 @@ class Photo(SQLModel, table=True):
     taken_at: datetime = _when()
 
 
+class SheetPicture(SQLModel, table=True):
+    """A picture on the school's own build sheet: JPEG, made anew from what was sent."""
+
+    __tablename__ = "sheet_picture"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        Index("sheet_picture_by_study", "study_id", "taken_at"),
+    )
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID
+    jpeg: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    taken_at: datetime = _when()
+
+
 class Report(SQLModel, table=True):
     """What was shown of a study, frozen. state: of the study when it was made (plan version, last event). frozen: the study, its trials,
     the analysis and the sections, as they were told then. made_by: version of the core. own: what the class wrote (texts by part), the

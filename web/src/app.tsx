@@ -25,6 +25,8 @@ const Show = piece(() => import('./stages/show/Show'), 'Show')
 const SignIn = lazy(async () => ({ default: (await import('./stages/SignIn')).SignIn }))
 const SignInOver = lazy(async () => ({ default: (await import('./parts/SignInOver')).SignInOver }))
 const Sums = piece(() => import('./stages/work-out/Sums'), 'Sums')
+const PrintAll = piece(() => import('./stages/plan/PrintAll'), 'PrintAll')
+const Templates = piece(() => import('./stages/plan/Templates'), 'Templates')
 const Together = piece(() => import('./stages/work-out/Together'), 'Together')
 const Usual = piece(() => import('./stages/Usual'), 'Usual')
 const Wall = piece(() => import('./stages/show/Wall'), 'Wall')
@@ -104,6 +106,8 @@ export function App() {
         <Route path="/study/:id/plan" element={<Plan />} />
         <Route path="/study/:id/plan/lesson" element={<Lesson />} />
         <Route path="/study/:id/plan/materials" element={<Materials />} />
+        <Route path="/study/:id/plan/templates" element={<Templates />} />
+        <Route path="/study/:id/plan/print" element={<PrintAll />} />
         <Route path="/study/:id/build" element={<Build />} />
         <Route path="/study/:id/run" element={<Run />} />
         <Route path="/study/:id/sheet" element={<SheetPage />} />

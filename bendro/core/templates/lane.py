@@ -32,11 +32,14 @@ def _card(kind: str, big: str, small: str, wide: float, high: float, count: int 
 
 def lane_pieces(draft: Draft) -> tuple[Piece, ...]:
     """Everything for the lane that follows from this plan."""
-    return tuple([*_signs(draft), *_labels(draft), *_zones(draft), *_string(draft), *_targets(draft)])
+    return (*_signs(draft), *_labels(draft), *_zones(draft), *_string(draft), *_targets(draft))
 
 
 def _signs(draft: Draft) -> Iterator[Piece]:
-    yield _card("start sign", "START", draft.start_line.strip()[:60], 180, 50)
+    if known(draft.family) and family(draft.family).dropped:
+        yield _card("drop sign", "KEEP CLEAR", "something falls here", 180, 50)
+    else:
+        yield _card("start sign", "START", draft.start_line.strip()[:60], 180, 50)
     if draft.timing.lanes > 1:
         for n in range(1, draft.timing.lanes + 1):
             yield _card("lane number", str(n), "lane", 80, 80)

@@ -8,7 +8,7 @@ from typing import Literal
 
 from ..draft import Draft, VariableDraft
 from ..errors import CoreError, PlanRefused
-from ..families import known
+from ..families import family, known
 from ..planning.plan import level_unit, planned_levels, settings_of
 from ..problem import Problem
 from ..trials import Level
@@ -79,12 +79,15 @@ class Templates:
 
 
 def device_of(draft: Draft) -> Device | None:
-    """The device that the plan's templates are for: the one chosen, else the first of the family that has the variable among its sizes."""
+    """The device that the plan's templates are for: the one chosen, else the first of the family that has the variable among its sizes, else one
+    that is built for a usual test of it."""
     offered = devices_of(draft.family) if known(draft.family) else ()
     chosen = next((d for d in offered if d.id == draft.templates.device), None)
     if chosen is not None or not offered:
         return chosen
-    return next((d for d in offered if _size_named(d, draft.variable.name)), offered[0])
+    tested = {t.id for t in family(draft.family).tests if said(t.variable) == said(draft.variable.name)}
+    fits = [d for d in offered if _size_named(d, draft.variable.name)] or [d for d in offered if tested & set(d.tests)]
+    return [*fits, *offered][0]
 
 
 def _size_named(d: Device, name: str) -> str:
@@ -136,13 +139,11 @@ def _same_for_all(draft: Draft, d: Device, built: Mapping[str, str]) -> tuple[di
     vary = {_size_named(d, draft.variable.name): draft.variable} if draft.study_kind == "fair_test" else {}
     if draft.second is not None and draft.study_kind == "fair_test":
         vary[_size_named(d, draft.second.name)] = draft.second
-    written, shown = {}, []
+    written: dict[str, str] = {}
+    shown = []
     for z in d.sizes:
-        found: tuple[Source, str] = next(
-            ((source, text) for source, text in (("plan", held.get(z.name)), ("typed", typed.get(z.name)), ("built", had.get(z.name)), ("usual", z.usual)) if text),
-            ("asked", ""),
-        )
-        source, text = found
+        known: list[tuple[Source, str]] = [("plan", held.get(z.name, "")), ("typed", typed.get(z.name, "")), ("built", had.get(z.name, "")), ("usual", z.usual)]
+        source, text = next(((source, text) for source, text in known if text), ("asked", ""))
         if z.name in vary:
             source, text = "level", listed(_labels(vary[z.name])) if vary[z.name].levels else ""
         elif text:

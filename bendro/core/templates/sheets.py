@@ -86,21 +86,21 @@ def corrected(line_mm: float, square_mm: float) -> Corrected:
     return Corrected(across=across, down=down)
 
 
-def laid(pieces: Sequence[tuple[str, float, float]], paper: PaperName, margin: float, by: Corrected | None = None) -> Layout:
-    """pieces: (kind, width, height) of each, mm. margin: 5 to 25 mm. Raises PlanRefused `pieces_many`, `margin_range`."""
+def laid(pieces: Sequence[tuple[str, float, float]], paper: PaperName, margin: float, by: Corrected | None = None, *, quick: bool = False) -> Layout:
+    """pieces: (kind, width, height) of each, mm. margin: 3 to 25 mm. quick: by first fit alone. Raises PlanRefused `pieces_many`, `margin_range`."""
     if not 3 <= margin <= 25:
-        raise PlanRefused(f"A margin of {margin:g} mm cannot be printed. Choose 5 to 25 mm.", code="margin_range", where="margin")
+        raise PlanRefused(f"A margin of {margin:g} mm cannot be printed. Choose 3 to 25 mm.", code="margin_range", where="margin")
     if len(pieces) > MOST_PIECES:
         raise PlanRefused(f"{len(pieces)} pieces for one group are more than {MOST_PIECES}. Take fewer levels.", code="pieces_many", where="levels")
     by = by or Corrected()
     wide, high = PAPERS[paper]
     inner = ((wide - 2 * margin) / by.across, (high - 2 * margin - HEAD - FOOT) / by.down)
-    sheets = _laid(tuple((k, math.ceil(w + GAP), math.ceil(h + GAP)) for k, w, h in pieces), int(inner[0] + GAP), int(inner[1] + GAP))
+    sheets = _laid(tuple((k, math.ceil(w + GAP), math.ceil(h + GAP)) for k, w, h in pieces), int(inner[0] + GAP), int(inner[1] + GAP), quick)
     return Layout(width=wide, height=high, margin=margin, inner=(round(inner[0], 3), round(inner[1], 3)), sheets=sheets)
 
 
 @lru_cache(maxsize=256)
-def _laid(pieces: tuple[tuple[str, int, int], ...], wide: int, high: int) -> tuple[tuple[Placed, ...], ...]:
+def _laid(pieces: tuple[tuple[str, int, int], ...], wide: int, high: int, quick: bool) -> tuple[tuple[Placed, ...], ...]:
     """All in whole mm, each piece with its gap."""
     corner = (wide - math.ceil(CORNER[0] + GAP), high - math.ceil(CORNER[1] + GAP))
     items: list[tuple[str, int, int]] = []
@@ -115,8 +115,9 @@ def _laid(pieces: tuple[tuple[str, int, int], ...], wide: int, high: int) -> tup
             # a tile lies as its piece does: never turned once more
             items.append(("", math.ceil(part.tile.width + GAP - 1e-6), math.ceil(part.tile.height + GAP - 1e-6)))
             of.append(part)
-    sheets = _packed(items, wide, high, corner)
-    return tuple(tuple(sorted((replace(of[p.n], x=p.x, y=p.y, turned=of[p.n].turned or p.turned) for p in s), key=lambda p: p.n)) for s in sheets)
+    sheets = _packed(items, wide, high, corner, quick)
+    made = [sorted((replace(of[p.n], x=p.x, y=p.y, turned=of[p.n].turned or p.turned) for p in s), key=lambda p: p.n) for s in sheets]
+    return tuple(tuple(s) for s in sorted(made, key=lambda s: [p.n for p in s]))
 
 
 def _fits(w: int, h: int, wide: int, high: int, corner: tuple[int, int]) -> bool:
@@ -124,7 +125,7 @@ def _fits(w: int, h: int, wide: int, high: int, corner: tuple[int, int]) -> bool
     return w <= wide and h <= high and (w <= corner[0] or h <= corner[1])
 
 
-def _packed(items: Sequence[tuple[str, int, int]], wide: int, high: int, corner: tuple[int, int]) -> list[tuple[Placed, ...]]:
+def _packed(items: Sequence[tuple[str, int, int]], wide: int, high: int, corner: tuple[int, int], quick: bool) -> list[tuple[Placed, ...]]:
     """The fewest sheets that are found: first fit in several orders and with every kind either way round, then one sheet less with the solver.
     items: (kind, width, height); those of no kind are never turned."""
     pieces = dict(enumerate(items))
@@ -145,7 +146,7 @@ def _packed(items: Sequence[tuple[str, int, int]], wide: int, high: int, corner:
         sized = {n: (h, w) if fit[n] else (w, h) for n, (_, w, h) in pieces.items()}
         best = _first_fit(list(sized), sized, wide, high, corner, fit)
     least = math.ceil(sum(w * h for _, w, h in pieces.values()) / (wide * high - (wide - corner[0]) * (high - corner[1])))
-    if least < len(best) and len(pieces) <= SOLVED:
+    if not quick and least < len(best) and len(pieces) <= SOLVED:
         tight = laid_together(wide, high, items, sheets=len(best) - 1, free=corner)
         if tight is not None:
             return [tuple(Placed(n=i, x=x, y=y, turned=t) for i, (s, x, y, t) in enumerate(tight) if s == sheet) for sheet in range(len(best) - 1)]

@@ -1,4 +1,4 @@
-import { notifyManager, QueryClient, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, notifyManager, QueryClient, useQuery } from '@tanstack/react-query'
 import {
   type Ahead,
   api,
@@ -19,6 +19,7 @@ import {
   type Shopping,
   type Study,
   type StudyLine,
+  type Templates,
   type ThrownAway,
   type Together,
   type ToMark,
@@ -141,6 +142,15 @@ export const useRota = (id: string) =>
   useQuery<RotaMade | null>({ queryKey: ['rota', id], queryFn: () => orCopy(`rota:${id}`, () => ask(api.GET('/api/studies/{study_id}/rota', at(id)))) })
 export const useShopping = (id: string) =>
   useQuery<Shopping>({ queryKey: ['shopping', id], queryFn: () => orCopy(`shopping:${id}`, () => ask(api.GET('/api/studies/{study_id}/shopping', at(id)))) })
+export const useTemplates = (id: string, printer: { paper: 'a4' | 'a3' | 'letter' | 'legal' | 'tabloid'; margin: number; line: number; square: number }) =>
+  useQuery<Templates>({
+    queryKey: ['templates', id, printer],
+    placeholderData: keepPreviousData,
+    queryFn: async () => {
+      const asked = { params: { path: { study_id: id }, query: { ...printer } } }
+      return (await orCopy(`templates:${id}`, () => ask(api.GET('/api/studies/{study_id}/templates', asked)))) as Templates
+    },
+  })
 export const useVersions = (id: string) =>
   useQuery<Version[]>({ queryKey: ['versions', id], queryFn: () => orCopy(`versions:${id}`, () => ask(api.GET('/api/studies/{study_id}/versions', at(id)))) })
 export const useReports = (id: string) =>

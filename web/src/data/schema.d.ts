@@ -754,6 +754,45 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/sheet-pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sheet Pictures
+         * @description The pictures of the school's own build sheet.
+         */
+        get: operations["sheet_pictures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/sheet-pictures/{picture_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sheet Picture */
+        get: operations["sheet_picture"];
+        /** Put Sheet Picture */
+        put: operations["put_sheet_picture"];
+        post?: never;
+        /** Drop Sheet Picture */
+        delete: operations["drop_sheet_picture"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/shopping": {
         parameters: {
             query?: never;
@@ -850,6 +889,46 @@ export interface paths {
         put?: never;
         /** Take Back */
         post: operations["take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Study Templates
+         * @description line, square: what the ruler read of the line of 100 mm and the height of the square of 50 mm on an uncorrected page.
+         */
+        get: operations["templates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/templates.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Templates Svg
+         * @description All the pieces of one group in one file for a cutting machine, or the one piece asked for.
+         */
+        get: operations["templates_svg"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1436,6 +1515,30 @@ export interface components {
                 [key: string]: components["schemas"]["RangeOut"];
             };
         };
+        /**
+         * BuildSheetOut
+         * @description How a device is built. minutes: for a class, in all.
+         */
+        BuildSheetOut: {
+            /** Cautions */
+            cautions: string[];
+            /** Look */
+            look: string[];
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: string[];
+            /** Sheet */
+            sheet: string;
+            /** Slips */
+            slips: components["schemas"]["SlipOut"][];
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+            /** Tools */
+            tools: string[];
+        };
         /** CalculatorInputOut */
         CalculatorInputOut: {
             /** Name */
@@ -1608,7 +1711,7 @@ export interface components {
             /** Numbers */
             numbers: components["schemas"]["Numbered"][];
             /** Places */
-            places: components["schemas"]["Placed"][];
+            places: components["schemas"]["bendro__core__conclusion__model__Placed"][];
             /** Places Said */
             places_said: string;
             /** Prediction */
@@ -2127,6 +2230,15 @@ export interface components {
              * @enum {string}
              */
             survival: "" | "untouched" | "hairline" | "inside";
+            /**
+             * @default {
+             *       "device": "",
+             *       "sizes": [],
+             *       "steps": "",
+             *       "title": ""
+             *     }
+             */
+            templates: components["schemas"]["TemplatesDraft"];
             /**
              * Timers By
              * @default auto
@@ -2831,6 +2943,25 @@ export interface components {
             off: number;
         };
         /**
+         * Layout
+         * @description sheets: what lies on each. width, height: of a sheet, mm; margin: kept free; inner: of the place for pieces, before the correction.
+         */
+        Layout: {
+            /** Height */
+            height: number;
+            /** Inner */
+            inner: [
+                number,
+                number
+            ];
+            /** Margin */
+            margin: number;
+            /** Sheets */
+            sheets: components["schemas"]["bendro__core__templates__sheets__Placed"][][];
+            /** Width */
+            width: number;
+        };
+        /**
          * Lesson
          * @description What a lesson holds. Whole minutes. adult_needed: every open lane has an adult of its own.
          */
@@ -3057,6 +3188,19 @@ export interface components {
             on: "variable" | "rungs" | "held";
             /** Unit */
             unit: string;
+        };
+        /**
+         * LineOut
+         * @description d: path data, mm on the piece.
+         */
+        LineOut: {
+            /** D */
+            d: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cut" | "up" | "down" | "mark" | "hole";
         };
         /**
          * LookOut
@@ -3604,6 +3748,12 @@ export interface components {
              *       "start_line": "",
              *       "study_kind": "fair_test",
              *       "survival": "",
+             *       "templates": {
+             *         "device": "",
+             *         "sizes": [],
+             *         "steps": "",
+             *         "title": ""
+             *       },
              *       "timers_by": "auto",
              *       "timing": {
              *         "adults": 1,
@@ -3694,6 +3844,29 @@ export interface components {
             says: string;
         };
         /**
+         * Note
+         * @description Words on a piece. at: where their middle stands; tall: height of the letters, mm; turn: degrees clockwise.
+         */
+        Note: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Tall
+             * @default 3
+             */
+            tall: number;
+            /** Text */
+            text: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+        };
+        /**
          * Numbered
          * @description The numbers of a level as they are written, the result by the rule agreed first. spread: the doubt by the school of the plan; "" where
          *     there is none. wilson: of outcomes, the 95 % interval of the share.
@@ -3749,6 +3922,13 @@ export interface components {
             derived: components["schemas"]["DerivedDraft"];
             /** Needs */
             needs: components["schemas"]["MeasureDraft"][];
+        };
+        /** OfferedOut */
+        OfferedOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * Outline
@@ -3931,6 +4111,28 @@ export interface components {
             order: components["schemas"]["InOrderOut"] | null;
         };
         /**
+         * PieceOut
+         * @description One piece at true size, mm. labels: the levels it is for; number: so many are cut for a group.
+         */
+        PieceOut: {
+            /** Height */
+            height: number;
+            /** Kind */
+            kind: string;
+            /** Labels */
+            labels: string[];
+            /** Lines */
+            lines: components["schemas"]["LineOut"][];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Number */
+            number: number;
+            ruled: components["schemas"]["Ruled"] | null;
+            tag: components["schemas"]["Tag"];
+            /** Width */
+            width: number;
+        };
+        /**
          * Pin
          * @description Where a property is seen on the drawing, mm from its upper left corner.
          */
@@ -3955,31 +4157,6 @@ export interface components {
             x: number;
             /** Y */
             y: number;
-        };
-        /**
-         * Placed
-         * @description A level or device in the order of the results. label: as it is called; shape: which it is in the order of the plan, by which it is drawn.
-         *     place None: below the line, with the reason in outside.
-         */
-        Placed: {
-            /** Apart From Next */
-            apart_from_next: boolean | null;
-            /** Label */
-            label: string;
-            /** Level */
-            level: number | string;
-            /** Outside */
-            outside: string | null;
-            /** Place */
-            place: number | null;
-            /** Result */
-            result: string;
-            /** Shape */
-            shape: number;
-            /** Shared */
-            shared: boolean;
-            /** Why */
-            why: string;
         };
         /** PlanChangeOut */
         PlanChangeOut: {
@@ -4431,7 +4608,7 @@ export interface components {
             made_by: string;
             own: components["schemas"]["OwnOut"];
             /** Places */
-            places: components["schemas"]["Placed"][];
+            places: components["schemas"]["bendro__core__conclusion__model__Placed"][];
             /** Places Said */
             places_said: string;
             /** Revision */
@@ -4649,6 +4826,31 @@ export interface components {
             says: string;
         };
         /**
+         * Ruled
+         * @description What is measured once the piece is cut. name: the varied size; what: the length that is measured for it; mm: as it is drawn; power: the size
+         *     goes as so high a power of that length (2 for an area). The strip beside it runs from `begin` to `end`.
+         */
+        Ruled: {
+            /** Begin */
+            begin: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Mm */
+            mm: number;
+            /** Name */
+            name: string;
+            /** Power */
+            power: number;
+            /** What */
+            what: string;
+        };
+        /**
          * RulesDraft
          * @description Rules that a device is held to; empty where there is none. mass_limit: of the device. payload_mass with
          *     payload_multiple: device and payload together at most so many payloads. share_of_last: of the version before, such as
@@ -4755,6 +4957,18 @@ export interface components {
             void: number;
             /** Wide */
             wide: boolean;
+        };
+        /**
+         * Said3
+         * @description The same step said at three reading levels.
+         */
+        Said3: {
+            /** First */
+            first: string;
+            /** Middle */
+            middle: string;
+            /** Senior */
+            senior: string;
         };
         /**
          * SameTestOut
@@ -5053,6 +5267,58 @@ export interface components {
             what: "build" | "test" | "improve" | "wait" | "tidy";
         };
         /**
+         * SizeDraft
+         * @description A size that the templates are drawn from and the plan does not say elsewhere: "blade width" "2.5 cm".
+         */
+        SizeDraft: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
+         * SizeShown
+         * @description A size with where it comes from. value: as it stands, of a varied one its levels.
+         */
+        SizeShown: {
+            /** Choices */
+            choices: string[];
+            /** Hint */
+            hint: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "length" | "area" | "count" | "angle" | "choice";
+            /** Name */
+            name: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "level" | "plan" | "typed" | "built" | "usual" | "asked";
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * SlipOut
+         * @description A slip that ruins it, drawn right and wrong.
+         */
+        SlipOut: {
+            right: components["schemas"]["Drawing"];
+            /** Says */
+            says: string;
+            wrong: components["schemas"]["Drawing"];
+        };
+        /**
          * Sorry
          * @description RFC 9457 problem details, with the sentence, the code and the place.
          */
@@ -5091,6 +5357,12 @@ export interface components {
             holds: "words" | "size" | "interval" | "level";
             /** Text */
             text: string;
+        };
+        /** StepOut */
+        StepOut: {
+            /** Minutes */
+            minutes: number;
+            says: components["schemas"]["Said3"];
         };
         /**
          * StraighterOut
@@ -5404,6 +5676,12 @@ export interface components {
              *       "start_line": "",
              *       "study_kind": "fair_test",
              *       "survival": "",
+             *       "templates": {
+             *         "device": "",
+             *         "sizes": [],
+             *         "steps": "",
+             *         "title": ""
+             *       },
              *       "timers_by": "auto",
              *       "timing": {
              *         "adults": 1,
@@ -5586,6 +5864,23 @@ export interface components {
             rows: number;
         };
         /**
+         * Tag
+         * @description Where the level and the group are written, mm on the piece: the left end of the level's base line, and the height of both letters. beside:
+         *     below the piece, since there is no room on it.
+         */
+        Tag: {
+            /** Beside */
+            beside: boolean;
+            /** Group */
+            group: number;
+            /** Level */
+            level: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * TeacherOut
          * @description me: the one who asks.
          */
@@ -5604,6 +5899,73 @@ export interface components {
              * Format: date-time
              */
             since: string;
+        };
+        /**
+         * TemplatesDraft
+         * @description What is cut from paper. device: which of the family's devices, "" for the one that fits the variable. title, steps: a build sheet of the
+         *     school's own, a step on each line; "" for the one that ships.
+         */
+        TemplatesDraft: {
+            /**
+             * Device
+             * @default
+             */
+            device: string;
+            /**
+             * Sizes
+             * @default []
+             */
+            sizes: components["schemas"]["SizeDraft"][];
+            /**
+             * Steps
+             * @default
+             */
+            steps: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
+         * TemplatesOut
+         * @description The templates of a study. pieces, lane: what `layout` and `lane_layout` place by number. sheets: paper -> sheets for one group. head, foot, square:
+         *     what every page keeps for its words, its line and its square, mm.
+         */
+        TemplatesOut: {
+            build: components["schemas"]["BuildSheetOut"] | null;
+            /** Device */
+            device: string;
+            /** Foot */
+            foot: number;
+            /** Groups */
+            groups: string[];
+            /** Head */
+            head: number;
+            /** Lane */
+            lane: components["schemas"]["PieceOut"][];
+            lane_layout: components["schemas"]["Layout"];
+            layout: components["schemas"]["Layout"];
+            /** Notes */
+            notes: string[];
+            /** Offered */
+            offered: components["schemas"]["OfferedOut"][];
+            /** Pieces */
+            pieces: components["schemas"]["PieceOut"][];
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
+            /** Says */
+            says: string;
+            /** Sheets */
+            sheets: {
+                [key: string]: number;
+            };
+            /** Sizes */
+            sizes: components["schemas"]["SizeShown"][];
+            /** Square */
+            square: number;
+            /** Varied */
+            varied: string;
         };
         /**
          * ThrownAwayOut
@@ -5647,6 +6009,28 @@ export interface components {
             scatter_s: number;
             /** Who */
             who: string;
+        };
+        /**
+         * Tile
+         * @description A part of a piece that is larger than a sheet. name: "A1", letters across and numbers down; the window on the piece, mm; joins: side ->
+         *     the tile that continues it.
+         */
+        Tile: {
+            /** Height */
+            height: number;
+            /** Joins */
+            joins: [
+                "left" | "right" | "top" | "bottom",
+                string
+            ][];
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * TimingDraft
@@ -6712,6 +7096,31 @@ export interface components {
             state: "held" | "said" | "changed";
         };
         /**
+         * Placed
+         * @description A level or device in the order of the results. label: as it is called; shape: which it is in the order of the plan, by which it is drawn.
+         *     place None: below the line, with the reason in outside.
+         */
+        bendro__core__conclusion__model__Placed: {
+            /** Apart From Next */
+            apart_from_next: boolean | null;
+            /** Label */
+            label: string;
+            /** Level */
+            level: number | string;
+            /** Outside */
+            outside: string | null;
+            /** Place */
+            place: number | null;
+            /** Result */
+            result: string;
+            /** Shape */
+            shape: number;
+            /** Shared */
+            shared: boolean;
+            /** Why */
+            why: string;
+        };
+        /**
          * KeptSame
          * @description One thing that stays the same. how: the sentence for the class, empty while nobody has said how it is held.
          */
@@ -6720,6 +7129,24 @@ export interface components {
             how: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Placed
+         * @description n: which of the pieces. x, y: its upper left corner, mm from that of the place for pieces. turned: a quarter turn to the right.
+         */
+        bendro__core__templates__sheets__Placed: {
+            /** N */
+            n: number;
+            tile?: components["schemas"]["Tile"] | null;
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
     };
     responses: never;
@@ -9901,6 +10328,253 @@ export interface operations {
             };
         };
     };
+    sheet_pictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    sheet_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                picture_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    put_sheet_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                picture_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "image/*": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    drop_sheet_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                picture_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     shopping: {
         parameters: {
             query?: never;
@@ -10228,6 +10902,135 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    templates: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "a3" | "letter" | "legal" | "tabloid";
+                /** @description mm that the printer cannot reach */
+                margin?: number;
+                line?: number;
+                square?: number;
+            };
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplatesOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    templates_svg: {
+        parameters: {
+            query?: {
+                piece?: number | null;
+                group?: string;
+            };
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
             };
             /** @description Unauthorized */
             401: {

@@ -10,7 +10,7 @@ const drafts = new Map<string, Typing<Draft>>()
 /** A study that the server answered with: shown everywhere at once. */
 export function tookStudy(study: Study) {
   client.setQueryData(['study', study.id], study)
-  for (const name of ['ahead', 'analysis', 'beside', 'rota', 'shopping', 'versions', 'changes']) void anew([name, study.id])
+  for (const name of ['ahead', 'analysis', 'beside', 'rota', 'shopping', 'templates', 'versions', 'changes']) void anew([name, study.id])
   void anew(['home'])
 }
 

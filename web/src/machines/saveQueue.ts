@@ -240,14 +240,17 @@ export class SaveQueue {
 const same = (a: Waiting, b: Waiting): boolean => a === b || (a.seq !== undefined && a.seq === b.seq)
 
 /** Send a photo of a version as the camera gave it; the server makes it small and takes its place data out. */
-export async function putPhoto(study: string, version: string, file: Blob): Promise<Version> {
-  const sent = fetch(`/api/studies/${study}/versions/${version}/photo`, {
+export const putPhoto = (study: string, version: string, file: Blob): Promise<Version> =>
+  putPicture<Version>(`/api/studies/${study}/versions/${version}/photo`, file)
+
+export async function putPicture<T>(url: string, file: Blob): Promise<T> {
+  const sent = fetch(url, {
     method: 'PUT',
     credentials: 'same-origin',
     body: file,
     headers: { 'Content-Type': file.type || 'application/octet-stream' },
   })
-  return ask<Version>(sent.then((r) => answered<Version>(r)))
+  return ask<T>(sent.then((r) => answered<T>(r)))
 }
 
 type EarlierBody = { texts?: string[]; unit?: string; also_text?: string; also_unit?: string; behaviour?: string }

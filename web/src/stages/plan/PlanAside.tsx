@@ -46,6 +46,11 @@ export function PlanAside({
           {study.kept ? 'Go on with the run' : 'Go to the run'}
         </button>
       )}
+      <p className="no-print m-0 mt-3">
+        <Link to={`/study/${study.id}/plan/print`} className="btn w-full">
+          Print for the lesson
+        </Link>
+      </p>
       <PlanSaved plan={plan} />
       <NextLesson study={study} />
       <Objections ahead={ahead} />

@@ -4,9 +4,10 @@ const PARTS = [
   ['', 'The plan'],
   ['/lesson', 'The lesson'],
   ['/materials', 'Materials'],
+  ['/templates', 'Templates'],
 ] as const
 
-/** The three sheets of a plan: what is tested, how the lesson goes, what is bought. */
+/** The sheets of a plan: what is tested, how the lesson goes, what is bought, what is cut from paper. */
 export function PlanTabs({ id }: { id: string }) {
   return (
     <nav aria-label="Sheets of the plan" className="no-print flex gap-1 border-b border-hair px-2 md:px-6">
