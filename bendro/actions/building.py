@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID, uuid5
 
@@ -19,6 +19,8 @@ from bendro.core.building.version import Change, VersionDraft, differences, says
 from bendro.core.draft import Draft
 from bendro.core.planning.arithmetic import RuleMet
 from bendro.core.record.study import VersionTold
+from bendro.core.templates.as_cut import Asked, alike, asked_of
+from bendro.core.templates.made import templates
 from bendro.files.photo import small_photo
 from bendro.store.owned import Owned
 from bendro.store.tables import DeviceVersion, Photo, Study
@@ -44,6 +46,7 @@ class VersionSeen:
     cost: float
     photo: bool
     told: VersionTold | None = None
+    as_cut: Asked | None = None
 
 
 def put_version(
@@ -152,6 +155,14 @@ def versions_of(owned: Owned, study_id: UUID, *, taken_back: bool = False) -> li
             )
         )  # fmt: skip
     return made
+
+
+def with_asked(owned: Owned, study_id: UUID, seen: Sequence[VersionSeen]) -> list[VersionSeen]:
+    """The same versions, each with what is measured of it once it is cut."""
+    plan = plan_of(owned.get(Study, study_id))
+    known = [v.told for v in versions_of(owned, study_id) if v.told is not None]
+    made = templates(plan, alike(t.properties for t in known if not t.failed))
+    return [v if v.told is None else replace(v, as_cut=asked_of(plan, made, v.told)) for v in seen]
 
 
 def _taken_back(row: DeviceVersion, plan: Draft) -> VersionSeen:

@@ -8,10 +8,10 @@ from datetime import datetime
 from uuid import UUID
 
 from bendro.core.draft import Draft
+from bendro.core.templates.as_cut import alike
 from bendro.core.templates.lane import lane_pieces
 from bendro.core.templates.made import Cutout, Templates, tagged, templates
 from bendro.core.templates.sheets import PAPERS, Corrected, Layout, PaperName, corrected, laid
-from bendro.core.words import said
 from bendro.files.photo import small_photo
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
@@ -103,11 +103,7 @@ def _templates(owned: Owned, study_id: UUID) -> tuple[Draft, Templates]:
 
 def _alike(owned: Owned, study_id: UUID) -> dict[str, str]:
     """The properties that every version of the study's devices has, with one and the same value."""
-    versions = [v.draft for v in versions_of(owned, study_id) if not v.draft.failed]
-    if not versions:
-        return {}
-    had = [{said(p.name): p.value.strip() for p in v.properties if p.value.strip()} for v in versions]
-    return {name: value for name, value in had[0].items() if all(said(other.get(name, "")) == said(value) for other in had)}
+    return alike(v.told.properties for v in versions_of(owned, study_id) if v.told is not None and not v.told.failed)
 
 
 def _laid(cutouts: Sequence[Cutout], paper: PaperName, margin: float, by: Corrected, *, quick: bool = False) -> Layout:

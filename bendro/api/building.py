@@ -8,6 +8,7 @@ from fastapi.concurrency import run_in_threadpool
 
 from bendro.actions import building
 from bendro.actions.building import Compared, VersionSeen
+from bendro.store.owned import Owned
 
 from .needs import Mine, Now
 from .shapes_study import VersionBody, VersionOut
@@ -33,13 +34,18 @@ def _out(seen: VersionSeen) -> VersionOut:
         drawing=seen.drawing,
         cost=seen.cost,
         photo=seen.photo,
+        as_cut=seen.as_cut,
         withdrawn=seen.row.withdrawn,
     )
 
 
+def _one(mine: Owned, study_id: UUID, version_id: UUID) -> VersionOut:
+    return _out(building.with_asked(mine, study_id, [building.one_version(mine, study_id, version_id)])[0])
+
+
 @router.get("/studies/{study_id}/versions", operation_id="versions")
 def versions(study_id: UUID, mine: Mine) -> list[VersionOut]:
-    return [_out(v) for v in building.versions_of(mine, study_id, taken_back=True)]
+    return [_out(v) for v in building.with_asked(mine, study_id, building.versions_of(mine, study_id, taken_back=True))]
 
 
 @router.get("/studies/{study_id}/versions/compare", operation_id="compare_versions")
@@ -52,7 +58,7 @@ def put_version(study_id: UUID, version_id: UUID, body: VersionBody, mine: Mine,
     building.put_version(
         mine, study_id, version_id, device=body.device, draft=body.draft, revision=body.revision, withdrawn=body.withdrawn, now=now
     )
-    return _out(building.one_version(mine, study_id, version_id))
+    return _one(mine, study_id, version_id)
 
 
 @router.get("/studies/{study_id}/versions/{version_id}/photo", operation_id="photo", response_class=Response, responses=JPEG)
@@ -66,7 +72,7 @@ async def put_photo(study_id: UUID, version_id: UUID, request: Request, mine: Mi
 
     def keep() -> VersionOut:
         building.put_photo(mine, study_id, version_id, data, now=now)
-        return _out(building.one_version(mine, study_id, version_id))
+        return _one(mine, study_id, version_id)
 
     return await run_in_threadpool(keep)
 
@@ -74,4 +80,4 @@ async def put_photo(study_id: UUID, version_id: UUID, request: Request, mine: Mi
 @router.delete("/studies/{study_id}/versions/{version_id}/photo", operation_id="drop_photo")
 def drop_photo(study_id: UUID, version_id: UUID, mine: Mine) -> VersionOut:
     building.drop_photo(mine, study_id, version_id)
-    return _out(building.one_version(mine, study_id, version_id))
+    return _one(mine, study_id, version_id)

@@ -13,6 +13,7 @@ from bendro.core.building.side_view import SideView
 from bendro.core.building.version import Change, VersionDraft
 from bendro.core.draft import Draft
 from bendro.core.planning.arithmetic import RuleMet
+from bendro.core.templates.as_cut import Asked
 
 from .shapes import Answered, Body, ProblemOut
 from .shapes_lane import BoundsOut, TurnOut
@@ -238,5 +239,6 @@ class VersionOut(Answered):
     drawing: Drawing | None
     cost: float
     photo: bool
+    as_cut: Asked | None
     withdrawn: bool
 

@@ -29,6 +29,7 @@ from .record.study import StudyRecord
 from .record.two_measures import two_measures
 from .statistics.describe import Doubt
 from .statistics.trend import ALL_FORMS, FormName
+from .templates.as_cut import not_as_called
 from .trials import Level, Trial
 
 #: What a landing in the zones scores.
@@ -82,6 +83,7 @@ def asked_of(record: StudyRecord, response: str = "", factor: str = "") -> tuple
         agreed=_agreed(record, one),
         outside=_outside(record),
         decision=_decision(record) if one.id == draft.measure.id else "",
+        as_cut=tuple((c.says, c.share) for c in not_as_called(draft, record.versions)) if any(v.measured for v in record.versions) else None,
     )
     if second is None:
         return trials, asked

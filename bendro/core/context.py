@@ -51,6 +51,7 @@ class Context:
     contest: bool = False  # every group releases its own device
     agreed: tuple[Agreed, ...] = ()  # places by a rule of the plan's own
     outside: Mapping[Level, str] = field(default_factory=dict)  # levels that break a rule of the plan, with the reason
+    as_cut: tuple[tuple[str, float | None], ...] | None = None  # levels that were cut otherwise: what is said, and the share of the way to the next level; None: nothing was measured
     ask_about_odd: bool = True
     result: ResultOf = "mean"
     changed_since: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  # version -> what changed in it, as written down

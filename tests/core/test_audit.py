@@ -53,6 +53,8 @@ TIMES = {"response": "fall time", "unit": "s"}
 HAVE = [
     ("more_than_one_change", each(GOOD, others_fins=lambda n, t: 3.0 if t.level == "thin" else 4.0), {}, "Band and fins"),
     ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + n), {"hold": {"angle": 1.0}}, "Angle (from 40 to 47)"),
+    ("level_not_as_cut", GOOD, {"as_cut": (("8 cm was cut as 7.6 cm (Curlew 1)", 0.2),)}, "8 cm was cut as 7.6 cm (Curlew 1). The levels were not quite"),
+    ("level_not_as_cut", GOOD, {"as_cut": (("8 cm was cut as 9.2 cm (Curlew 1)", 0.6),)}, "as near to the next level as to its own"),
     ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + 2.5 * (n % 2)), {"hold": {"angle": 1.0}}, "Angle (from 40 to 42.5)"),
     ("control_not_held", each(GOOD, others_angle=lambda n, t: 41.5), {"hold": {"angle": 1.0}, "held_at": {"angle": 40.0}}, "Angle (at 41.5 and not at 40)"),
     (
@@ -99,6 +101,7 @@ HAVE = [
 ]
 # code, rows that have it not though it was looked for, question
 HAVE_NOT = [
+    ("level_not_as_cut", GOOD, {"as_cut": ()}),
     ("more_than_one_change", each(GOOD, others_fins=lambda n, t: 3.0 + n % 3), {}),
     ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + n % 2), {"hold": {"angle": 1.0}}),
     ("control_not_held", each(GOOD, others_angle=lambda n, t: 40.0 + 2.0 * (n % 2)), {"hold": {"angle": 1.0}}),
@@ -174,6 +177,7 @@ def test_what_the_trials_do_not_tell_is_not_called_clean() -> None:
         "instrument_not_reset",
         "more_than_one_change",
         "control_not_held",
+        "level_not_as_cut",
         "judging_changed",
     }
     assert not unseen & ask(plain)["clean"]

@@ -56,4 +56,5 @@ def told(device: str, number: int, one: InLine) -> VersionTold:
     return VersionTold(
         device=device, number=number, since=body.since, changed=tuple(str(c) for c in one.changed), why=body.why, failed=body.failed, mass=grams(body.mass),
         cost=one.cost if body.used else None, broken=tuple(broken), properties={p.name.strip(): p.value for p in body.properties if p.name.strip()},
+        measured={p.name.strip(): p.value for p in body.measured if p.value.strip()},
     )  # fmt: skip

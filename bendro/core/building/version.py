@@ -62,13 +62,14 @@ Point = tuple[float, float]
 
 class VersionDraft(Typed):
     """One version as typed. since: the earlier version's number it was made from, None for a first one. confirmed: the person
-    has seen what changed and says that this is all. sketch: strokes on a square from 0 to 1."""
+    has seen what changed and says that this is all. measured: lengths as the ruler said once it was cut. sketch: strokes on a square from 0 to 1."""
 
     since: int | None = Field(default=None, ge=1, le=10_000)
     why: str = Text
     also_changed: str = Text
     confirmed: bool = False
     properties: list[Property] = Field(default=[], max_length=MOST_PROPERTIES)
+    measured: list[Property] = Field(default=[], max_length=8)
     parts: list[DevicePart] = Field(default=[], max_length=MOST_PARTS)
     shape: RocketShape | None = None
     mass: str = Amount

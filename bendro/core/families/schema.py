@@ -135,7 +135,7 @@ class UsualTest(Part):
     rounds the versions. levels: of the variable, none where it stores energy or height. measures, worked: by name, the first measure answers
     the question. survived: of an outcome, how many words count as survived (0: the teacher says it). margin: of distance, for the decision
     with two measures. one_device: the levels are settings of one device, so that a group builds one and not one at each. timers: on
-    the first measure, 0 for as many as it usually has. rank: by what a contest goes. payloads: of one device, each judged."""
+    the first measure, 0 for as many as it usually has. rank: by what a contest goes. device: whose templates and build sheet it comes with. payloads: of one device, each judged."""
 
     id: str = Field(pattern="^[a-z0-9-]+$")
     says: str = Field(min_length=10, max_length=120)
@@ -159,6 +159,7 @@ class UsualTest(Part):
     payloads: tuple[str, ...] = ()
     one_device: bool = False
     timers: int = Field(default=0, ge=0, le=3)
+    device: str = ""
     materials: tuple[UsualMaterial, ...] = ()
 
 

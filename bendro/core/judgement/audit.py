@@ -226,6 +226,7 @@ LOOKS_FOR: dict[str, str] = {
     "all_estimated": "readings all estimated",
     "censored": "readings off the tape",
     "drift_with_order": "drift with the order of trials",
+    "level_not_as_cut": "a level that was not cut as it is called",
     "more_than_one_change": "two things changed at once",
     "control_not_held": "things meant to stay the same",
     "person_mixed_with_level": "one person to a level",
@@ -262,6 +263,7 @@ CHECKS: dict[str, Check] = {
         for f in (
             checks.more_than_one_change,
             checks.control_not_held,
+            checks.level_not_as_cut,
             checks.person_mixed_with_level,
             checks.group_mixed_with_level,
             checks.device_mixed_with_level,

@@ -147,6 +147,22 @@ def control_not_held(e: Evidence) -> Looked:
     )
 
 
+def level_not_as_cut(e: Evidence) -> Looked:
+    """A level whose device measures otherwise than it is called, as its version has it."""
+    if not e.asked.as_cut:
+        return NOT_LOOKED if e.asked.as_cut is None else None
+    far = any(share is not None and share >= 0.5 for _, share in e.asked.as_cut)
+    return Finding(
+        code="level_not_as_cut",
+        severity="warn",
+        evidence={"levels": len(e.asked.as_cut)},
+        says=f"{few_names([says for says, _ in e.asked.as_cut], 'level')}."
+        + (" That is as near to the next level as to its own." if far else " The levels were not quite what they are called."),
+        do="Cut these again and run them, or call the level what it measures.",
+        act=Act(kind="build"),
+    )
+
+
 def _alone_at(e: Evidence, column: str) -> list[tuple[LevelName, str]] | None:
     """Levels of which every trial (two or more) has one and the same in a column, though others stand in it elsewhere, each with what it
     has. None where that was not looked at: not written for every trial, nothing repeated, or the column itself is compared."""

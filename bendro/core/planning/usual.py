@@ -22,7 +22,6 @@ from ..draft import (
 from ..families import family
 from ..families.schema import Family, Measure, WorkedOut
 from ..measuring.scales import scale_named
-from ..templates.device import devices_of
 from ..words import said
 
 
@@ -70,7 +69,7 @@ def usual_plan(family_id: str, test_id: str) -> Draft | None:
         rank=test.rank,
         result=test.result,
         rules=RulesDraft(**test.rules.model_dump()),
-        templates=TemplatesDraft(device=next((d.id for d in devices_of(fam.id) if test.id in d.tests), "")),
+        templates=TemplatesDraft(device=test.device),
         payloads=list(test.payloads),
         materials=MaterialsDraft(
             devices_each=1 if test.one_device or test.kind != "fair_test" else 0,

@@ -15,7 +15,7 @@ from .seen import TrialSeen
 @dataclass(frozen=True, slots=True, kw_only=True)
 class VersionTold:
     """A version of a device as it was written down. since: the number of the version it was made from. changed: what differs from that one;
-    broken: the rules of the plan that it does not keep, in sentences; properties: as written, by name; mass in g and cost in play money, None where not written."""
+    broken: the rules of the plan that it does not keep, in sentences; properties: as written, by name; measured: lengths of what was cut, as written, by name; mass in g and cost in play money, None where not written."""
 
     device: str
     number: int
@@ -27,6 +27,7 @@ class VersionTold:
     cost: float | None = None
     broken: tuple[str, ...] = ()
     properties: Mapping[str, str] = field(default_factory=dict)
+    measured: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

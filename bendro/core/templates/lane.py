@@ -38,7 +38,7 @@ def lane_pieces(draft: Draft) -> tuple[Piece, ...]:
 def _signs(draft: Draft) -> Iterator[Piece]:
     if known(draft.family) and family(draft.family).dropped:
         yield _card("drop sign", "KEEP CLEAR", "something falls here", 180, 50)
-    else:
+    elif known(draft.family) and any("distance" in m.name or "marks" in m.name for m in family(draft.family).measures):
         yield _card("start sign", "START", draft.start_line.strip()[:60], 180, 50)
     if draft.timing.lanes > 1:
         for n in range(1, draft.timing.lanes + 1):
@@ -100,7 +100,7 @@ def _string(draft: Draft) -> Iterator[Piece]:
 
 def _targets(draft: Draft) -> Iterator[Piece]:
     """Targets to roll up and stand: one for each that can be hit."""
-    hits = next((m for m in draft.measures if m.of and ("target" in said(m.name) or "knocked" in said(m.name))), None)
+    hits = next((m for m in draft.measures if m.of and "target" in said(f"{m.name} {m.rule}")), None)
     if hits is None:
         return
     once, overlap, high = round_length(40), 10.0, 90.0

@@ -85,8 +85,8 @@ def device_of(draft: Draft) -> Device | None:
     chosen = next((d for d in offered if d.id == draft.templates.device), None)
     if chosen is not None or not offered:
         return chosen
-    tested = {t.id for t in family(draft.family).tests if said(t.variable) == said(draft.variable.name)}
-    fits = [d for d in offered if _size_named(d, draft.variable.name)] or [d for d in offered if tested & set(d.tests)]
+    tested = {t.device for t in family(draft.family).tests if said(t.variable) == said(draft.variable.name)}
+    fits = [d for d in offered if _size_named(d, draft.variable.name)] or [d for d in offered if d.id in tested]
     return [*fits, *offered][0]
 
 

@@ -132,7 +132,7 @@ def _pair(s: Sizes, corners: list[Point], root: float, across: float, way: str) 
 def quadrant(angles: tuple[Setting, ...], r: float = 80.0) -> Piece:
     """A quarter circle to be taped along a rule: a plumb line from its hole hangs over the angle that the rule is raised by."""
     c = Cutter("quadrant")
-    c.cut([(-8, -8), (r + 6, -8), (r + 6, 0), *arc((0, 0), r + 6, 0, -90), (-8, r + 6)])
+    c.cut([(-8, -10), (r + 6, -10), (r + 6, 0), *arc((0, 0), r + 6, 0, -90), (-8, r + 6)])
     c.hole((0, 0), 1.5)
     c.mark(arc((0, 0), r, 0, -90))
     for a in range(91):
@@ -143,7 +143,7 @@ def quadrant(angles: tuple[Setting, ...], r: float = 80.0) -> Piece:
     for one in angles:
         c.mark([at_angle((0, 0), one.value - 90, 10), at_angle((0, 0), one.value - 90, r - 15)])
         c.note(at_angle((0, 0), one.value - 90 + 3, r * 0.55), one.label, 3.0)
-    c.note((r / 2, -4), "this edge along the rule", 2.6)
+    c.note((r * 0.7, -5), "this edge along the rule", 2.6)
     c.note((r * 0.3, r * 0.62), "plumb line", 2.4)
-    c.room = (8, 4, r * 0.55, 14)
+    c.room = (3, -9.5, 26, 9)
     return c.finish()

@@ -234,11 +234,13 @@ def pod(s: Sizes) -> list[Piece]:
     made.append(ring.finish())
     if crumple:
         slant, angle = sector(outer / 2, crumple)
-        cone = Cutter("crumple cone")
-        rim = arc((0, 0), slant, -90, -90 + angle) if angle < 359 else arc((0, 0), slant, -90, 269)
+        cone, glue = Cutter("crumple cone"), min(14.0, 356 - angle)
+        if glue < 4:
+            raise PlanRefused("So flat a cone has nothing to glue it by. Make the crumple length larger.", code="size_range", where="crumple length")
+        rim = arc((0, 0), slant, -90, -90 + angle + glue)
         cone.cut([(0, 0), *reversed(rim)])
-        cone.mark([(0, 0), at_angle((0, 0), -90 + min(angle, 359) - 14, slant)])
-        cone.note(at_angle((0, 0), -90 + min(angle, 359) - 7, slant * 0.7), "glue under", 2.2, 0)
+        cone.mark([(0, 0), at_angle((0, 0), -90 + angle, slant)])
+        cone.note(at_angle((0, 0), -90 + angle + glue / 2, slant * 0.75), "glue", 2.2)
         cone.room = (slant * 0.1, slant * 0.35, slant * 0.45, slant * 0.25)
         if s.is_varied("crumple length"):
             cone.measured("crumple length", rim[0], (0, 0), slant, what="slope of the cone")

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any, Literal
 from uuid import uuid4
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 from pydantic import BaseModel, ConfigDict
 
 from tests.conftest import TeacherClient

@@ -1,6 +1,6 @@
 import type { SeenTrial } from '../machines/turns'
-import { SCALES } from './scales.gen'
 import type { Draft, MeasureDraft, Study, Trial } from './api'
+import { SCALES } from './scales.gen'
 
 /** The first measure: it answers the question. */
 export const firstOf = (draft: Draft): MeasureDraft => draft.measures[0] as MeasureDraft
@@ -35,3 +35,21 @@ export function firstWritten(study: Study, t: Pick<SeenTrial, 'readings' | 'rung
 }
 
 export const withUnit = (text: string, unit: string): string => (/[a-z"'°]/i.test(text) || !unit || unit === 'count' ? text.trim() : `${text.trim()} ${unit}`)
+
+/** One place to write on: a timer of the first measure, or a measure for one payload. name: under which its text is kept. */
+export type Place = { name: string; measure: MeasureDraft; payload: number; payloadName: string; timer: number }
+
+/** Every place of a trial in the order in which it is filled in: the first measure with its timers, then the others. */
+export function placesOf(draft: Draft): Place[] {
+  return draft.measures.flatMap((measure, at) =>
+    payloadsOf(draft, measure).flatMap((payloadName, p) =>
+      Array.from({ length: at === 0 ? (measure.timers ?? 1) : 1 }, (_, timer) => ({
+        name: at === 0 && p === 0 ? String(timer) : `${measure.id}.${p + 1}.${timer}`,
+        measure,
+        payload: p + 1,
+        payloadName,
+        timer,
+      })),
+    ),
+  )
+}

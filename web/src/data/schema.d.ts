@@ -1416,6 +1416,21 @@ export interface components {
             /** Timers */
             timers: string;
         };
+        /**
+         * Asked
+         * @description What is measured of a version once it is cut. what: which length; called: what it was drawn with, as it is written; unit: in which a bare
+         *     number is read; level: as it is called.
+         */
+        Asked: {
+            /** Called */
+            called: string;
+            /** Level */
+            level: string;
+            /** Unit */
+            unit: string;
+            /** What */
+            what: string;
+        };
         /** BehaviourCount */
         BehaviourCount: {
             /** Count */
@@ -6565,7 +6580,7 @@ export interface components {
          *     rounds the versions. levels: of the variable, none where it stores energy or height. measures, worked: by name, the first measure answers
          *     the question. survived: of an outcome, how many words count as survived (0: the teacher says it). margin: of distance, for the decision
          *     with two measures. one_device: the levels are settings of one device, so that a group builds one and not one at each. timers: on
-         *     the first measure, 0 for as many as it usually has. rank: by what a contest goes. payloads: of one device, each judged.
+         *     the first measure, 0 for as many as it usually has. rank: by what a contest goes. device: whose templates and build sheet it comes with. payloads: of one device, each judged.
          */
         UsualTest: {
             /**
@@ -6574,6 +6589,11 @@ export interface components {
              * @enum {string}
              */
             compared: "timed" | "side_by_side";
+            /**
+             * Device
+             * @default
+             */
+            device: string;
             drop?: components["schemas"]["UsualDrop"] | null;
             /**
              * Hold
@@ -6830,6 +6850,7 @@ export interface components {
              *       "confirmed": false,
              *       "failed": false,
              *       "mass": "",
+             *       "measured": [],
              *       "note": "",
              *       "parts": [],
              *       "properties": [],
@@ -6853,7 +6874,7 @@ export interface components {
         /**
          * VersionDraft
          * @description One version as typed. since: the earlier version's number it was made from, None for a first one. confirmed: the person
-         *     has seen what changed and says that this is all. sketch: strokes on a square from 0 to 1.
+         *     has seen what changed and says that this is all. measured: lengths as the ruler said once it was cut. sketch: strokes on a square from 0 to 1.
          */
         VersionDraft: {
             /**
@@ -6881,6 +6902,11 @@ export interface components {
              * @default
              */
             mass: string;
+            /**
+             * Measured
+             * @default []
+             */
+            measured: components["schemas"]["Property"][];
             /**
              * Note
              * @default
@@ -6940,6 +6966,7 @@ export interface components {
         };
         /** VersionOut */
         VersionOut: {
+            as_cut: components["schemas"]["Asked"] | null;
             /** Changed */
             changed: components["schemas"]["Change"][];
             /** Changes Said */

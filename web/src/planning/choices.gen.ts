@@ -116,6 +116,7 @@ export const CHECKED = {
   "all_estimated": "readings all estimated",
   "censored": "readings off the tape",
   "drift_with_order": "drift with the order of trials",
+  "level_not_as_cut": "a level that was not cut as it is called",
   "more_than_one_change": "two things changed at once",
   "control_not_held": "things meant to stay the same",
   "person_mixed_with_level": "one person to a level",

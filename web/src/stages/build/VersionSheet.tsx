@@ -91,7 +91,7 @@ export function VersionSheet({
       </div>
       {shelf}
       <div className="grid grid-cols-[minmax(0,1fr)] gap-6">
-        {family ? <Checks {...part} family={family} shows={Boolean(study.draft.rules?.payload_shows)} /> : null}
+        {family ? <Checks {...part} asked={version.as_cut} family={family} shows={Boolean(study.draft.rules?.payload_shows)} /> : null}
         <UsedPart {...part} study={study} cost={version.cost} />
         {draft.shape ? <ShapePart draft={draft} change={change} /> : null}
         <Parts {...part} version={version} />
@@ -205,11 +205,14 @@ function Parts({ draft, change, version }: Part_ & { version: Version }) {
   )
 }
 
-function Checks({ draft, change, family, shows }: Part_ & { family: Family; shows: boolean }) {
+function Checks({ draft, change, family, shows, asked }: Part_ & { family: Family; shows: boolean; asked: Version['as_cut'] }) {
   const done = draft.checks ?? []
   // where the payload must show it is a rule, ticked once
   const checks = family.build_checks.filter((c) => !(shows && /payload shows/.test(c)))
   const left = checks.filter((c) => !done.includes(c)).length
+  const isAsked = (m: { name?: string }) => (m.name ?? '').toLowerCase() === asked?.what.toLowerCase()
+  const measured = draft.measured?.find(isAsked)?.value ?? ''
+  const rest = (draft.measured ?? []).filter((m) => !isAsked(m))
   return (
     <Fold
       n=""
@@ -229,6 +232,16 @@ function Checks({ draft, change, family, shows }: Part_ & { family: Family; show
           </Tick>
         ) : null}
       </div>
+      {asked ? (
+        <div className="max-w-[26rem]" data-as-cut>
+          <Line
+            label={`${asked.what.charAt(0).toUpperCase()}${asked.what.slice(1)}, ${asked.called} as drawn: measured`}
+            hint={`What the ruler says once it is cut, in ${asked.unit}. It is kept with the version, so that ${asked.level} is what it is called.`}
+            value={measured}
+            onChange={(value) => change({ measured: [...rest, ...(value ? [{ name: asked.what, value }] : [])] })}
+          />
+        </div>
+      ) : null}
       <p className="m-0 text-quiet">{left ? `${left} still to look at. Most misfires are caught here.` : 'All looked at.'}</p>
     </Fold>
   )

@@ -1,11 +1,11 @@
 import { useEffect, useRef, useSyncExternalStore } from 'react'
 import type { Family, Question, Study } from '../../data/api'
-import { firstOf, scaleOf, unitSaid, withUnit } from '../../data/measures'
+import { firstOf, type Place, scaleOf, unitSaid, withUnit } from '../../data/measures'
 import type { Stopwatch } from '../../machines/stopwatch'
 import { Elapsed } from './Elapsed'
 import { LaneButtons, type Open, Pressed } from './LaneButtons'
 import { Rungs } from './Rungs'
-import { type Echo, type Place, useEcho, type useEntry } from './useEntry'
+import { type Echo, useEcho, type useEntry } from './useEntry'
 import { Behaviours, Outcomes, Places } from './Words'
 
 type Props = {

@@ -1,11 +1,11 @@
 import { memo, useCallback, useMemo, useRef, useState } from 'react'
 import type { Question, Study, Turn } from '../../data/api'
-import { firstOf, firstWritten, payloadsOf, scaleOf, unitSaid } from '../../data/measures'
+import { firstOf, firstWritten, payloadsOf, placesOf, scaleOf, unitSaid } from '../../data/measures'
 import { labelOf } from '../../data/trials'
 import { type SeenTrial, turnKey } from '../../machines/turns'
 import { FaultSheet } from './FaultSheet'
 import { TurnCells } from './TurnCells'
-import { beforeKeeping, placesOf, readingsOf, useEntry } from './useEntry'
+import { beforeKeeping, readingsOf, useEntry } from './useEntry'
 import { useGive } from './useGive'
 import { useNow } from './useNow'
 

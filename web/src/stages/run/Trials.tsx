@@ -1,17 +1,17 @@
-import { NotOpened } from '../../parts/NotOpened'
 import { useState } from 'react'
 import { Link, useParams, useSearchParams } from 'react-router'
 import type { Family, ReadingGiven, Study, TrialBody } from '../../data/api'
-import { behavioursOf, firstOf, firstWritten, readingOf, scaleOf, textsOf, written } from '../../data/measures'
+import { behavioursOf, firstOf, firstWritten, type Place, placesOf, readingOf, scaleOf, textsOf, written } from '../../data/measures'
 import { useFamilies, useHistory, useStudy, useTakenBack, useTrials } from '../../data/queries'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { queue } from '../../machines/saveQueue'
 import type { SeenTrial } from '../../machines/turns'
 import { Frame } from '../../parts/Frame'
+import { NotOpened } from '../../parts/NotOpened'
 import { Line, Pick, Says, Shape, Sheet, Skeleton, Told } from '../../parts/parts'
 import { OwnFault } from './FaultSheet'
-import { BEHAVIOUR, look, type Place, placesOf, readingsOf, type Texts } from './useEntry'
+import { BEHAVIOUR, look, readingsOf, type Texts } from './useEntry'
 
 const STATE = { kept: 'kept', void: 'void', withdrawn: 'undone' } as const
 const PLACE = { turn: '', extra: 'extra', outside: 'outside the plan', practice: 'practice, not counted' } as const

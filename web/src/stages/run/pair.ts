@@ -1,6 +1,6 @@
 import type { Study } from '../../data/api'
+import type { Place } from '../../data/measures'
 import { scaleOf } from '../../data/measures'
-import type { Place } from './useEntry'
 
 /** Along the line and off it, where a plan reads both: a landing can then be pointed at. */
 export type Pair = { along: Place; off: Place }

@@ -1,29 +1,11 @@
 import { useEffect, useState } from 'react'
 import { api, ask, type Draft, type HowTaken, type MeasureDraft, type Question, type Reading, type ReadingGiven, Refusal, type Study } from '../../data/api'
 import { typed } from '../../data/keep'
-import { payloadsOf, scaleOf } from '../../data/measures'
+import { type Place, placesOf, scaleOf } from '../../data/measures'
 import { plainNumber } from '../../machines/turns'
 
 /** Where one text of a turn lies in the browser. */
 export const entryKey = (studyId: string, turn: string, name: string): string => `run:${studyId}:${turn}:${name}`
-
-/** One place to write on: a timer of the first measure, or a measure for one payload. name: under which its text is kept. */
-export type Place = { name: string; measure: MeasureDraft; payload: number; payloadName: string; timer: number }
-
-/** Every place of a trial in the order in which it is filled in: the first measure with its timers, then the others. */
-export function placesOf(draft: Draft): Place[] {
-  return draft.measures.flatMap((measure, at) =>
-    payloadsOf(draft, measure).flatMap((payloadName, p) =>
-      Array.from({ length: at === 0 ? (measure.timers ?? 1) : 1 }, (_, timer) => ({
-        name: at === 0 && p === 0 ? String(timer) : `${measure.id}.${p + 1}.${timer}`,
-        measure,
-        payload: p + 1,
-        payloadName,
-        timer,
-      })),
-    ),
-  )
-}
 
 export const BEHAVIOUR = 'behaviour'
 const BETWEEN = '; '

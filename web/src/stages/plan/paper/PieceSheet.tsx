@@ -159,6 +159,7 @@ function PlacedPiece({ placed: p, piece, top, group, inches }: { placed: Placed;
         {whole}
       </svg>
       <g transform={`translate(${p.x} ${p.y + top})`}>
+        <rect width={t.width} height={t.height} fill="none" stroke="#6b726c" strokeWidth={0.15} strokeDasharray="0.3 1.5" />
         {t.joins.map(([side, other]) => (
           <Join key={side} side={side} other={other} name={t.name} width={t.width} height={t.height} />
         ))}

@@ -1,9 +1,8 @@
-import type { Family, Study, Turn } from '../../data/api'
-import { firstOf, unitSaid } from '../../data/measures'
-import { labelOf } from '../../data/trials'
-import { turnKey } from '../../machines/turns'
-import { PaperHead } from '../../parts/PaperHead'
-import { placesOf } from './useEntry'
+import type { Family, Study, Turn } from '../data/api'
+import { firstOf, placesOf, unitSaid } from '../data/measures'
+import { labelOf } from '../data/trials'
+import { turnKey } from '../machines/turns'
+import { PaperHead } from '../parts/PaperHead'
 
 /** One group's sheet on paper, in the order of its turns: boxes large enough to write in on a knee. Turns that are kept already are left out. */
 export function PaperSheet({
