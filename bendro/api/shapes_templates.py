@@ -44,6 +44,7 @@ class SlipOut(Answered):
     """A slip that ruins it, drawn right and wrong."""
 
     says: str
+    at: int
     right: Drawing
     wrong: Drawing
 
@@ -68,7 +69,7 @@ class OfferedOut(Answered):
 
 
 class TemplatesOut(Answered):
-    """The templates of a study. pieces, lane: what `layout` and `lane_layout` place by number. sheets: paper -> sheets for one group. head, foot, square:
+    """The templates of a study. pieces, lane: what `layout` and `lane_layout` place by number. sheets: paper -> sheets for one group. shared: one set serves the class. head, foot, square:
     what every page keeps for its words, its line and its square, mm."""
 
     device: str
@@ -79,6 +80,7 @@ class TemplatesOut(Answered):
     notes: list[str]
     problems: list[ProblemOut]
     groups: list[str]
+    shared: bool
     pieces: list[PieceOut]
     lane: list[PieceOut]
     layout: Layout
@@ -103,7 +105,7 @@ def build_out(d: Device) -> BuildSheetOut:
     return BuildSheetOut(
         name=d.name, minutes=d.minutes, sheet=d.sheet, parts=list(d.parts), tools=list(d.tools),
         steps=[StepOut(minutes=s.minutes, says=s.says) for s in d.steps],
-        slips=[SlipOut(says=s.says, right=FIGURES[s.right](), wrong=FIGURES[s.wrong]()) for s in d.slips],
+        slips=[SlipOut(says=s.says, at=s.at, right=FIGURES[s.right](), wrong=FIGURES[s.wrong]()) for s in d.slips],
         look=list(d.look), cautions=list(d.cautions),
     )  # fmt: skip
 
@@ -116,6 +118,7 @@ def templates_out(made: OnPaper) -> TemplatesOut:
         varied=found.varied, says=found.says, sizes=list(found.sizes), notes=list(found.notes),
         problems=[ProblemOut.model_validate(p) for p in found.problems],
         groups=list(made.groups),
+        shared=found.shared,
         pieces=[_piece(c) for c in found.cutouts], lane=[_piece(c) for c in made.lane],
         layout=made.layout, lane_layout=made.lane_layout, sheets=dict(made.sheets),
         head=HEAD, foot=FOOT, square=SQUARE,

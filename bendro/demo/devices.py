@@ -29,6 +29,10 @@ _BUILT: dict[str, tuple[str, dict[str, str], list[tuple[dict[str, str], str]]]] 
 }  # fmt: skip
 
 
+#: What the ruler said of some of them once they were cut.
+_MEASURED: dict[str, list[dict[str, str]]] = {"seed-wing": [{}, {"tip cut": "1.0 cm"}, {"tip cut": "1.95 cm"}]}
+
+
 def parts() -> list[Part]:
     """A part for each study: known to be there by its first device."""
     return [(DeviceVersion, demo_id(key, "device", 0), _maker(key)) for key in _BUILT]
@@ -40,7 +44,8 @@ def _maker(key: str) -> Callable[[Owned, datetime], None]:
         study = owned.get(Study, demo_id(key))
         for i, (own, mass) in enumerate(devices):
             properties = [Property(name=k, value=v) for k, v in {**own, **same}.items()]
-            draft = VersionDraft(properties=properties, mass=mass, checks=list(family(kind).build_checks))
+            measured = [Property(name=k, value=v) for k, v in _MEASURED.get(key, [{}] * len(devices))[i].items()]
+            draft = VersionDraft(properties=properties, measured=measured, mass=mass, checks=list(family(kind).build_checks))
             put_version(
                 owned,
                 study.id,

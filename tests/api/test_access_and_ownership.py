@@ -95,7 +95,7 @@ def test_no_route_shows_or_changes_another_workspaces_study(app: Application) ->
             for p in spec.get("parameters", [])
             if p["in"] == "query" and p.get("required")
         }
-        filled = path.replace("{study_id}", study["id"]).replace("{trial_id}", trial_id).replace("{version_id}", version_id).replace("{report_id}", str(uuid4()))
+        filled = path.replace("{study_id}", study["id"]).replace("{trial_id}", trial_id).replace("{version_id}", version_id).replace("{report_id}", str(uuid4())).replace("{picture_id}", str(uuid4()))
         answer = other.http.request(method, filled, params=query, json=body_for(path, method, study))
         assert answer.status_code == 404, (method, path, answer.text)
         assert study["title"] not in answer.text

@@ -297,7 +297,7 @@ OTHER: dict[str, Any] = {
     "void_rule": "Bounce", "survival": "hairline", "drop": {"plan": "one_height", "heights": ["2"]}, "evidence": "interval", "result": "median",
     "doubt": "sd", "odd": "quiet", "timers_by": "mean", "compared": "side_by_side", "within": "block", "reading_level": "senior",
     "limits": [{"on": "variable", "value": "11 cm"}], "timing": {"lanes": 2}, "rota": {"rounds": 3}, "guess": {"first": "2 m"},
-    "materials": {"spare": 3}, "rules": {"budget": "20"}, "decided": {"change": "wing shape", "why": "It flutters."},
+    "materials": {"spare": 3}, "rules": {"budget": "20"}, "templates": {"device": "hoops", "sizes": [{"name": "overlap", "value": "2 cm"}]}, "decided": {"change": "wing shape", "why": "It flutters."},
 }  # fmt: skip
 
 

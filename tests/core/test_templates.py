@@ -161,11 +161,27 @@ def test_canopies_of_unlike_shapes_have_the_same_cloth() -> None:
 def test_a_large_canopy_is_a_quarter_laid_on_two_folds() -> None:
     piece = PIECES["canopy"](sizes("canopy", **{"canopy_side": "30 cm", "spill-hole_width": "4 cm"}))[0]
     folds = [line for line in piece.lines if line.kind == "down"]
-    assert sorted(LineString(f.points).length for f in folds) == pytest.approx([130, 130])
+    assert sorted(LineString(f.points).length for f in folds) == pytest.approx([150, 150])
     assert sum(1 for line in piece.lines if line.kind == "hole") == 1  # a quarter of four
     whole = PIECES["canopy"](sizes("canopy", canopy_side="16 cm"))[0]
     assert outline_area(whole) == pytest.approx(160 * 160)
     assert sum(1 for line in whole.lines if line.kind == "hole") == 4
+
+
+def test_large_canopies_of_several_sizes_are_one_pattern_with_a_line_for_each() -> None:
+    made = templates(usual_plan("parachute", "canopy-side"))
+    assert [(c.piece.kind, c.labels, c.number) for c in made.cutouts] == [("canopy quarter", (), 1)]
+    piece = made.cutouts[0].piece
+    assert made.shared
+    assert sorted(max(x for x, _ in line.points) for line in piece.lines if line.kind == "cut") == pytest.approx([100, 150, 200])
+    assert [label for label, _ in piece.levels] == ["20 cm", "30 cm", "40 cm"]
+    assert sum(1 for line in piece.lines if line.kind == "hole") == 3
+    vents = templates(usual_plan("parachute", "vent")).cutouts[0].piece
+    assert [(label, r.mm) for label, r in vents.levels] == [("4 cm", 40), ("8 cm", 80)]
+    draft = usual_plan("parachute", "canopy-side")
+    asked = asked_of(draft, made, VersionTold(device="A", number=1, properties={"canopy side": "30 cm"}))
+    assert asked == Asked(what="canopy side", called="30 cm", unit="cm", level="30 cm")
+    assert [c.piece.kind for c in templates(usual_plan("rocket", "canopy")).cutouts if "canopy" in c.piece.kind] == ["canopy quarter"]
 
 
 def test_twelve_lines_for_three_canopies_with_their_knots() -> None:

@@ -17,16 +17,16 @@ def drawn(plan: Draft, version: VersionDraft) -> Drawing | None:
     if not known(plan.family):
         return None
     units = {v.name: v.unit for v in family(plan.family).variables} | {plan.variable.name: plan.variable.unit}
-    return drawing_of(plan.family, version, units)
+    return drawing_of(plan.family, version, units, device=plan.templates.device)
 
 
 _NONE = ("", "none", "no", "without", "0")
 
 
-def drawing_of(kind: str, draft: VersionDraft, units: Mapping[str, str]) -> Drawing | None:
-    """The drawing of a version. kind: identity of its family; units: of properties that are written as bare numbers. None where there is no
-    family to say how such a thing looks."""
-    face = _FACES.get(kind)
+def drawing_of(kind: str, draft: VersionDraft, units: Mapping[str, str], device: str = "") -> Drawing | None:
+    """The drawing of a version. kind: identity of its family; device: of its templates, where that looks otherwise than the family usually does;
+    units: of properties that are written as bare numbers. None where there is no family to say how such a thing looks."""
+    face = _DEVICES.get(device) or _FACES.get(kind)
     return None if face is None else face(Written(draft, units), Board())
 
 
@@ -232,6 +232,21 @@ def _rotor(w: Written, b: Board) -> Drawing:
     )
 
 
+def _seed(w: Written, b: Board) -> Drawing:
+    blade, wide, cut = w.length(90, "blade length", least=10), w.length(30, "blade width", least=5), w.length(0, "tip cut", least=0)
+    cut, heavy = min(cut, 0.8 * wide, 0.8 * blade), w.length(15, "heavy end", least=4)
+    b.shape([(0, 0), (blade, 0), (blade, wide - cut), (blade - cut, wide), (0, wide)])
+    b.box(-heavy, 0, heavy, wide)
+    b.line([(-heavy / 2, 0), (-heavy / 2, wide)], "fold")
+    if w.mass(0, "tail mass") or w.word("clip", "paper clip") not in _NONE:
+        b.box(-heavy - 6, wide / 2 - 4, heavy, 8, "dark")
+    w.pin((0.5 * blade, 0), "blade length", "paper stock")
+    w.pin((0.1 * blade, wide), "blade width")
+    w.pin((blade - cut / 2, wide - cut / 2), "tip cut")
+    w.pin((-heavy - 6, wide / 2), "tail mass", "clip", "paper clip", "heavy end")
+    return b.finish("flat, as it is cut", "A single wing flat on the table, its folded heavy end to the left.", w)
+
+
 def _parachute(w: Written, b: Board) -> Drawing:
     side = w.length(300, "canopy side", "canopy size", "canopy diameter", least=30)
     hole = min(0.8 * side, w.length(0, "spill-hole width", "spill-hole", least=0))
@@ -413,6 +428,7 @@ def _protector(w: Written, b: Board) -> Drawing:
     return b.finish("from the side", "A pod from the side with what it carries in it.", w)
 
 
+_DEVICES: dict[str, Callable[[Written, Board], Drawing]] = {"seed": _seed}
 _FACES: dict[str, Callable[[Written, Board], Drawing]] = {
     "launcher": _launcher,
     "rocket": _rocket,

@@ -56,6 +56,7 @@ _WORDS = {
     "rota": "the lesson",
     "materials": "the materials",
     "rules": "the rules",
+    "templates": "the templates",
     "guess": "what is expected",
     "decided": "what was decided",
 }

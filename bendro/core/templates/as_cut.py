@@ -62,7 +62,9 @@ def _drawn(draft: Draft, made: Templates, version: VersionTold) -> tuple[Planned
     level = next((p for p in planned_levels(draft) if built_for(draft, [version], p)), None)
     if level is None:
         return None
-    ruled = next((c.piece.ruled for c in made.cutouts if level.label in c.labels and c.piece.ruled is not None), None)
+    ruled = next((c.piece.ruled for c in made.cutouts if level.label in c.labels and c.piece.ruled is not None), None) or next(
+        (r for c in made.cutouts for label, r in c.piece.levels if label == level.label), None
+    )
     return None if ruled is None else (level, ruled)
 
 

@@ -58,9 +58,10 @@ class Step(Part):
 
 
 class Slip(Part):
-    """A slip that ruins it. right, wrong: pictures of `figures.FIGURES`."""
+    """A slip that ruins it. at: the step at which it happens, 1 first. right, wrong: pictures of `figures.FIGURES`."""
 
     says: str
+    at: int = Field(ge=1, le=10)
     right: str
     wrong: str
 
@@ -86,6 +87,8 @@ class Device(Part):
     def _known(self) -> Device:
         if self.id not in PIECES:
             raise ValueError(f"{self.id}: no pieces are drawn for it")
+        if any(slip.at > len(self.steps) for slip in self.slips):
+            raise ValueError(f"{self.id}: a slip happens at a step that there is not")
         if any(name not in FIGURES for slip in self.slips for name in (slip.right, slip.wrong)):
             raise ValueError(f"{self.id}: a slip has a picture that is not drawn")
         return self

@@ -6,8 +6,8 @@ from __future__ import annotations
 from math import cos, pi, radians, sqrt
 
 from ..errors import PlanRefused
-from .piece import Cutter, Piece, Point, arc, at_angle, circle, round_length
-from .sizes import Sizes
+from .piece import Cutter, Piece, Point, Ruled, arc, at_angle, circle, round_length
+from .sizes import Setting, Sizes
 
 
 def rotor(s: Sizes) -> list[Piece]:
@@ -188,67 +188,87 @@ def canopy_outline(shape: str, across: float) -> list[Point]:
 
 #: A canopy wider than this is drawn as a quarter to be laid on two folds, mm.
 LARGE = 185.0
+QUARTER = "canopy quarter"
 
 
 def canopy(s: Sizes) -> list[Piece]:
-    """The canopy whole, or a quarter of it, with the places of its lines."""
-    shape, side, vent = s.choice("canopy shape"), s.of("canopy side"), s.of("spill-hole width")
-    lines, inset = s.whole("number of lines"), s.of("hole inset")
-    # of unlike shapes the same cloth: the area of the square with this side
-    across = across_for(shape, side * side) if s.is_varied("canopy shape") else side
-    if vent >= across - 4 * inset:
-        raise PlanRefused("The spill-hole reaches the lines. Make it smaller, or the canopy larger.", code="size_range", where="spill-hole width")
-    return [canopy_piece(s, shape, across, vent, lines, inset)]
+    """The canopy whole with the places of its lines; of large ones one quarter that has a line for every level."""
+    shape, lines, inset = s.choice("canopy shape"), s.whole("number of lines"), s.of("hole inset")
+    sides, vents = s.settings("canopy side"), s.settings("spill-hole width")
+    side, vent = s.of("canopy side"), s.of("spill-hole width")
+    if s.is_varied("canopy shape"):  # of unlike shapes the same cloth: the area of the square with this side
+        side = across_for(shape, side * side)
+        sides = (Setting(label=sides[0].label, value=side),)
+    for one in vents:
+        if one.value >= min(p.value for p in sides) - 4 * inset:
+            raise PlanRefused("The spill-hole reaches the lines. Make it smaller, or the canopy larger.", code="size_range", where="spill-hole width")
+    if max(p.value for p in sides) > LARGE:
+        return [quarter(s, shape, sides, vents, lines, inset)]
+    return [canopy_piece(s, shape, side, vent, lines, inset)]
 
 
 def canopy_piece(s: Sizes, shape: str, across: float, vent: float, lines: int, inset: float) -> Piece:
-    """One canopy, whole where it goes on a sheet, else a quarter of it."""
-    places = hole_places(shape, across, lines, inset)
+    """One canopy, whole."""
     c = Cutter("canopy")
-    if across > LARGE:
-        _quarter(c, shape, across, vent, places)
-        part, what, begin, end = vent / 2, "half of the ", (0.0, 0.0), (across / 2, 0.0)
-    else:
-        c.cut(canopy_outline(shape, across))
-        for p in places:
-            c.hole(p, 1.5)
-        if vent:
-            c.cut(circle((0, 0), vent / 2))
-            c.cross((0, 0))
-        c.room = (-across / 4, vent / 2 + 3, across / 2, 16)
-        c.note((0, -vent / 2 - 5), "version ____", 2.4)
-        part, what, begin, end = vent, "", (-across / 2, across / 2), (across / 2, across / 2)
+    c.cut(canopy_outline(shape, across))
+    for p in hole_places(shape, across, lines, inset):
+        c.hole(p, 1.5)
+    if vent:
+        c.cut(circle((0, 0), vent / 2))
+        c.cross((0, 0))
+    c.room = (-across / 4, vent / 2 + 3, across / 2, 16)
+    c.note((0, -vent / 2 - 5), "version ____", 2.4)
     if s.is_varied("spill-hole width"):
         if vent:
-            c.measured("spill-hole width", (begin[0], begin[1]), (begin[0] + part, begin[1]), part, what=f"{what}spill-hole")
+            c.measured("spill-hole width", (-vent / 2, across / 2), (vent / 2, across / 2), vent)
     else:
-        c.measured("canopy side", begin, end, what=f"{what}canopy side")
+        c.measured("canopy side", (-across / 2, across / 2), (across / 2, across / 2))
     return c.finish()
 
 
-def _quarter(c: Cutter, shape: str, across: float, vent: float, places: list[Point]) -> None:
-    """The quarter to the right of and below the middle; both straight sides lie on a fold of the cloth."""
-    r, v = across / 2, vent / 2
-    top = across / sqrt(3) if shape == "hexagon" else r
-    rim: list[Point]
+def _rim_quarter(shape: str, across: float) -> list[Point]:
+    """The rim of the quarter to the right of and below the middle."""
+    r = across / 2
     if shape == "circle":
-        rim = arc((0, 0), r, 0, -90)
-    elif shape == "square":
-        rim = [(r, 0), (r, r), (0, r)]
-    else:
-        rim = [(top, 0), at_angle((0, 0), -60, top), (0, r)]
-    c.cut(rim, closed=False)
-    if v:
-        c.cut(arc((0, 0), v, 0, -90), closed=False)
-    c.down((v, 0), (top, 0))
-    c.down((0, v), (0, r))
-    c.note((r / 2 + v / 2, 4), "on the fold of the cloth", 3)
-    c.note((4, r / 2 + v / 2), "on the fold of the cloth", 3, 90)
-    c.note((r / 2, r / 2 + 14), "a quarter: fold the cloth twice, lay both these sides on the folds", 2.6)
-    for x, y in places:
-        if x >= -1e-6 and y >= -1e-6:
-            c.hole((x, y), 1.5)
-    c.room = (v + 12, 8, r / 2, 22)
+        return arc((0, 0), r, 0, -90)
+    if shape == "square":
+        return [(r, 0), (r, r), (0, r)]
+    top = across / sqrt(3)
+    return [(top, 0), at_angle((0, 0), -60, top), (0, r)]
+
+
+def quarter(s: Sizes, shape: str, sides: tuple[Setting, ...], vents: tuple[Setting, ...], lines: int, inset: float) -> Piece:
+    """A quarter whose straight sides lie on two folds of the cloth, with a line for every side and every spill-hole."""
+    c = Cutter(QUARTER)
+    far = max(p.value for p in sides)
+    for p in sides:
+        rim = _rim_quarter(shape, p.value)
+        c.cut(rim, closed=False)
+        for x, y in hole_places(shape, p.value, lines, inset):
+            if x >= -1e-6 and y >= -1e-6:
+                c.hole((x, y), 1.5)
+        if len(sides) > 1:
+            c.note((p.value / 2 - 3, p.value / 6), p.label, 4, 90)
+            c.levels.append((p.label, Ruled(name="canopy side", what="canopy side", mm=p.value, power=1, begin=(0, 0), end=(0, 0))))
+    for p in vents:
+        if p.value:
+            c.cut(arc((0, 0), p.value / 2, 0, -90), closed=False)
+        if len(vents) > 1:
+            c.note((p.value / 2 * 0.71 + 3, p.value / 2 * 0.71 + 3), p.label if p.value else "", 3)
+            if p.value:
+                c.levels.append((p.label, Ruled(name="spill-hole width", what="spill-hole", mm=p.value, power=1, begin=(0, 0), end=(0, 0))))
+    top = far / sqrt(3) if shape == "hexagon" else far / 2
+    c.down((0, 0), (top, 0))
+    c.down((0, 0), (0, far / 2))
+    widest = max((p.value for p in vents), default=0.0)
+    middle = (widest + far) / 4
+    c.note((middle, 4), "on the fold of the cloth", 3)
+    c.note((4, middle), "on the fold of the cloth", 3, 90)
+    c.note((middle, middle + 14), "a quarter: fold the cloth twice, lay both these sides on the folds", 2.6)
+    c.room = (widest / 2 + 12, 8, far / 4, 22)
+    if len(sides) == 1 and not s.is_varied("spill-hole width"):
+        c.measured("canopy side", (0, 0), (far / 2, 0), far / 2, what="half of the canopy side")
+    return c.finish()
 
 
 def line_lengths(s: Sizes) -> tuple[int, float]:

@@ -15,17 +15,17 @@ from ..trials import Level
 from ..words import said
 from ..written import level_label, listed
 from .device import PIECES, Device, devices_of
-from .flying import line_lengths
+from .flying import QUARTER, line_lengths
 from .piece import LEVEL_TALL, SMALL_TALL, Piece
 from .sizes import SizeKind, Sizes
 
 #: Pieces that serve all devices of a group: one is enough.
-TOOLS = frozenset({"quadrant", "pitch gauge", "pull-back scale", "place on the straw"})
+TOOLS = frozenset({QUARTER, "quadrant", "pitch gauge", "pull-back scale", "place on the straw"})
 #: A letter is about so wide beside its height (of the heavy narrow letters of a level, and of the others; both with room to spare).
 NARROW, WIDE = 0.55, 0.62
 #: Sizes that one device can be set to again and again, and those that one piece marks for every device.
 SETTABLE = frozenset({"arm length", "pivot position", "pull-back", "ring radius", "blade pitch", "launch angle"})
-ALL_ON_ONE = frozenset({"blade pitch", "launch angle"})
+ALL_ON_ONE = frozenset({"blade pitch", "launch angle", "canopy side", "spill-hole width"})
 Source = Literal["level", "plan", "typed", "built", "usual", "asked"]
 
 
@@ -76,6 +76,11 @@ class Templates:
     says: str
     notes: tuple[str, ...]
     problems: tuple[Problem, ...]
+
+    @property
+    def shared(self) -> bool:
+        """Whether one set serves the whole class: a pattern that is laid on the cloth and not cut up."""
+        return bool(self.cutouts) and all(c.piece.kind == QUARTER for c in self.cutouts)
 
 
 def device_of(draft: Draft) -> Device | None:
@@ -252,6 +257,8 @@ def _says(draft: Draft, d: Device, varied: str, shown: Sequence[SizeShown], diff
     kept = f"{listed(same)}" if same else ""
     if one_device and varied:
         return f"One {d.name} for all levels, with a mark at each {varied}. {_large(kept)}."
+    if varied and not differs and varied in ALL_ON_ONE:
+        return f"One pattern for all levels, with a line at each {varied}: {kept}."
     if differs and varied:
         return f"The {varied} differs, everything else is the same: {kept}."
     if draft.study_kind == "fair_test" and draft.variable.name.strip():
@@ -272,11 +279,15 @@ def _notes(draft: Draft, d: Device, runs: Sequence[tuple[str, Sizes]], one_devic
     if d.id != "canopy" or not runs or one_device:
         return ()
     groups = max(1, len([g for g in draft.groups if g.strip()]))
-    says, total, count = [], 0.0, 0
+    says, cut = [], []
     for label, sizes in runs:
         lines, each = line_lengths(sizes)
         at = f"At {label}" if label and (sizes.is_varied("line length") or sizes.is_varied("number of lines")) else "For each canopy"
         says.append(f"{at}: cut {lines} lines of {_cm(each)}, {_cm(sizes.of('line length'))} between the knots and {_cm(sizes.of('for each knot'))} for each of the two knots.")
-        total, count = total + lines * each * groups, count + lines * groups
-    canopies = len(runs) * groups
+        cut.append((lines, each))
+    devices = draft.materials.devices_each
+    if devices and len(set(cut)) > 1:  # one canopy is strung anew for every level: how much thread that takes depends on what is used again
+        return tuple(dict.fromkeys(says))
+    cut = cut[:1] * devices if devices else cut
+    canopies, count, total = len(cut) * groups, sum(n for n, _ in cut) * groups, sum(n * each for n, each in cut) * groups
     return (*dict.fromkeys(says), f"{canopies} {'canopy takes' if canopies == 1 else 'canopies take'} {count} lines, {total / 1000:.3g} m of thread in all.")

@@ -53,7 +53,7 @@ class Ruled:
 class Piece:
     """kind: the same for the same piece at every level. count: so many of it for one device. width, height: of everything that is drawn,
     mm, with the strip and the words beside it. room: a place within the outline (x, y, width, height) for the level and the group.
-    turnable: it may lie across the sheet."""
+    levels: where it serves several levels, what is measured at each, by its label."""
 
     kind: str
     count: int
@@ -62,6 +62,7 @@ class Piece:
     lines: tuple[Line, ...]
     notes: tuple[Note, ...] = ()
     ruled: Ruled | None = None
+    levels: tuple[tuple[str, Ruled], ...] = ()
     room: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
 
     def outline(self) -> tuple[Point, ...]:
@@ -98,6 +99,7 @@ class Cutter:
     lines: list[Line] = field(default_factory=list)
     notes: list[Note] = field(default_factory=list)
     ruled: Ruled | None = None
+    levels: list[tuple[str, Ruled]] = field(default_factory=list)
     room: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
 
     def _put(self, kind: LineKind, points: Sequence[Point], closed: bool) -> None:
@@ -156,6 +158,7 @@ class Cutter:
             lines=tuple(Line(kind=li.kind, points=tuple(map(moved, li.points)), closed=li.closed) for li in self.lines),
             notes=tuple(Note(at=moved(n.at), text=n.text, tall=n.tall, turn=n.turn) for n in self.notes),
             ruled=ruled,
+            levels=tuple(self.levels),
             room=(*moved((self.room[0], self.room[1])), self.room[2], self.room[3]),
         )
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import pi, sqrt
 
 from ..errors import PlanRefused
-from .flying import canopy_piece
+from .flying import LARGE, canopy_piece, quarter
 from .piece import Cutter, Piece, Point, arc, at_angle, round_length, sector
 from .sizes import Setting, Sizes
 
@@ -62,7 +62,9 @@ def paper_rocket(s: Sizes) -> list[Piece]:
     else:
         made.append(_fin(s, corners, root, span, fins))
     if s.has("canopy side"):
-        made.append(canopy_piece(s, "square", s.of("canopy side"), 0.0, 4, 8.0))
+        sides = s.settings("canopy side")
+        large = max(p.value for p in sides) > LARGE
+        made.append(quarter(s, "square", sides, (), 4, 8.0) if large else canopy_piece(s, "square", s.of("canopy side"), 0.0, 4, 8.0))
     return [*made, quadrant(s.settings("launch angle"))]
 
 

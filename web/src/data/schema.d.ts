@@ -5328,6 +5328,8 @@ export interface components {
          * @description A slip that ruins it, drawn right and wrong.
          */
         SlipOut: {
+            /** At */
+            at: number;
             right: components["schemas"]["Drawing"];
             /** Says */
             says: string;
@@ -5944,7 +5946,7 @@ export interface components {
         };
         /**
          * TemplatesOut
-         * @description The templates of a study. pieces, lane: what `layout` and `lane_layout` place by number. sheets: paper -> sheets for one group. head, foot, square:
+         * @description The templates of a study. pieces, lane: what `layout` and `lane_layout` place by number. sheets: paper -> sheets for one group. shared: one set serves the class. head, foot, square:
          *     what every page keeps for its words, its line and its square, mm.
          */
         TemplatesOut: {
@@ -5971,6 +5973,8 @@ export interface components {
             problems: components["schemas"]["ProblemOut"][];
             /** Says */
             says: string;
+            /** Shared */
+            shared: boolean;
             /** Sheets */
             sheets: {
                 [key: string]: number;

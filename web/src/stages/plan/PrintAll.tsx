@@ -49,11 +49,12 @@ function Opened({
   const pictures = useOwnPictures(study.id)
   const groups = made.groups.length ? made.groups : ['']
   const turnsOf = (g: string) => study.turns.filter((t) => !g || t.group === g)
-  const templatePages = made.layout.sheets.length * groups.length + made.lane_layout.sheets.length
+  const sets = made.shared ? [''] : groups
+  const templatePages = made.layout.sheets.length * sets.length + made.lane_layout.sheets.length
   const says: Record<PartName, string> = {
     plan: 'The plan',
     shopping: 'The shopping list',
-    templates: `The templates: ${counted(templatePages, 'page')}${made.groups.length > 1 ? `, ${made.layout.sheets.length} for each group` : ''}`,
+    templates: `The templates: ${counted(templatePages, 'page')}${made.shared && made.groups.length > 1 ? ', one pattern to share' : made.groups.length > 1 ? `, ${made.layout.sheets.length} for each group` : ''}`,
     build: made.groups.length > 1 ? 'How it is built, one for each group' : 'How it is built',
     sheet: study.turns.length ? 'The recording sheet of each group' : 'The recording sheet: the plan has no turns yet',
   }
@@ -108,7 +109,7 @@ function Opened({
             ) : null}
           </Page>
         ) : null}
-        {on('templates') ? <TemplateSheets study={study} draft={draft} made={made} groups={groups} lane /> : null}
+        {on('templates') ? <TemplateSheets study={study} draft={draft} made={made} groups={sets} lane /> : null}
         {on('build') && made.build
           ? groups.map((g) => (
               <Page key={g}>

@@ -46,9 +46,10 @@ function Opened({ study, made }: { study: Study; made: Made }) {
   const [wall, setWall] = useState(false)
   const pictures = useOwnPictures(study.id)
   const sheets = made.layout.sheets.length
-  const groups = group === LANE ? [] : group ? [group] : made.groups.length ? made.groups : ['']
+  const all = made.shared ? [''] : made.groups.length ? made.groups : ['']
+  const groups = group === LANE ? [] : group === SHARE ? [''] : group ? [group] : all
   if (wall && made.build) return <BuildWall build={made.build} draft={draft} level={level} onClose={() => setWall(false)} />
-  const pages = group === LANE ? made.lane_layout.sheets.length : sheets * groups.length + (group ? 0 : made.lane_layout.sheets.length)
+  const pages = group === LANE ? made.lane_layout.sheets.length : sheets * groups.length + (group && group !== SHARE ? 0 : made.lane_layout.sheets.length)
   return (
     <Frame study={study} title={`Templates: ${study.title}`}>
       <PlanTabs id={study.id} />
@@ -90,7 +91,8 @@ function Opened({ study, made }: { study: Study; made: Made }) {
               label="Whose"
               value={group}
               options={[
-                ['', made.groups.length ? 'every group, and the lane' : 'the class, and the lane'],
+                ['', made.shared || !made.groups.length ? 'one to share, and the lane' : 'every group, and the lane'],
+                ...(made.shared || !made.groups.length ? [] : ([[SHARE, 'one to share, and the lane']] as const)),
                 ...made.groups.map((g) => [g, g] as const),
                 [LANE, 'only the lane'],
               ]}
@@ -114,7 +116,7 @@ function Opened({ study, made }: { study: Study; made: Made }) {
               <li>
                 <a
                   className="btn btn-plain px-0"
-                  href={`/api/studies/${study.id}/templates.svg${group && group !== LANE ? `?group=${encodeURIComponent(group)}` : ''}`}
+                  href={`/api/studies/${study.id}/templates.svg${group && group !== LANE && group !== SHARE ? `?group=${encodeURIComponent(group)}` : ''}`}
                   download
                 >
                   All pieces in one file
@@ -146,9 +148,9 @@ function Opened({ study, made }: { study: Study; made: Made }) {
               ))}
             </ul>
           ) : null}
-          <TemplateSheets study={study} draft={draft} made={made} groups={groups} lane={group === '' || group === LANE} />
+          <TemplateSheets study={study} draft={draft} made={made} groups={groups} lane={group === '' || group === SHARE || group === LANE} />
           {made.build ? (
-            <section className="no-print" aria-label="How it is built">
+            <div className="no-print">
               <Part title="How it is built">
                 <div className="flex flex-wrap items-end gap-4">
                   <Pick label="Reading level" value={level} options={LEVELS} onChange={setLevel} />
@@ -172,7 +174,7 @@ function Opened({ study, made }: { study: Study; made: Made }) {
                   </div>
                 </details>
               </Part>
-            </section>
+            </div>
           ) : null}
         </div>
       </div>
@@ -182,6 +184,8 @@ function Opened({ study, made }: { study: Study; made: Made }) {
 
 /** Not a group's: what is laid and hung at the lane. */
 const LANE = '\u0000lane'
+/** One set for the whole class. */
+const SHARE = '\u0000share'
 
 const SOURCES: Record<Made['sizes'][number]['source'], string> = {
   level: 'the levels of the plan',

@@ -52,7 +52,9 @@ export function BuildSheet({ build, draft, level, pictures = [] }: { build: Buil
                 </div>
               ))}
             </div>
-            <figcaption className="mt-1">{s.says}</figcaption>
+            <figcaption className="mt-1">
+              {s.says} <span className="text-quiet">{own.length ? '' : `(Step ${s.at})`}</span>
+            </figcaption>
           </figure>
         ))}
       </div>

@@ -34,7 +34,7 @@ export function BuildWall({ build, draft, level, onClose }: { build: Build; draf
     }
   }, [onClose, steps.length])
   const step = steps[at]
-  const slip = build.slips[at % build.slips.length]
+  const slip = build.slips.find((s) => s.at === at + 1)
   const left = Math.round((step?.minutes ?? 0) * 60 - (now - begun) / 1000)
   const show = (n: number) => {
     setAt(n)

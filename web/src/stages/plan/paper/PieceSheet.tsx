@@ -247,8 +247,8 @@ function Strip({ ruled, inches }: { ruled: NonNullable<Piece['ruled']>; inches: 
   const upright = Math.abs(x2 - x1) < Math.abs(y2 - y1)
   const [step, large, half] = inches ? [25.4 / 8, 8, 4] : [1, 10, 5]
   const ticks = [...Array(Math.floor(long / step + 1e-6) + 1).keys()]
-  const words = `${ruled.what}, measured: _____ ${inches ? 'in' : 'cm'}`
-  const fits = long > words.length * 1.5
+  const short = `measured: _____ ${inches ? 'in' : 'cm'}`
+  const words = [`${ruled.what}, ${short}`, short, '____'].find((w) => long > w.length * 1.45)
   return (
     <g transform={upright ? `translate(${x1} ${Math.min(y1, y2)})` : `translate(${Math.min(x1, x2)} ${y1})`} data-strip={ruled.what}>
       <rect width={upright ? STRIP : long} height={upright ? long : STRIP} fill="var(--tape, #f4c531)" />
@@ -263,7 +263,7 @@ function Strip({ ruled, inches }: { ruled: NonNullable<Piece['ruled']>; inches: 
         transform={upright ? 'rotate(-90)' : undefined}
         textAnchor="middle"
       >
-        {fits ? words : '____'}
+        {words ?? '____'}
       </text>
     </g>
   )

@@ -31,8 +31,8 @@ export function TemplateSheets({ study, draft, made, groups, lane }: { study: St
     <div className="grid gap-6 lg:grid-cols-2 print:block" data-templates>
       <style>{`@page template { size: ${width}mm ${height}mm; margin: 0 }
         .template-page svg { width: 100%; height: auto }
-        @media print { .template-page { page: template; break-after: page; border: 0 !important }
-          .template-page svg { width: ${width}mm !important; height: ${height - 0.1}mm !important; max-width: none !important; display: block } }`}</style>
+        @media print { .template-page { page: template; break-after: page; border: 0 !important; height: ${height - 0.2}mm; overflow: hidden }
+          .template-page svg { width: ${width}mm !important; height: ${height}mm !important; max-width: none !important; display: block } }`}</style>
       {groups.flatMap((g, i) => made.layout.sheets.map((_, n) => sheet('pieces', g, n, made.layout.sheets.length, i === 0)))}
       {lane ? made.lane_layout.sheets.map((_, n) => sheet('lane', '', n, made.lane_layout.sheets.length, true)) : null}
     </div>
