@@ -61,7 +61,9 @@ def take(page: Page, url: str) -> None:
     page.goto(f"{url}/study/{ids['Medicine drop']}/plan/lesson")
     page.get_by_role("heading", name="It fits").wait_for()
     shot(page, "lesson")
-    wall(page)
+    page.goto(f"{url}/study/{ids['Seed-wing']}/plan/templates")
+    page.locator("[data-template-sheet]").first.wait_for()
+    shot(page, "templates")
     page.goto(f"{url}/study/{ids['Pod, round by round']}/build")
     page.get_by_role("region", name="Versions on the shelf").wait_for()
     page.wait_for_load_state("networkidle")
@@ -146,17 +148,6 @@ def heat(page: Page, url: str, of: str) -> None:
         page.evaluate(press, [key, ms])
         page.wait_for_timeout(150)
     shot(page, "heat")
-
-
-def wall(page: Page) -> None:
-    """The lesson on the wall, at twenty minutes and some past its beginning whatever the time is."""
-    page.evaluate(
-        """() => { const real = Date; const at = new real(); at.setHours(10, 42, 20);
-        globalThis.Date = class extends real { constructor(...a) { if (a.length) super(...a); else super(at.getTime()) } } }"""
-    )
-    page.get_by_role("button", name="On the wall").click()
-    page.get_by_role("timer").wait_for()
-    shot(page, "wall")
 
 
 if __name__ == "__main__":

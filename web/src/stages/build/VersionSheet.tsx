@@ -205,6 +205,8 @@ function Parts({ draft, change, version }: Part_ & { version: Version }) {
   )
 }
 
+const start = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
+
 function Checks({ draft, change, family, shows, asked }: Part_ & { family: Family; shows: boolean; asked: Version['as_cut'] }) {
   const done = draft.checks ?? []
   // where the payload must show it is a rule, ticked once
@@ -217,7 +219,12 @@ function Checks({ draft, change, family, shows, asked }: Part_ & { family: Famil
     <Fold
       n=""
       title="Before it is tried"
-      says={left ? `${left} of ${checks.length} still to look at. Most misfires are caught here.` : 'All looked at.'}
+      says={[
+        left ? `${left} of ${checks.length} still to look at. Most misfires are caught here.` : 'All looked at.',
+        asked ? (measured ? `${start(asked.what)} measured: ${measured}.` : `${start(asked.what)} not measured yet.`) : '',
+      ]
+        .filter(Boolean)
+        .join(' ')}
       missing={false}
     >
       <div className="grid gap-1">
@@ -235,7 +242,7 @@ function Checks({ draft, change, family, shows, asked }: Part_ & { family: Famil
       {asked ? (
         <div className="max-w-[26rem]" data-as-cut>
           <Line
-            label={`${asked.what.charAt(0).toUpperCase()}${asked.what.slice(1)}, ${asked.called} as drawn: measured`}
+            label={`${start(asked.what)}, ${asked.called} as drawn: measured`}
             hint={`What the ruler says once it is cut, in ${asked.unit}. It is kept with the version, so that ${asked.level} is what it is called.`}
             value={measured}
             onChange={(value) => change({ measured: [...rest, ...(value ? [{ name: asked.what, value }] : [])] })}
