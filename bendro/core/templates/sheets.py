@@ -137,7 +137,7 @@ def _packed(items: Sequence[tuple[str, int, int]], wide: int, high: int, corner:
         sized = {n: (h, w) if turned[k] else (w, h) for n, (k, w, h) in pieces.items()}
         if any(not _fits(w, h, wide, high, corner) for w, h in sized.values()):
             continue
-        for order in (lambda s: (-s[1], -s[0]), lambda s: (-s[0] * s[1], 0), lambda s: (-s[0], -s[1])):
+        for order in (lambda _: (0, 0), lambda s: (-s[1], -s[0]), lambda s: (-s[0] * s[1], 0), lambda s: (-s[0], -s[1])):
             made = _first_fit(sorted(sized, key=lambda n: (*order(sized[n]), n)), sized, wide, high, corner, {n: turned[pieces[n][0]] for n in sized})
             if best is None or len(made) < len(best):
                 best = made

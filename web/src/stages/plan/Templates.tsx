@@ -56,6 +56,15 @@ function Opened({ study, made }: { study: Study; made: Made }) {
       <div className="mx-auto grid w-full max-w-[90rem] grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-8 px-4 py-6 md:grid-cols-[22rem_minmax(0,1fr)] md:px-8 print:block print:p-0">
         <div className="no-print grid content-start gap-5">
           <h1 className="m-0 border-t-2 border-ink pt-3 text-[1.7rem]">Templates</h1>
+          <p className="m-0">{counted(pages, 'page')}. Print at 100 %, not “fit to page”.</p>
+          <div className="flex flex-wrap gap-3">
+            <button type="button" className="btn btn-act" onClick={() => window.print()}>
+              Print
+            </button>
+            <Link className="btn" to={`/study/${study.id}/plan/print`}>
+              Everything for the lesson
+            </Link>
+          </div>
           {made.offered.length > 1 ? (
             <Pick
               label="Which device"
@@ -100,15 +109,6 @@ function Opened({ study, made }: { study: Study; made: Made }) {
             />
           </div>
           <PrinterCheck />
-          <p className="m-0">{counted(pages, 'page')}. Print at 100 %, not “fit to page”.</p>
-          <div className="flex flex-wrap gap-3">
-            <button type="button" className="btn btn-act" onClick={() => window.print()}>
-              Print
-            </button>
-            <Link className="btn" to={`/study/${study.id}/plan/print`}>
-              Everything for the lesson
-            </Link>
-          </div>
           <details>
             <summary className="min-h-[48px] cursor-pointer py-3 font-semibold">For a cutting machine</summary>
             <p className="m-0">SVG in millimetres; what is cut, folded, drawn and written lies on layers of its own.</p>
