@@ -221,6 +221,53 @@ def test_one_disc_and_one_arm_are_marked_at_every_level() -> None:
     assert [math.degrees(math.atan2(a[1] - b[1], b[0] - a[0])) for a, b in marks] == pytest.approx([10, 40], abs=1e-3)
 
 
+def test_carts_sleds_gliders_and_pods_are_as_large_as_they_are_called() -> None:
+    wheel = one("cart", "wheel", wheel_diameter="4 cm")
+    assert wheel.width == pytest.approx(40, abs=0.02)
+    assert Polygon(wheel.outline()).area == pytest.approx(math.pi * 400, rel=1e-3)
+    chassis = one("cart", "chassis", body_length="16 cm", body_width="7 cm")
+    assert (chassis.width, chassis.height) == (160, 70 + 2 * 20)
+    assert sorted(line.points[0][1] for line in chassis.lines if line.kind == "up") == [20, 90]
+    sled = PIECES["sled"](sizes("sled", body_length="16 cm", body_width="8 cm"))
+    assert [outline_area(p) for p in sled] == [pytest.approx((160 + 15) * 80), pytest.approx(160 * 80)]
+    wing = one("flat-wing", "wing", wing_span="24 cm", wing_chord="6 cm")
+    assert outline_area(wing) == pytest.approx(240 * (60 + 45) / 2)  # two trapeziums, 6 cm in the middle and 4.5 cm at the tips
+    assert wing.width == 240
+    ring = one("pod", "base ring", outer_size="9 cm")
+    rims = [Polygon(line.points).area for line in ring.lines if line.kind == "cut"]
+    assert rims == pytest.approx([math.pi * 45**2, math.pi * 35**2], rel=1e-3)
+    cone = one("pod", "crumple cone", outer_size="9 cm", crumple_length="4 cm")
+    glue = next(line for line in cone.lines if line.kind == "mark")
+    slant, angle = sector(45, 40)
+    assert outline_area(cone) == pytest.approx(math.pi * slant**2 * (angle + 14) / 360, rel=1e-3)
+    assert math.dist(*glue.points) == pytest.approx(slant, abs=1e-3)
+    skirt = one("pod", "skirt", outer_size="9 cm", skirt_folds="3")
+    assert (skirt.width, skirt.height) == (pytest.approx(math.pi * 90 + 12, abs=1e-3), 25 + 3 * 8)
+    assert [line.kind for line in skirt.lines if line.kind in ("up", "down")] == ["up", "down", "up"]
+
+
+def test_the_launcher_folds_from_two_cards() -> None:
+    frame, arm, scale = PIECES["card-arm"](sizes("card-arm", arm_length="20 cm", pivot_position="5 cm"))
+    assert (frame.width, frame.height) == (pytest.approx(0.62 * 200 + 40), 50 + 2 * 60)
+    assert (arm.width, arm.height) == (50 + 200 + 12, 48)
+    cup = next(line for line in arm.lines if line.kind == "mark" and line.closed)
+    assert (min(x for x, _ in cup.points) + max(x for x, _ in cup.points)) / 2 == pytest.approx(250)
+    holes = sorted(line.points[0] for line in frame.lines if line.kind == "hole")
+    assert [y for _, y in holes] == pytest.approx([26, 170 - 26, 12, 170 - 12])  # through both walls alike
+    assert scale.width == 85 + 8
+    marked = next(p for p in PIECES["card-arm"](sizes("card-arm", marked={"pull-back": ["4 cm", "8 cm"]})) if p.kind == "pull-back scale")
+    assert sorted(line.points[0][0] - 4 for line in marked.lines if line.kind == "mark" and line.points[1][1] == 22) == [40, 80]
+
+
+def test_a_quarter_has_a_quarter_of_the_cloth() -> None:
+    for shape in ("square", "circle", "hexagon"):
+        across = 300.0
+        piece = PIECES["canopy"](sizes("canopy", **{"canopy_side": "30 cm", "canopy_shape": shape}))[0]
+        rim = next(line.points for line in piece.lines if line.kind == "cut")
+        corner = next(line.points[0] for line in piece.lines if line.kind == "down")
+        assert 4 * Polygon([corner, *rim]).area == pytest.approx(Polygon(flying.canopy_outline(shape, across)).area, rel=1e-3), shape
+
+
 # --- a level differs from its neighbour only in what the variable says ------------------------------------------------------------------
 
 LENGTHS = [("rotor", "blade length", 1.0, 18.0), ("rotor", "blade width", 1.0, 9.0), ("hoops", "hoop diameter", 2.0, 7.0), ("paper-rocket", "body length", 8.0, 40.0), ("cart", "wheel diameter", 2.0, 9.0), ("pod", "crumple length", 1.0, 9.0), ("pod", "cushion depth", 1.0, 9.0)]  # fmt: skip
