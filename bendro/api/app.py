@@ -21,6 +21,7 @@ from . import (
     errors,
     instruments,
     lesson,
+    live,
     pages,
     planning,
     practice,
@@ -57,7 +58,7 @@ def make_app() -> FastAPI:
     )
     errors.install(app)
     app.openapi = partial(_document, app)  # type: ignore[method-assign]
-    for part in (running, access, school, planning, templates, lesson, building, working_out, showing, together, practice, instruments):  # the road of a save is found first
+    for part in (running, access, school, planning, templates, lesson, building, working_out, showing, together, practice, instruments, live):  # the road of a save is found first
         app.include_router(part.router)
 
     app.add_middleware(Gate)

@@ -19,6 +19,7 @@ from bendro.core.record import ReadingRecord, TrialRecord
 from bendro.live.lanes import lanes
 from bendro.store.tables import Event, Study
 
+from .live import told_live
 from .needs import Mine, Token
 from .saving import saved
 from .shapes_lane import ConditionsBody, LookedOut, NotHeldOut, ReadingBody, TrialBody, TrialChangeOut, TrialOut
@@ -54,6 +55,7 @@ async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Toke
                     code="reading_kept", where="readings",
                 )  # fmt: skip
         kept = await saved(study_id, trial_id, given, token, now)
+        told_live.remember(kept.document)
     except BaseException:
         for source, stamps in fresh:  # what an earlier sending of this trial holds, it keeps
             lanes.give_back(study_id, source, stamps)

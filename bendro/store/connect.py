@@ -50,6 +50,11 @@ def hot_pool() -> AsyncConnectionPool[AsyncConnection[Any]]:
     )  # fmt: skip
 
 
+async def listening() -> AsyncConnection[Any]:
+    """A connection of its own that listens for what others write; none of a pool is held by it."""
+    return await AsyncConnection.connect(settings().database_url.replace("postgresql+psycopg://", "postgresql://"), autocommit=True, connect_timeout=3)
+
+
 @contextmanager
 def session() -> Iterator[Session]:
     opened = Session(engine())

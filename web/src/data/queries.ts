@@ -28,6 +28,7 @@ import {
   type Version,
 } from './api'
 import { copyGet, copyPut } from './keep'
+import { useLiveState } from './liveState'
 
 export const client = new QueryClient({
   defaultOptions: {
@@ -78,13 +79,17 @@ export const useFamilies = () =>
   useQuery<Family[]>({ queryKey: ['families'], queryFn: () => orCopy('families', () => ask(api.GET('/api/families'))), staleTime: Number.POSITIVE_INFINITY })
 export const useHome = () => useQuery<StudyLine[]>({ queryKey: ['home'], queryFn: () => orCopy('home', () => ask(api.GET('/api/studies'))) })
 
-/** How often a screen that is followed asks what others have done. */
+/** How often a screen to which nothing is told asks what others have done. */
 const FOLLOW_MS = 3_000
+const useFollow = (id: string, followed: boolean): number | false => {
+  const live = useLiveState(id)
+  return followed && (live === 'never' || live === 'away') ? FOLLOW_MS : false
+}
 const at = (id: string) => ({ params: { path: { study_id: id } } })
 export const useStudy = (id: string, followed = false) =>
   useQuery<Study>({
     queryKey: ['study', id],
-    refetchInterval: followed ? FOLLOW_MS : false,
+    refetchInterval: useFollow(id, followed),
     queryFn: () => orCopy(`study:${id}`, () => ask(api.GET('/api/studies/{study_id}', at(id)))),
   })
 /** followed: another screen's changes are noticed within seconds. ready: it is time to ask for them. */
@@ -92,7 +97,7 @@ export const useTrials = (id: string, followed = false, ready = true) =>
   useQuery<Trial[]>({
     queryKey: ['trials', id],
     enabled: ready,
-    refetchInterval: followed ? FOLLOW_MS : false,
+    refetchInterval: useFollow(id, followed),
     queryFn: () => orCopy(`trials:${id}`, () => ask(api.GET('/api/studies/{study_id}/trials', at(id)))),
   })
 export const useAnalysis = (id: string, response = '', factor = '') =>

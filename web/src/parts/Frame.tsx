@@ -2,6 +2,7 @@ import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { Link, NavLink } from 'react-router'
 import { api, ask, Refusal, type Study } from '../data/api'
 import { copiesClear } from '../data/keep'
+import { useLive } from '../data/live'
 import { client, useMe } from '../data/queries'
 import { forgetPlans } from '../data/usePlan'
 import { useQueue } from '../data/useQueue'
@@ -20,6 +21,11 @@ const STAGES = [
   { id: 'show', label: 'Show' },
 ] as const
 
+function Follow({ study }: { study: string }) {
+  useLive(study)
+  return null
+}
+
 /** The frame of every page: where we are, the way through, what still waits to be sent. */
 export function Frame({ study, children, title }: { study?: Study; children: ReactNode; title: string }) {
   useEffect(() => {
@@ -27,6 +33,7 @@ export function Frame({ study, children, title }: { study?: Study; children: Rea
   }, [title])
   return (
     <div className="flex min-h-dvh flex-col">
+      {study ? <Follow study={study.id} /> : null}
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:left-2 focus:top-2 focus:z-10 focus:bg-tape focus:p-3 focus:text-tape-ink">
         Skip to content
       </a>

@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import type { Study, Trial } from '../../data/api'
 import { firstOf, firstWritten, unitSaid } from '../../data/measures'
+import { useLive } from '../../data/live'
 import { useRota, useStudy, useTrials } from '../../data/queries'
 import { labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
@@ -17,6 +18,7 @@ import { Tape } from '../../tape/Tape'
 /** The lesson on the classroom wall while the trials come in: who is next, the tape filling, the time left, and nothing else. */
 export function Wall() {
   const { id = '' } = useParams()
+  useLive(id)
   const study = useStudy(id, true)
   const trials = useTrials(id, true)
   useEffect(() => {

@@ -1,0 +1,83 @@
+"""One stream for each open screen: what happens to its study, as it happens."""
+
+from __future__ import annotations
+
+import asyncio
+from datetime import UTC, datetime
+from uuid import UUID
+
+import orjson
+from fastapi import APIRouter, WebSocket
+from fastapi.concurrency import run_in_threadpool
+from psycopg import OperationalError
+from psycopg_pool import PoolTimeout
+from sqlalchemy import func
+from sqlmodel import col, select
+from starlette.websockets import WebSocketDisconnect
+
+from bendro.actions.accounts import digest, who
+from bendro.actions.errors import Refused
+from bendro.live.events import Events, Word
+from bendro.live.standing import Standing, until_either
+from bendro.store.connect import listening
+from bendro.store.connect import session as open_session
+from bendro.store.errors import NotFound
+from bendro.store.owned import Owned
+from bendro.store.tables import Event, Study
+
+from .needs import COOKIE
+from .visitors import signed_in
+
+router = APIRouter(prefix="/api", tags=["running"])
+#: The sign-in is none, or has ended (codes from 4000 on are a program's own).
+SIGNED_OUT = 4401
+told_live = Events(listening)
+_SIGN_INS = Standing(signed_in, (OperationalError, PoolTimeout))
+
+
+@router.websocket("/studies/{study_id}/live")
+async def live(socket: WebSocket, study_id: UUID) -> None:
+    """Lines of JSON: first the number of the newest event, then each event with its number, its kind and, of a trial, its document where this
+    process has kept it. A screen that was away sees by the first number whether it missed anything."""
+    token = socket.cookies.get(COOKIE)
+    with told_live.screen(study_id) as queue:
+        await told_live.hears()
+        try:
+            newest = await run_in_threadpool(_newest, study_id, token)
+        except (NotFound, Refused):
+            await socket.close(SIGNED_OUT)
+            return
+        await socket.accept()
+        await _say(socket, Word(newest, "newest"))
+
+        async def stay() -> None:
+            while True:
+                await socket.receive_text()  # a screen says nothing here; this ends when it goes
+
+        async def tell() -> None:
+            while True:
+                await _say(socket, await queue.get())
+
+        telling = asyncio.create_task(tell())
+        try:
+            with _SIGN_INS.held(digest(token or "")) as ended:
+                if not await until_either(stay(), ended):
+                    await socket.close(SIGNED_OUT)
+        except WebSocketDisconnect:
+            return
+        finally:
+            telling.cancel()
+
+
+async def _say(socket: WebSocket, word: Word) -> None:
+    said = {"n": word.n, "kind": word.kind, "subject": word.subject, "revision": word.revision, **({"trial": word.trial} if word.trial is not None else {})}
+    await socket.send_text(orjson.dumps(said).decode())
+
+
+def _newest(study_id: UUID, token: str | None) -> int:
+    with open_session() as session:
+        me = who(session, token, now=datetime.now(UTC))
+        mine = Owned(session, me.workspace_id, by=me.account_id)
+        mine.get(Study, study_id)
+        found = session.exec(select(func.max(col(Event.id))).where(Event.workspace_id == me.workspace_id, Event.study_id == study_id)).one()
+        return int(found or 0)

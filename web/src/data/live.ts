@@ -1,0 +1,120 @@
+import { useEffect } from 'react'
+import type { Study, Trial, Version } from './api'
+import { setLive } from './liveState'
+import { anew, client, trialKept } from './queries'
+import { signedOut } from './signedOut'
+
+type Word = { n: number; kind: string; subject: string; revision: number; trial?: Trial }
+
+/** As the server closes a connection whose sign-in has ended (bendro/api/live.py). */
+const SIGNED_OUT = 4401
+/** A connection that says nothing for so long after it was opened never will; one that ends comes back after so long, and later and later. */
+const SILENT_MS = 5_000
+const AGAIN_MS = [250, 1_000, 2_000, 5_000]
+/** A page that is left is followed on for so long: the next one is most often of the same study. */
+const LINGER_MS = 1_500
+/** What follows from a trial is asked for a moment later, so that ten at once are one question. */
+const REST_MS = 250
+const OF_TRIALS = ['study', 'beside', 'conclusion', 'pictures', 'versions', 'history', 'taken-back']
+const OF_ALL = ['study', 'trials', 'analysis', 'ahead', 'beside', 'conclusion', 'pictures', 'rota', 'shopping', 'templates', 'versions', 'changes', 'reports']
+
+/** One stream of one study, however many parts of the page follow it. */
+class Stream {
+  users = 0
+  #socket: WebSocket | undefined
+  #timer: ReturnType<typeof setTimeout> | undefined
+  #rest: ReturnType<typeof setTimeout> | undefined
+  #tries = 0
+  #was = false
+  #over = false
+
+  constructor(readonly study: string) {
+    setLive(study, 'opening')
+    this.#open()
+    window.addEventListener('online', this.#now)
+  }
+
+  close() {
+    this.#over = true
+    clearTimeout(this.#timer)
+    clearTimeout(this.#rest)
+    window.removeEventListener('online', this.#now)
+    this.#socket?.close()
+    setLive(this.study, 'off')
+  }
+
+  #now = () => {
+    clearTimeout(this.#timer)
+    this.#open()
+  }
+
+  #open() {
+    this.#socket?.close()
+    const socket = new WebSocket(`${location.origin.replace(/^http/, 'ws')}/api/studies/${this.study}/live`)
+    this.#socket = socket
+    const silent = setTimeout(() => socket.close(), SILENT_MS)
+    socket.onmessage = (e: MessageEvent<string>) => {
+      clearTimeout(silent)
+      this.#hear(JSON.parse(e.data) as Word)
+    }
+    socket.onclose = (e) => {
+      clearTimeout(silent)
+      if (this.#over || this.#socket !== socket) return
+      if (e.code === SIGNED_OUT) signedOut.set(true)
+      this.#tries += 1
+      setLive(this.study, this.#was ? 'away' : this.#tries > 2 ? 'never' : 'opening')
+      this.#timer = setTimeout(() => this.#open(), AGAIN_MS[Math.min(this.#tries, AGAIN_MS.length) - 1])
+    }
+  }
+
+  #hear(word: Word) {
+    const { study } = this
+    if (word.kind === 'newest') {
+      // what happened while nobody listened is read from the record
+      if (this.#was) for (const name of OF_ALL) void anew([name, study])
+      this.#was = true
+      this.#tries = 0
+      return setLive(study, 'here')
+    }
+    if (word.kind === 'trial') {
+      if (this.#known(word)) return
+      if (word.trial) trialKept(study, word.trial)
+      else void anew(['trials', study])
+      void anew(['analysis', study])
+      clearTimeout(this.#rest)
+      this.#rest = setTimeout(() => {
+        for (const name of OF_TRIALS) void anew([name, study])
+        void anew(['home'])
+      }, REST_MS)
+      return
+    }
+    if (!this.#known(word)) for (const name of OF_ALL) void anew([name, study])
+  }
+
+  /** Whether this screen has it already, most often since it wrote it. */
+  #known({ kind, subject, revision }: Word): boolean {
+    if (kind === 'plan') return (client.getQueryData<Study>(['study', this.study])?.version ?? 0) >= revision
+    const list = kind === 'trial' ? 'trials' : kind === 'version' ? 'versions' : ''
+    const known = list ? client.getQueryData<(Trial | Version)[]>([list, this.study])?.find((one) => one.id === subject) : undefined
+    return known !== undefined && (known.revision ?? 0) >= revision
+  }
+}
+
+const streams = new Map<string, Stream>()
+
+/** While this is on a page, what others do to the study is told to it as it happens. */
+export function useLive(study: string): void {
+  useEffect(() => {
+    const stream = streams.get(study) ?? new Stream(study)
+    streams.set(study, stream)
+    stream.users += 1
+    return () => {
+      stream.users -= 1
+      setTimeout(() => {
+        if (stream.users || streams.get(study) !== stream) return
+        streams.delete(study)
+        stream.close()
+      }, LINGER_MS)
+    }
+  }, [study])
+}
