@@ -22,6 +22,8 @@ class Settings(BaseSettings):
     sign_in_tries: int = Field(8, description="Wrong passwords for one account before a pause")
     sign_in_tries_of_address: int = Field(40, description="Wrong passwords and codes from one address of the network before a pause")
     sign_in_window_s: int = Field(600, description="Length of that pause, in seconds")
+    join_tries_of_address: int = Field(60, description="Wrong lesson codes from one address of the network before a pause")
+    join_tries_of_all: int = Field(2000, description="Wrong lesson codes from everywhere before a pause")
     first_code: str = Field("", description="The code that makes the first account; the launcher makes one and prints it")
     host_names: str = Field("", description="Names that Bendro answers to beside this machine’s own, with commas between")
     most_body_bytes: int = Field(6_000_000, description="Largest request, in bytes")

@@ -14,6 +14,7 @@ from sqlalchemy import delete, func, text
 from sqlalchemy.exc import IntegrityError
 from sqlmodel import Session, col, select
 
+from bendro.core.rights import Role
 from bendro.settings import settings
 from bendro.store.tables import Account, Invitation, KnownDevice, SignIn, Workspace
 
@@ -33,13 +34,16 @@ _NOBODY = _hasher.hash(secrets.token_hex())
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Who:
-    """The signed-in teacher."""
+    """The signed-in teacher, or a seat of a lesson. account_id: of the account, or of the seat; seat: the label whose own things alone it may
+    touch in this call, None where it may touch all."""
 
     account_id: UUID
     workspace_id: UUID
     shown_name: str
     workspace: str
     demo: bool
+    seat: str | None = None
+    role: Role = "teacher"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

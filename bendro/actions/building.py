@@ -25,7 +25,7 @@ from bendro.files.photo import small_photo
 from bendro.store.owned import Owned
 from bendro.store.tables import DeviceVersion, Photo, Study
 
-from .errors import Clash, Refused
+from .errors import Clash, NotAllowed, Refused
 from .plans import plan_of
 from .record import note_event
 
@@ -47,6 +47,16 @@ class VersionSeen:
     photo: bool
     told: VersionTold | None = None
     as_cut: Asked | None = None
+
+
+def check_own(owned: Owned, version_id: UUID, device: str, label: str | None) -> None:
+    """A group writes down its own device alone, which bears its label. label: the group's, None for whoever may write any. Raises NotAllowed."""
+    if label is None:
+        return
+    held = owned.find(DeviceVersion, version_id)
+    devices = {d for d in (device, held.device if held is not None else "") if d.strip()}
+    if any(" ".join(d.split()).casefold() != label.casefold() for d in devices):
+        raise NotAllowed(f"{label}’s seat writes down the versions of {label}. This one is of another device.", code="not_own", where="device")
 
 
 def put_version(

@@ -23,6 +23,10 @@ class NotSignedIn(Refused):
     """No session, or one that has run out."""
 
 
+class NotAllowed(Refused):
+    """Whoever is in may not do this."""
+
+
 class TooManyTries(Refused):
     """Wrong passwords too often. facts: `wait_s`."""
 

@@ -29,13 +29,15 @@ from bendro.store.owned import Owned
 from bendro.store.tables import Conditions, ReadingRow, Study, TrialRow
 from bendro.store.trial_writes import ADD, ADD_MANY, ADD_STRANGE, CHANGE, FILL, GIVE_UP, GIVING_OUT, LATE, LOOK, LOOK_ALONE, STRANGERS
 
-from .errors import Clash, Refused
+from .errors import Clash, NotAllowed, Refused
 from .trials import Kept, rows_of, seen_trials
 from .understanding import checked
 
 #: A release before or after these years is no clock of a school, and cannot be told in every time zone.
 FIRST_YEAR, LAST_YEAR = 1970, 2199
 ROWS_AT_ONCE = 1000
+#: The label of a seat in a lesson that has no groups.
+WHOLE_CLASS = "the class"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -185,6 +187,14 @@ def put_trial(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, 
             return write.told(done) or _stored(owned, trial_id)
         # the same id was being written at this moment: look again, what stands is compared then
     raise NotFound("trial")  # the id is another workspace's
+
+
+def check_own(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, label: str) -> None:
+    """A group keeps and mends the trials of its own turns. label: the group's. Raises NotAllowed."""
+    held = owned.find(TrialRow, trial_id)
+    groups = {given.group, *([held.group_label] if held is not None and held.study_id == study_id else [])}
+    if any(g.strip().casefold() != label.casefold() for g in groups if g.strip() or label != WHOLE_CLASS):
+        raise NotAllowed(f"{label}’s seat keeps the trials of {label}. This one is of another group.", code="not_own", where="group")
 
 
 def _text(made: Any) -> str:

@@ -5,14 +5,14 @@ from typing import Annotated
 from fastapi import APIRouter, Cookie, Depends, Request, Response
 from sqlmodel import select
 
-from bendro.actions import accounts
+from bendro.actions import accounts, seats
 from bendro.actions.accounts import Door, Let
 from bendro.actions.errors import NotSignedIn
 from bendro.settings import settings
 from bendro.store.tables import Account
 
-from .needs import COOKIE, Database, Now, Teacher, Token
-from .shapes import FirstAccountBody, InvitedBody, Me, PasswordBody, SignInBody
+from .needs import COOKIE, SEAT_COOKIE, Database, Now, SeatToken, Teacher, Token
+from .shapes import FirstAccountBody, InvitedBody, Me, PasswordBody, SeatSeen, SignInBody
 
 router = APIRouter(prefix="/api/session", tags=["session"])
 DEVICE_COOKIE = "bendro_device"
@@ -36,18 +36,22 @@ def _give(request: Request, response: Response, let: Let) -> None:
     )
 
 
-def _me(session: Database, token: str | None, now: Now) -> Me:
+def _me(session: Database, token: str | None, now: Now, seat_token: str | None = None) -> Me:
     demo = settings().demo and session.exec(select(Account).where(Account.sign_in_name == accounts.DEMO_NAME)).first() is not None
     try:
         me = accounts.who(session, token, now=now)
     except NotSignedIn:
+        seat = seats.seat_of(session, seat_token, now=now)
+        if seat is not None:
+            told = SeatSeen.model_validate({"role": seats.role_of(seat), "label": seat.label, "study_id": seat.study_id, "until": seat.until})
+            return Me(signed_in=True, id=seat.id, school=seat.workspace_id, shown_name=seat.label, seat=told)
         return Me(signed_in=False, demo_offered=demo, first_run=not accounts.anyone(session))
     return Me(signed_in=True, id=me.account_id, school=me.workspace_id, shown_name=me.shown_name, workspace=me.workspace, demo=me.demo)
 
 
 @router.get("", operation_id="who_am_i")
-def who_am_i(session: Database, now: Now, token: Token = None) -> Me:
-    return _me(session, token, now)
+def who_am_i(session: Database, now: Now, token: Token = None, seat: SeatToken = None) -> Me:
+    return _me(session, token, now, seat)
 
 
 @router.post("", operation_id="sign_in")
@@ -88,6 +92,10 @@ def change_password(body: PasswordBody, session: Database, me: Teacher, now: Now
 
 
 @router.delete("", operation_id="sign_out", status_code=204)
-def sign_out(response: Response, session: Database, token: Token = None) -> None:
+def sign_out(response: Response, session: Database, now: Now, token: Token = None, seat: SeatToken = None) -> None:
+    """Of an account's sign-in, else of a lesson's seat."""
     accounts.sign_out(session, token)
+    if not token:
+        seats.leave(session, seat, now=now)
     response.delete_cookie(COOKIE, path="/")
+    response.delete_cookie(SEAT_COOKIE, path="/")

@@ -10,7 +10,7 @@ from bendro.actions import building
 from bendro.actions.building import Compared, VersionSeen
 from bendro.store.owned import Owned
 
-from .needs import Mine, Now
+from .needs import Mine, Now, Teacher
 from .shapes_study import VersionBody, VersionOut
 
 router = APIRouter(prefix="/api", tags=["building"])
@@ -54,7 +54,8 @@ def compare_versions(study_id: UUID, first: UUID, second: UUID, mine: Mine) -> C
 
 
 @router.put("/studies/{study_id}/versions/{version_id}", operation_id="put_version")
-def put_version(study_id: UUID, version_id: UUID, body: VersionBody, mine: Mine, now: Now) -> VersionOut:
+def put_version(study_id: UUID, version_id: UUID, body: VersionBody, mine: Mine, me: Teacher, now: Now) -> VersionOut:
+    building.check_own(mine, version_id, body.device, me.seat)
     building.put_version(
         mine, study_id, version_id, device=body.device, draft=body.draft, revision=body.revision, withdrawn=body.withdrawn, now=now
     )
@@ -67,10 +68,11 @@ def photo(study_id: UUID, version_id: UUID, mine: Mine) -> Response:
 
 
 @router.put("/studies/{study_id}/versions/{version_id}/photo", operation_id="put_photo", openapi_extra=SENT)
-async def put_photo(study_id: UUID, version_id: UUID, request: Request, mine: Mine, now: Now) -> VersionOut:
+async def put_photo(study_id: UUID, version_id: UUID, request: Request, mine: Mine, me: Teacher, now: Now) -> VersionOut:
     data = await request.body()
 
     def keep() -> VersionOut:
+        building.check_own(mine, version_id, "", me.seat)
         building.put_photo(mine, study_id, version_id, data, now=now)
         return _one(mine, study_id, version_id)
 
@@ -78,6 +80,7 @@ async def put_photo(study_id: UUID, version_id: UUID, request: Request, mine: Mi
 
 
 @router.delete("/studies/{study_id}/versions/{version_id}/photo", operation_id="drop_photo")
-def drop_photo(study_id: UUID, version_id: UUID, mine: Mine) -> VersionOut:
+def drop_photo(study_id: UUID, version_id: UUID, mine: Mine, me: Teacher) -> VersionOut:
+    building.check_own(mine, version_id, "", me.seat)
     building.drop_photo(mine, study_id, version_id)
     return _one(mine, study_id, version_id)

@@ -16,7 +16,7 @@ from psycopg.errors import DiskFull
 from sqlalchemy.exc import IntegrityError, OperationalError, TimeoutError
 from starlette.exceptions import HTTPException
 
-from bendro.actions.errors import Clash, NotSignedIn, PlanLocked, Refused, TooManyTries
+from bendro.actions.errors import Clash, NotAllowed, NotSignedIn, PlanLocked, Refused, TooManyTries
 from bendro.core.errors import CoreError
 from bendro.settings import settings
 from bendro.store.errors import NotFound
@@ -54,6 +54,7 @@ log = structlog.get_logger()
 STATUS: tuple[tuple[type[CoreError], int], ...] = (
     (NotFound, 404),
     (NotSignedIn, 401),
+    (NotAllowed, 403),
     (TooManyTries, 429),
     (Clash, 409),
     (PlanLocked, 409),

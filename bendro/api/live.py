@@ -15,7 +15,7 @@ from sqlalchemy import func
 from sqlmodel import col, select
 from starlette.websockets import WebSocketDisconnect
 
-from bendro.actions.accounts import digest, who
+from bendro.actions.accounts import digest
 from bendro.actions.errors import Refused
 from bendro.live.events import Events, Word
 from bendro.live.standing import Standing, until_either
@@ -25,7 +25,7 @@ from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
 from bendro.store.tables import Event, Study
 
-from .needs import COOKIE
+from .needs import COOKIE, SEAT_COOKIE, caller
 from .visitors import signed_in
 
 router = APIRouter(prefix="/api", tags=["running"])
@@ -39,11 +39,11 @@ _SIGN_INS = Standing(signed_in, (OperationalError, PoolTimeout))
 async def live(socket: WebSocket, study_id: UUID) -> None:
     """Lines of JSON: first the number of the newest event, then each event with its number, its kind and, of a trial, its document where this
     process has kept it. A screen that was away sees by the first number whether it missed anything."""
-    token = socket.cookies.get(COOKIE)
+    token, seat = socket.cookies.get(COOKIE), socket.cookies.get(SEAT_COOKIE)
     with told_live.screen(study_id) as queue:
         await told_live.hears()
         try:
-            newest = await run_in_threadpool(_newest, study_id, token)
+            newest, key = await run_in_threadpool(_newest, study_id, token, seat)
         except (NotFound, Refused):
             await socket.close(SIGNED_OUT)
             return
@@ -60,7 +60,7 @@ async def live(socket: WebSocket, study_id: UUID) -> None:
 
         telling = asyncio.create_task(tell())
         try:
-            with _SIGN_INS.held(digest(token or "")) as ended:
+            with _SIGN_INS.held(key) as ended:
                 if not await until_either(stay(), ended):
                     await socket.close(SIGNED_OUT)
         except WebSocketDisconnect:
@@ -74,10 +74,11 @@ async def _say(socket: WebSocket, word: Word) -> None:
     await socket.send_text(orjson.dumps(said).decode())
 
 
-def _newest(study_id: UUID, token: str | None) -> int:
+def _newest(study_id: UUID, token: str | None, seat: str | None) -> tuple[int, bytes]:
+    """The number of the newest event, and by what whoever listens was let in."""
     with open_session() as session:
-        me = who(session, token, now=datetime.now(UTC))
+        me = caller(session, "live", study_id, token=token, seat=seat, now=datetime.now(UTC))
         mine = Owned(session, me.workspace_id, by=me.account_id)
         mine.get(Study, study_id)
         found = session.exec(select(func.max(col(Event.id))).where(Event.workspace_id == me.workspace_id, Event.study_id == study_id)).one()
-        return int(found or 0)
+        return int(found or 0), digest((token if me.role == "teacher" else seat) or "")

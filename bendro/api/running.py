@@ -13,6 +13,7 @@ from bendro.actions.accounts import names_of
 from bendro.actions.analysing import state_of
 from bendro.actions.errors import Refused
 from bendro.actions.plans import plan_of
+from bendro.actions.seats import seats_named
 from bendro.core.measuring.heard import READS
 from bendro.core.planning.held import not_held
 from bendro.core.record import ReadingRecord, TrialRecord
@@ -20,7 +21,7 @@ from bendro.live.lanes import lanes
 from bendro.store.tables import Event, Study
 
 from .live import told_live
-from .needs import Mine, Token
+from .needs import Mine, SeatToken, Token
 from .saving import saved
 from .shapes_lane import ConditionsBody, LookedOut, NotHeldOut, ReadingBody, TrialBody, TrialChangeOut, TrialOut
 from .told import as_list, told
@@ -40,7 +41,7 @@ def taken_back(study_id: UUID, mine: Mine) -> Response:
 
 
 @router.put("/studies/{study_id}/trials/{trial_id}", operation_id="put_trial", response_model=TrialOut)
-async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Token = None) -> Response:
+async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Token = None, seat: SeatToken = None) -> Response:
     now, given = datetime.now(UTC), TrialRecord.model_construct(**dict(body))
     heard = {(r.source, tuple(r.stamps)) for r in given.readings if r.source and r.stamps and r.taken in READS} if given.state == "kept" else set()
     fresh: list[tuple[str, tuple[float, ...]]] = []
@@ -54,7 +55,7 @@ async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Toke
                     f"This reading of {source} was kept on another screen already, for the same release. Give this one up, or read the turn anew.",
                     code="reading_kept", where="readings",
                 )  # fmt: skip
-        kept = await saved(study_id, trial_id, given, token, now)
+        kept = await saved(study_id, trial_id, given, token, seat, now)
         told_live.remember(kept.document)
     except BaseException:
         for source, stamps in fresh:  # what an earlier sending of this trial holds, it keeps
@@ -78,7 +79,8 @@ def _plain(document: bytes) -> Response:
 @router.get("/studies/{study_id}/trials/{trial_id}/history", operation_id="trial_history")
 def trial_history(study_id: UUID, trial_id: UUID, mine: Mine) -> list[TrialChangeOut]:
     events = trials.history_of(mine, study_id, trial_id)
-    names = names_of(mine.session, {e.by for e in events if e.by is not None})
+    by = {e.by for e in events if e.by is not None}
+    names = names_of(mine.session, by) | seats_named(mine.session, list(by))
     return [_change(e, names.get(e.by, "") if e.by else "") for e in events]
 
 

@@ -19,7 +19,7 @@ from psycopg import AsyncConnection, OperationalError
 from psycopg_pool import PoolTimeout
 
 from bendro.actions import record, trials
-from bendro.actions.accounts import digest, who
+from bendro.actions.accounts import digest
 from bendro.actions.record import Known, Save, Write
 from bendro.core.errors import CoreError
 from bendro.core.record import TrialRecord
@@ -28,6 +28,7 @@ from bendro.store.connect import session as open_session
 from bendro.store.owned import Owned
 from bendro.store.trial_writes import ADD, ADD_AS_KNOWN, LOOK_SIGNED_IN, as_sent
 
+from .needs import caller
 from .trial_documents import plan_and_work, trial_document
 from .visitors import opened
 
@@ -43,13 +44,13 @@ class Told:
     document: dict[str, Any]
 
 
-async def saved(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None, now: datetime) -> Told:
-    """Store a revision of a trial, by the shortest road that it can go. Raises as `record.put_trial`."""
+async def saved(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None, seat: str | None, now: datetime) -> Told:
+    """Store a revision of a trial, by the shortest road that it can go; a seat's goes the long one. Raises as `record.put_trial`, NotAllowed."""
     if token and given.revision == 1:
         told = await _at_once(Lane(study_id, digest(token)), trial_id, given, now)
         if told is not None:
             return told
-    return await run_in_threadpool(_looked_up, study_id, trial_id, given, token, now)
+    return await run_in_threadpool(_looked_up, study_id, trial_id, given, token, seat, now)
 
 
 @dataclasses.dataclass(frozen=True, slots=True)
@@ -131,10 +132,12 @@ def _told(save: Save, write: Write, done: Any) -> Told | None:
     return Told(save.workspace_id, trial_document(seen, write.draft, None, clock_off_s=save.given.clock_off_s(save.now)))
 
 
-def _looked_up(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None, now: datetime) -> Told:
+def _looked_up(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None, seat: str | None, now: datetime) -> Told:
     with open_session() as session:
-        me = who(session, token, now=now)
+        me = caller(session, "put_trial", study_id, token=token, seat=seat, now=now)
         mine = Owned(session, me.workspace_id, by=me.account_id)
+        if me.seat is not None:
+            record.check_own(mine, study_id, trial_id, given, me.seat)
         kept = record.put_trial(mine, study_id, trial_id, given, now=now)
         seen = trials.one_trial(mine, study_id, kept, given.conditions)
         told = Told(me.workspace_id, trial_document(seen, *plan_and_work(mine, study_id), clock_off_s=given.clock_off_s(now)))

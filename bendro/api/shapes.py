@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -38,8 +38,17 @@ class Answered(BaseModel):
     model_config = ConfigDict(from_attributes=True)
 
 
+class SeatSeen(Answered):
+    """The seat of a lesson that this browser has, in place of an account."""
+
+    role: Literal["colleague", "group", "timer", "wall"]
+    label: str
+    study_id: UUID
+    until: datetime
+
+
 class Me(Answered):
-    """id: of the account; school: of its workspace; first_run: there is no account beside the demo's."""
+    """seat: of whoever has no account but came by a lesson's code. id: of the account; school: of its workspace; first_run: there is no account beside the demo's."""
 
     signed_in: bool
     id: UUID | None = None
@@ -49,6 +58,7 @@ class Me(Answered):
     demo: bool = False
     demo_offered: bool = False
     first_run: bool = False
+    seat: SeatSeen | None = None
 
 
 class TeacherOut(Answered):

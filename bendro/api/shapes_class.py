@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
@@ -196,3 +197,51 @@ class MarkedOut(Answered):
     right: bool
     says: str
     working: list[str]
+
+
+SeatRole = Literal["colleague", "group", "timer", "wall"]
+
+
+class SeatOut(Answered):
+    """A device of the class that is in. label: the group's, or what it does."""
+
+    id: UUID
+    study_id: UUID
+    role: SeatRole
+    label: str
+    device: str
+    joined_at: datetime
+    until: datetime
+
+
+class JoiningOut(Answered):
+    """Whether the class may come in. picture: path data of what is scanned, on a square of so many modules."""
+
+    open: bool
+    code: str
+    until: datetime | None
+    address: str
+    picture_size: int
+    picture: str
+    seats: list[SeatOut]
+
+
+class OpenBody(Body):
+    """minutes: for so long, at most a day."""
+
+    minutes: float = Field(default=60, ge=1, le=1440)
+
+
+class OfferedOut(Answered):
+    """What may be chosen. taken: groups of which a device is in."""
+
+    study_id: UUID
+    title: str
+    groups: list[str]
+    taken: list[str]
+
+
+class JoinBody(Body):
+    code: str = Field(max_length=40)
+    role: SeatRole
+    label: str = Field(default="", max_length=30)

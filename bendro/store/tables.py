@@ -111,6 +111,46 @@ class Study(SQLModel, table=True):
     changed_at: datetime = _when()
 
 
+class Joining(SQLModel, table=True):
+    """A study opened for a lesson: whoever types the code takes a seat, until it is closed or its time is over."""
+
+    __tablename__ = "joining"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        UniqueConstraint("code", name="joining_code_once"),
+        Index("joining_by_study", "study_id"),
+    )
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID
+    code: str
+    opened_at: datetime = _when()
+    until: datetime = _when()
+    closed_at: datetime | None = _when(null=True)
+
+
+class Seat(SQLModel, table=True):
+    """A device of the class in one lesson, without an account and without a name. Only a hash of the cookie's token is kept. role: of
+    `core.rights`; label: the group's, or what it does; device: in words."""
+
+    __tablename__ = "seat"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        UniqueConstraint("token_hash", name="seat_token_once"),
+        Index("seat_by_study", "study_id"),
+    )
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID
+    token_hash: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    role: str
+    label: str
+    device: str = ""
+    joined_at: datetime = _when()
+    until: datetime = _when()
+    ended_at: datetime | None = _when(null=True)
+
+
 class Run(SQLModel, table=True):
     """A run opened by the adult in charge, with the cautions that were ticked. mark: of the plan it was opened for
     (core.planning.safety.safety_mark)."""

@@ -58,6 +58,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Code
+         * @description What may be chosen under this code.
+         */
+        get: operations["look_at_code"];
+        put?: never;
+        /** Join */
+        post: operations["join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/marking": {
         parameters: {
             query?: never;
@@ -216,7 +237,10 @@ export interface paths {
         put?: never;
         /** Sign In */
         post: operations["sign_in"];
-        /** Sign Out */
+        /**
+         * Sign Out
+         * @description Of an account's sign-in, else of a lesson's seat.
+         */
         delete: operations["sign_out"];
         options?: never;
         head?: never;
@@ -568,6 +592,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/joining": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Joining
+         * @description Whether the class may come in, by which code, and who is in.
+         */
+        get: operations["joining"];
+        put?: never;
+        /** Open Joining */
+        post: operations["open_joining"];
+        /**
+         * Close Joining
+         * @description The lesson is over: the code lets nobody in, and every seat ends.
+         */
+        delete: operations["close_joining"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/package": {
         parameters: {
             query?: never;
@@ -749,6 +798,23 @@ export interface paths {
         /** Open Run */
         post: operations["open_run"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/seats/{seat_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End Seat */
+        delete: operations["end_seat"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2891,6 +2957,41 @@ export interface components {
             /** Days */
             days: number;
         };
+        /** JoinBody */
+        JoinBody: {
+            /** Code */
+            code: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "colleague" | "group" | "timer" | "wall";
+        };
+        /**
+         * JoiningOut
+         * @description Whether the class may come in. picture: path data of what is scanned, on a square of so many modules.
+         */
+        JoiningOut: {
+            /** Address */
+            address: string;
+            /** Code */
+            code: string;
+            /** Open */
+            open: boolean;
+            /** Picture */
+            picture: string;
+            /** Picture Size */
+            picture_size: number;
+            /** Seats */
+            seats: components["schemas"]["SeatOut"][];
+            /** Until */
+            until: string | null;
+        };
         /**
          * Kept
          * @description Something that is kept the same. not_with: variables and measures under which it is changed or read itself, or has no part
@@ -3455,7 +3556,7 @@ export interface components {
         };
         /**
          * Me
-         * @description id: of the account; school: of its workspace; first_run: there is no account beside the demo's.
+         * @description seat: of whoever has no account but came by a lesson's code. id: of the account; school: of its workspace; first_run: there is no account beside the demo's.
          */
         Me: {
             /**
@@ -3477,6 +3578,7 @@ export interface components {
             id?: string | null;
             /** School */
             school?: string | null;
+            seat?: components["schemas"]["SeatSeen"] | null;
             /**
              * Shown Name
              * @default
@@ -3938,12 +4040,16 @@ export interface components {
             /** Needs */
             needs: components["schemas"]["MeasureDraft"][];
         };
-        /** OfferedOut */
-        OfferedOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
+        /**
+         * OpenBody
+         * @description minutes: for so long, at most a day.
+         */
+        OpenBody: {
+            /**
+             * Minutes
+             * @default 60
+             */
+            minutes: number;
         };
         /**
          * Outline
@@ -5009,6 +5115,64 @@ export interface components {
             teachers: components["schemas"]["TeacherOut"][];
         };
         /**
+         * SeatOut
+         * @description A device of the class that is in. label: the group's, or what it does.
+         */
+        SeatOut: {
+            /** Device */
+            device: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Joined At
+             * Format: date-time
+             */
+            joined_at: string;
+            /** Label */
+            label: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "colleague" | "group" | "timer" | "wall";
+            /**
+             * Study Id
+             * Format: uuid
+             */
+            study_id: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
+         * SeatSeen
+         * @description The seat of a lesson that this browser has, in place of an account.
+         */
+        SeatSeen: {
+            /** Label */
+            label: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "colleague" | "group" | "timer" | "wall";
+            /**
+             * Study Id
+             * Format: uuid
+             */
+            study_id: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
          * SectionsOut
          * @description What stands in the parts of a poster and report before anything is written over them.
          */
@@ -5966,7 +6130,7 @@ export interface components {
             /** Notes */
             notes: string[];
             /** Offered */
-            offered: components["schemas"]["OfferedOut"][];
+            offered: components["schemas"]["bendro__api__shapes_templates__OfferedOut"][];
             /** Pieces */
             pieces: components["schemas"]["PieceOut"][];
             /** Problems */
@@ -7109,6 +7273,30 @@ export interface components {
             start: string;
         };
         /**
+         * OfferedOut
+         * @description What may be chosen. taken: groups of which a device is in.
+         */
+        bendro__api__shapes_class__OfferedOut: {
+            /** Groups */
+            groups: string[];
+            /**
+             * Study Id
+             * Format: uuid
+             */
+            study_id: string;
+            /** Taken */
+            taken: string[];
+            /** Title */
+            title: string;
+        };
+        /** OfferedOut */
+        bendro__api__shapes_templates__OfferedOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * KeptSame
          * @description A thing that was agreed to stay the same. state: held (recorded so), said (never recorded) or changed. says: with its name, as a list
          *     shows it.
@@ -7195,6 +7383,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -7253,6 +7442,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -7366,6 +7556,128 @@ export interface operations {
             };
         };
     };
+    look_at_code: {
+        parameters: {
+            query?: {
+                code?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_device?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["bendro__api__shapes_class__OfferedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_device?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeatOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     marking: {
         parameters: {
             query?: never;
@@ -7373,6 +7685,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -7431,6 +7744,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -7615,6 +7929,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -7673,6 +7988,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -7733,6 +8049,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -7791,6 +8108,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -7849,6 +8167,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -7905,6 +8224,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -8025,6 +8345,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -8263,6 +8584,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -8323,6 +8645,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -8381,6 +8704,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -8443,6 +8767,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -8501,6 +8826,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -8565,6 +8891,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -8625,6 +8952,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -8683,6 +9011,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -8747,6 +9076,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -8810,6 +9140,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -8870,6 +9201,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -8930,6 +9262,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -8990,6 +9323,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -9050,6 +9384,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -9114,6 +9449,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -9178,6 +9514,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -9238,6 +9575,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -9307,6 +9645,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -9369,6 +9708,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -9429,6 +9769,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -9486,6 +9827,193 @@ export interface operations {
             };
         };
     };
+    joining: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoiningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    open_joining: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoiningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    close_joining: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoiningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     read_package: {
         parameters: {
             query?: {
@@ -9497,6 +10025,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -9563,6 +10092,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -9624,6 +10154,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -9684,6 +10215,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -9746,6 +10278,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -9810,6 +10343,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -9870,6 +10404,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -9935,6 +10470,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -9996,6 +10532,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -10061,6 +10598,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -10120,6 +10658,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -10184,6 +10723,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -10244,6 +10784,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -10304,6 +10845,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -10359,6 +10901,68 @@ export interface operations {
             };
         };
     };
+    end_seat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                seat_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoiningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     sheet_pictures: {
         parameters: {
             query?: never;
@@ -10368,6 +10972,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -10429,6 +11034,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -10490,6 +11096,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -10555,6 +11162,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -10615,6 +11223,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -10675,6 +11284,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -10735,6 +11345,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -10799,6 +11410,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -10859,6 +11471,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -10923,6 +11536,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -10987,6 +11601,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -11050,6 +11665,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -11110,6 +11726,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -11170,6 +11787,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -11234,6 +11852,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -11294,6 +11913,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -11354,6 +11974,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -11415,6 +12036,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -11480,6 +12102,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -11540,6 +12163,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -11604,6 +12228,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -11667,6 +12292,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -11728,6 +12354,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -11793,6 +12420,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -11854,6 +12482,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -11919,6 +12548,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -11979,6 +12609,7 @@ export interface operations {
             };
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -12041,6 +12672,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -12103,6 +12735,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {
@@ -12165,6 +12798,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -12225,6 +12859,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody?: never;
@@ -12283,6 +12918,7 @@ export interface operations {
             path?: never;
             cookie?: {
                 bendro_session?: string | null;
+                bendro_seat?: string | null;
             };
         };
         requestBody: {

@@ -1,0 +1,85 @@
+"""The class comes in by a code: opening and closing for the teacher, joining for everybody."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+from uuid import UUID
+
+import segno
+from fastapi import APIRouter, Query, Request, Response
+
+from bendro.actions import seats
+from bendro.core.rights import Role
+from bendro.store.tables import Joining, Seat
+
+from .access import At
+from .needs import SEAT_COOKIE, Database, Mine, Now
+from .shapes_class import JoinBody, JoiningOut, OfferedOut, OpenBody, SeatOut
+
+router = APIRouter(prefix="/api", tags=["class"])
+#: The picture to scan: path data on a grid of modules, with a quiet border of four (ISO/IEC 18004).
+_BORDER = 4
+
+
+def _picture(text: str) -> tuple[int, str]:
+    made = segno.make(text, error="m", micro=False)
+    rows = [list(row) for row in made.matrix]
+    d = "".join(f"M{x + _BORDER} {y + _BORDER}h1v1h-1z" for y, row in enumerate(rows) for x, dark in enumerate(row) if dark)
+    return len(rows) + 2 * _BORDER, d
+
+
+def _out(mine: Mine, study_id: UUID, joining: Joining | None, request: Request, now: datetime) -> JoiningOut:
+    in_ = [seat_out(s) for s in seats.seats_of(mine, study_id, now=now)]
+    if joining is None:
+        return JoiningOut(open=False, code="", until=None, address="", picture_size=0, picture="", seats=in_)
+    address = f"{request.url.scheme}://{request.headers.get('host', request.url.netloc)}/join"
+    size, d = _picture(f"{address}?code={joining.code}")
+    return JoiningOut(open=True, code=f"{joining.code[:3]} {joining.code[3:]}", until=joining.until, address=address, picture_size=size, picture=d, seats=in_)
+
+
+def seat_out(seat: Seat) -> SeatOut:
+    return SeatOut.model_validate(seat)
+
+
+@router.get("/studies/{study_id}/joining", operation_id="joining")
+def joining(study_id: UUID, request: Request, mine: Mine, now: Now) -> JoiningOut:
+    """Whether the class may come in, by which code, and who is in."""
+    return _out(mine, study_id, seats.joining_of(mine, study_id, now=now), request, now)
+
+
+@router.post("/studies/{study_id}/joining", operation_id="open_joining")
+def open_joining(study_id: UUID, body: OpenBody, request: Request, mine: Mine, now: Now) -> JoiningOut:
+    made = seats.open_joining(mine, study_id, minutes=body.minutes, now=now)
+    mine.session.flush()
+    return _out(mine, study_id, made, request, now)
+
+
+@router.delete("/studies/{study_id}/joining", operation_id="close_joining")
+def close_joining(study_id: UUID, request: Request, mine: Mine, now: Now) -> JoiningOut:
+    """The lesson is over: the code lets nobody in, and every seat ends."""
+    seats.close_joining(mine, study_id, now=now)
+    mine.session.flush()
+    return _out(mine, study_id, None, request, now)
+
+
+@router.delete("/studies/{study_id}/seats/{seat_id}", operation_id="end_seat")
+def end_seat(study_id: UUID, seat_id: UUID, request: Request, mine: Mine, now: Now) -> JoiningOut:
+    seats.end_seat(mine, study_id, seat_id, now=now)
+    mine.session.flush()
+    return joining(study_id, request, mine, now)
+
+
+@router.get("/join", operation_id="look_at_code")
+def look_at_code(session: Database, at: At, now: Now, code: Annotated[str, Query(max_length=40)] = "") -> OfferedOut:
+    """What may be chosen under this code."""
+    return OfferedOut.model_validate(seats.look_at_code(session, code, at=at, now=now))
+
+
+@router.post("/join", operation_id="join")
+def join(body: JoinBody, request: Request, response: Response, session: Database, at: At, now: Now) -> SeatOut:
+    role: Role = body.role
+    token, seat = seats.join(session, body.code, role=role, label=body.label, at=at, now=now)
+    left = int((seat.until - now).total_seconds())
+    response.set_cookie(SEAT_COOKIE, token, max_age=left, httponly=True, secure=request.url.scheme == "https", samesite="strict", path="/")
+    return seat_out(seat)
