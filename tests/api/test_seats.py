@@ -42,7 +42,7 @@ def test_the_table_names_every_call_and_nothing_else(app: Application) -> None:
     assert set(CALLS) - named == {"live", "lane"}  # these two are connections that stay
     assert all(act_of(call) in MAY["teacher"] for call in named)
     leads = {call for call in named if act_of(call) == "lead"}
-    assert {"change_study", "throw_away", "make_report", "open_run", "analysis", "open_joining", "end_seat"} <= leads
+    assert {"change_study", "throw_away", "make_report", "open_run", "open_joining", "end_seat"} <= leads
 
 
 @pytest.mark.parametrize("role", SEATS)

@@ -12,6 +12,8 @@ const Ask = piece(() => import('./stages/ask/Ask'), 'Ask')
 const Build = piece(() => import('./stages/build/Build'), 'Build')
 const Decide = piece(() => import('./stages/work-out/Decide'), 'Decide')
 const Home = piece(() => import('./stages/Home'), 'Home')
+const ClassIn = piece(() => import('./stages/plan/ClassIn'), 'ClassIn')
+const Join = piece(() => import('./stages/Join'), 'Join')
 const Lesson = piece(() => import('./stages/plan/Lesson'), 'Lesson')
 const Materials = piece(() => import('./stages/plan/Materials'), 'Materials')
 const Plan = piece(() => import('./stages/plan/Plan'), 'Plan')
@@ -85,6 +87,12 @@ export function App() {
         </Routes>
       </Suspense>
     )
+  if (pathname === '/join')
+    return (
+      <Suspense fallback={<Skeleton />}>
+        <Join />
+      </Suspense>
+    )
   if (me.isPending) return <Skeleton />
   if (!shown) return <Trouble error={me.error} again={() => void me.refetch()} />
   if (!shown.signed_in)
@@ -93,6 +101,7 @@ export function App() {
         <SignIn me={shown} />
       </Suspense>
     )
+  if (shown.seat) return <Seated me={shown} seat={shown.seat} ended={out} />
   return (
     <Suspense fallback={<Skeleton lines={5} />}>
       {out ? <SignInOver was={shown} /> : null}
@@ -108,6 +117,7 @@ export function App() {
         <Route path="/study/:id/plan/materials" element={<Materials />} />
         <Route path="/study/:id/plan/templates" element={<Templates />} />
         <Route path="/study/:id/plan/print" element={<PrintAll />} />
+        <Route path="/study/:id/plan/class" element={<ClassIn />} />
         <Route path="/study/:id/build" element={<Build />} />
         <Route path="/study/:id/run" element={<Run />} />
         <Route path="/study/:id/sheet" element={<SheetPage />} />
@@ -118,6 +128,33 @@ export function App() {
         <Route path="/study/:id/wall" element={<Wall />} />
         <Route path="/study/:id/work-out" element={<WorkOut />} />
         <Route path="*" element={<Navigate to="/" replace />} />
+      </Routes>
+    </Suspense>
+  )
+}
+
+/** What a seat of a lesson may open, and nothing else. */
+function Seated({ me, seat, ended }: { me: Me; seat: NonNullable<Me['seat']>; ended: boolean }) {
+  const at = `/study/${seat.study_id}`
+  if (ended)
+    return (
+      <main className="mx-auto grid min-h-dvh max-w-[30rem] content-center gap-5 p-6">
+        <h1 className="m-0 text-[3rem] leading-none">The lesson is over</h1>
+        <p className="m-0 text-[1.15rem]">
+          {me.shown_name} is no longer in. What was kept is with the teacher; what waits here is sent when you come in again.
+        </p>
+        <a className="btn btn-act" href="/join">
+          Come in again
+        </a>
+      </main>
+    )
+  return (
+    <Suspense fallback={<Skeleton lines={5} />}>
+      <Routes>
+        {seat.role === 'wall' ? null : <Route path="/study/:id/run" element={<Run />} />}
+        {seat.role === 'group' ? <Route path="/study/:id/build" element={<Build />} /> : null}
+        <Route path="/study/:id/wall" element={<Wall />} />
+        <Route path="*" element={<Navigate to={`${at}/${seat.role === 'wall' || seat.role === 'timer' ? 'wall' : 'run'}`} replace />} />
       </Routes>
     </Suspense>
   )

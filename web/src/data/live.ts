@@ -16,7 +16,22 @@ const LINGER_MS = 1_500
 /** What follows from a trial is asked for a moment later, so that ten at once are one question. */
 const REST_MS = 250
 const OF_TRIALS = ['study', 'beside', 'conclusion', 'pictures', 'versions', 'history', 'taken-back']
-const OF_ALL = ['study', 'trials', 'analysis', 'ahead', 'beside', 'conclusion', 'pictures', 'rota', 'shopping', 'templates', 'versions', 'changes', 'reports']
+const OF_ALL = [
+  'study',
+  'trials',
+  'analysis',
+  'ahead',
+  'beside',
+  'conclusion',
+  'pictures',
+  'rota',
+  'shopping',
+  'templates',
+  'versions',
+  'changes',
+  'reports',
+  'joining',
+]
 
 /** One stream of one study, however many parts of the page follow it. */
 class Stream {

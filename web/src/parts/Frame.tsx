@@ -28,6 +28,8 @@ function Follow({ study }: { study: string }) {
 
 /** The frame of every page: where we are, the way through, what still waits to be sent. */
 export function Frame({ study, children, title }: { study?: Study; children: ReactNode; title: string }) {
+  const seat = useMe().data?.seat
+  const stages = seat ? STAGES.filter((s) => s.id === 'run' || (s.id === 'build' && seat.role === 'group')) : STAGES
   useEffect(() => {
     document.title = `${title} – Bendro`
   }, [title])
@@ -40,7 +42,11 @@ export function Frame({ study, children, title }: { study?: Study; children: Rea
       <header className="no-print border-b-2 border-ink">
         {/* a long title is cut, so that the stages and what is below stay where they are */}
         <div className="flex flex-wrap items-stretch gap-x-6 px-4 md:px-8 xl:flex-nowrap xl:[&>*]:shrink-0">
-          <Link to="/" className="big flex min-h-[48px] items-center text-[1.15rem] text-ink no-underline" aria-label="Bendro, all studies">
+          <Link
+            to={seat ? `/study/${seat.study_id}/run` : '/'}
+            className="big flex min-h-[48px] items-center text-[1.15rem] text-ink no-underline"
+            aria-label={seat ? `Bendro, ${seat.label}` : 'Bendro, all studies'}
+          >
             <svg width="26" height="26" viewBox="0 0 64 64" aria-hidden="true" className="mr-2">
               <rect y="30" width="64" height="24" fill="var(--tape)" />
               <path d="M6 30v14M20 30v9M34 30v14M48 30v9M60 30v14" stroke="var(--tape-ink)" strokeWidth="4" />
@@ -50,14 +56,14 @@ export function Frame({ study, children, title }: { study?: Study; children: Rea
           </Link>
           {study ? (
             <p className="m-0 hidden min-w-0 max-w-full self-center truncate font-semibold md:block xl:shrink!" title={study.title}>
-              {study.title}
+              {seat ? `${seat.label} · ${study.title}` : study.title}
             </p>
           ) : null}
           <WaitingNote />
           <span className="grow" />
           {study ? (
             <nav aria-label="Stages" className="order-last flex w-full gap-1 md:order-none md:w-auto">
-              {STAGES.map((s) => (
+              {stages.map((s) => (
                 <NavLink
                   key={s.id}
                   to={`/study/${study.id}/${s.id}`}
@@ -96,7 +102,7 @@ function More() {
     await copiesClear()
     forgetPlans()
     client.clear()
-    location.assign('/')
+    location.assign(me.data?.seat ? '/join' : '/')
   }
   return (
     <>
@@ -126,17 +132,19 @@ function More() {
           <p className="mt-2 text-quiet">Day for a room, Sun for outdoors, Hall for a dim room with a projector.</p>
         </fieldset>
         <p className="hair mt-4 pt-4">
-          Signed in as <strong>{me.data?.shown_name}</strong>, {me.data?.workspace}.
+          {me.data?.seat ? 'Here as ' : 'Signed in as '}
+          <strong>{me.data?.shown_name}</strong>
+          {me.data?.seat ? '.' : `, ${me.data?.workspace}.`}
         </p>
         {waiting.length ? <p>{waiting.length} unsent entries stay in this browser until you sign in again.</p> : null}
-        {me.data?.demo ? null : (
+        {me.data?.demo || me.data?.seat ? null : (
           <Suspense fallback={null}>
             <SchoolPart />
           </Suspense>
         )}
-        {me.data?.demo ? null : <Password />}
+        {me.data?.demo || me.data?.seat ? null : <Password />}
         <button type="button" className="btn" onClick={() => void leave()}>
-          Sign out
+          {me.data?.seat ? 'Leave the lesson' : 'Sign out'}
         </button>
         {says ? <Says>{says}</Says> : null}
       </Sheet>

@@ -5,9 +5,10 @@ const PARTS = [
   ['/lesson', 'The lesson'],
   ['/materials', 'Materials'],
   ['/templates', 'Templates'],
+  ['/class', 'The class'],
 ] as const
 
-/** The sheets of a plan: what is tested, how the lesson goes, what is bought, what is cut from paper. */
+/** The sheets of a plan: what is tested, how the lesson goes, what is bought, what is cut from paper, who comes in. */
 export function PlanTabs({ id }: { id: string }) {
   return (
     <nav aria-label="Sheets of the plan" className="no-print relative flex gap-1 overflow-x-auto border-b border-hair px-2 md:px-6">

@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
 import type { Family, Study, Turn } from '../../data/api'
 import { firstOf } from '../../data/measures'
-import { useAnalysis, useRota } from '../../data/queries'
+import { useAnalysis, useMe, useRota } from '../../data/queries'
 import { labelOf, levelIndex } from '../../data/trials'
 import { clockAt, minutesSince } from '../../machines/clock'
 import { countFilled, countKept, type SeenTrial } from '../../machines/turns'
@@ -205,6 +205,7 @@ export function Then({
   onGo: (turn: Turn) => void
   onAgreed: () => void
 }) {
+  const seat = useMe().data?.seat
   const voided = study.levels.flatMap((l) => {
     const n = seen.filter((t) => t.state === 'void' && t.level === l.id).length
     return n ? [`${n} at ${l.label}`] : []
@@ -251,9 +252,11 @@ export function Then({
           {countFilled(study.turns, seen)} of {study.planned} kept{voided.length ? `; void: ${glued(voided.join(', '))}` : ''}
         </p>
         <p className="m-0 mb-2 flex flex-wrap gap-x-2">
-          <Link to={`/study/${study.id}/trials`} className="btn btn-plain px-0 text-[0.95rem]">
-            All trials
-          </Link>
+          {seat ? null : (
+            <Link to={`/study/${study.id}/trials`} className="btn btn-plain px-0 text-[0.95rem]">
+              All trials
+            </Link>
+          )}
           <button type="button" className="btn btn-plain px-0 text-[0.95rem]" onClick={onAgreed}>
             What was agreed
           </button>
@@ -284,6 +287,7 @@ export function Done({
   unbuilt?: readonly string[]
 }) {
   const verdict = useAnalysis(study.id).data?.verdict
+  const seat = useMe().data?.seat
   return (
     <section className="px-4 pt-8 md:px-8">
       <h1 className="m-0 text-[3.6rem]">
@@ -316,7 +320,7 @@ export function Done({
           <button type="button" className="btn btn-act min-h-[64px] px-8 text-[1.25rem]" onClick={() => onLane(0)}>
             Call every lane
           </button>
-        ) : (
+        ) : seat ? null : (
           <Link to={`/study/${study.id}/work-out`} className="btn btn-act min-h-[64px] px-8 text-[1.25rem]">
             Read the verdict
           </Link>
@@ -324,9 +328,11 @@ export function Done({
         <button type="button" className="btn" onClick={onUndo}>
           Undo <Pressed>Z</Pressed>
         </button>
-        <Link to={`/study/${study.id}/trials`} className="btn btn-plain">
-          All trials
-        </Link>
+        {seat ? null : (
+          <Link to={`/study/${study.id}/trials`} className="btn btn-plain">
+            All trials
+          </Link>
+        )}
       </div>
       {onMore ? (
         <p className="mb-0 mt-6 flex flex-wrap items-center gap-2">

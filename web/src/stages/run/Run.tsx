@@ -1,8 +1,8 @@
 import { NotOpened } from '../../parts/NotOpened'
 import { lazy, Suspense } from 'react'
 import { useParams } from 'react-router'
-import type { Family, RunBody, Study, Trial } from '../../data/api'
-import { useFamilies, useStudy, useTrials } from '../../data/queries'
+import type { Family, Me, RunBody, Study, Trial } from '../../data/api'
+import { useFamilies, useMe, useStudy, useTrials } from '../../data/queries'
 import { useQueue } from '../../data/useQueue'
 import { deviceClock } from '../../machines/deviceClock'
 import { Empty } from '../../parts/Empty'
@@ -20,6 +20,7 @@ export function Run() {
   const trials = useTrials(id, true)
   const families = useFamilies()
   const { loaded } = useQueue()
+  const seat = useMe().data?.seat
   // what came once stays, also when it can no longer be asked for: a sign-in that has run out does not end a lesson
   const first = [study, trials, families].find((q) => q.isLoadingError)
   if (first) return <NotOpened error={first.error} again={() => void Promise.all([study.refetch(), trials.refetch(), families.refetch()])} />
@@ -36,11 +37,21 @@ export function Run() {
         />
       </Frame>
     )
-  return <Opened key={id} study={study.data} trials={trials.data} family={family} />
+  return <Opened key={id} study={asSeated(study.data, seat)} trials={trials.data} family={family} />
+}
+
+/** A group's device calls the turns of its group, and of nobody's. */
+const asSeated = (study: Study, seat: Me['seat'] | undefined): Study =>
+  seat?.role === 'group' && study.turns.some((t) => t.group) ? ownTurns(study, seat.label) : study
+
+function ownTurns(study: Study, group: string): Study {
+  const turns = study.turns.filter((t) => t.group === group)
+  return { ...study, turns, planned: turns.length }
 }
 
 function Opened({ study, trials, family }: { study: Study; trials: Trial[]; family: Family }) {
   const { waiting } = useQueue()
+  const seated = Boolean(useMe().data?.seat)
   // a run holds for one lesson, and for the plan whose cautions were read; after that they are read again
   const recent = study.run?.covers && deviceClock.serverNow() < Date.parse(study.run.open_until)
   const open = recent || waiting.some((w) => w.kind === 'run' && w.studyId === study.id && !w.refused && (w.body as RunBody).mark === study.safety_mark)
@@ -50,6 +61,8 @@ function Opened({ study, trials, family }: { study: Study; trials: Trial[]; fami
       <Suspense fallback={<Skeleton lines={5} part />}>
         {study.finished ? (
           <Finished study={study} />
+        ) : !open && seated ? (
+          <Empty title="The lane is not open yet" says={['The teacher reads the cautions and opens it; this screen notices by itself.']} />
         ) : !open ? (
           <Cautions study={study} />
         ) : heats ? (

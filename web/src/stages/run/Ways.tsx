@@ -1,23 +1,29 @@
 import { Link } from 'react-router'
+import { useMe } from '../../data/queries'
 import { ITEM, Item, Menu } from '../../parts/Menu'
 import { Key } from '../../parts/parts'
 import type { Open } from './LaneButtons'
 
 /** What is needed now and then at a lane, behind one button. */
 export function Ways({ studyId, ways, onSheet }: { studyId: string; ways: readonly (readonly [Open, string])[]; onSheet: (sheet: Open) => void }) {
+  const seat = useMe().data?.seat
   return (
     <Menu label="Other ways">
-      {ways.map(([sheet, label]) => (
-        <Item key={sheet} className={ITEM} onSelect={() => onSheet(sheet)}>
-          {label}
-        </Item>
-      ))}
+      {ways
+        .filter(([sheet]) => !seat || sheet !== 'instruments')
+        .map(([sheet, label]) => (
+          <Item key={sheet} className={ITEM} onSelect={() => onSheet(sheet)}>
+            {label}
+          </Item>
+        ))}
       <Item className={`${ITEM} max-md:hidden`} onSelect={() => onSheet('keys')}>
         <span className="grow">Keys</span> <Key>?</Key>
       </Item>
-      <Item className={ITEM} asChild>
-        <Link to={`/study/${studyId}/sheet`}>Sheet on paper, or typed in</Link>
-      </Item>
+      {seat ? null : (
+        <Item className={ITEM} asChild>
+          <Link to={`/study/${studyId}/sheet`}>Sheet on paper, or typed in</Link>
+        </Item>
+      )}
       <Item className={ITEM} asChild>
         <Link to={`/study/${studyId}/wall`} target="_blank" rel="noreferrer">
           The lesson on the wall
