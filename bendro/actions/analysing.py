@@ -6,7 +6,7 @@ from collections.abc import Callable
 from uuid import UUID
 
 from sqlalchemy import func
-from sqlmodel import select
+from sqlmodel import col, select
 
 from bendro.core.analyse import analyse, described
 from bendro.core.asking import asked_of
@@ -54,11 +54,15 @@ def analyse_study(owned: Owned, study_id: UUID, *, response: str = "", factor: s
     return analyse(*question_of(owned, study_id, response=response, factor=factor))
 
 
+#: Who came in and what was said to the lanes changes nothing of what was found.
+NO_RECORD = ("joining", "seat", "lanes")
+
+
 def state_of(owned: Owned, study_id: UUID) -> tuple[object, ...]:
     """The mark of a study's state: as long as it is the same, so is every analysis of it. Raises NotFound."""
     study = owned.get(Study, study_id)
     # the newest number alone would not do: of two saves at one moment the one with the lower number may be committed second
-    last, events = owned.first(select(func.max(Event.id), func.count()).where(Event.study_id == study_id))
+    last, events = owned.first(select(func.max(Event.id), func.count()).where(Event.study_id == study_id, col(Event.kind).not_in(NO_RECORD)))
     return (study_id, study.version, study.finished, last, events)
 
 

@@ -6,7 +6,7 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 from pydantic import TypeAdapter
 
-from bendro.actions import copying, lesson, plan_record, studies, trials
+from bendro.actions import copying, lane_words, lesson, plan_record, studies, trials
 from bendro.actions.analysing import state_of
 from bendro.actions.instruments import thumbs_of
 from bendro.actions.plans import plan_of
@@ -34,6 +34,7 @@ from .shapes_study import (
     CopyBody,
     FactorOut,
     HeldOut,
+    LanesOut,
     LevelOut,
     NewStudyBody,
     PlanChangeOut,
@@ -111,6 +112,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "held_said": held_out(draft),
             "survival_said": label_of("survival", draft.survival, "") if draft.survival else "",
             "instruments": instruments_for(heard_by(draft).quantity),
+            "lanes": LanesOut() if (word := lane_words.word_of(owned, study.id)) is None else LanesOut(stopped=word.stopped, said=word.said),
             "safety_mark": safety_mark(draft),
             "run": None
             if run is None
@@ -189,7 +191,8 @@ _CALCULATORS = Constant(lambda: TypeAdapter(list[CalculatorOut]).dump_json(_calc
 
 @router.get("/studies/{study_id}", operation_id="study", response_model=StudyOut)
 def one_study(study_id: UUID, mine: Mine) -> Response:
-    state = ("study", *state_of(mine, study_id))
+    word = lane_words.word_of(mine, study_id)
+    state = ("study", *state_of(mine, study_id), 0 if word is None else word.revision)
     made = told.answer(state, mine, lambda: study_out(mine, mine.get(Study, study_id)).model_dump_json().encode())
     return Response(made, media_type="application/json")
 

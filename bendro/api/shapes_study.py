@@ -197,6 +197,13 @@ class HeldOut(Answered):
     tolerance: str
 
 
+class LanesOut(Answered):
+    """What the teacher says to every lane now."""
+
+    stopped: bool = False
+    said: str = ""
+
+
 class StudyOut(StudyLine):
     """usual: for each measure, between which values a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
     roles: block by block, what each seat does. timing: how much of a time that is read is the thumb.
@@ -217,6 +224,7 @@ class StudyOut(StudyLine):
     held_said: list[HeldOut]
     survival_said: str
     instruments: list[tuple[Literal["gate", "sound", "scale", "meter"], str]]
+    lanes: LanesOut
     safety_mark: str
     run: RunOut | None
     sign_off: SignOffOut | None

@@ -25,7 +25,7 @@ AGAIN_S = 0.25
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """Of one event. n: its running number; kind: as in the record, `many` where one statement wrote several, `again` when words may have been
+    """Of one event. n: its running number; kind: as in the record, `again` when words may have been
     lost; trial: the document of a trial, None where it must be asked for."""
 
     n: int

@@ -151,6 +151,19 @@ class Seat(SQLModel, table=True):
     ended_at: datetime | None = _when(null=True)
 
 
+class LaneWord(SQLModel, table=True):
+    """What the teacher says to every lane of a study now. stopped: every lane stands still until it is lifted; said: a line, "" for none."""
+
+    __tablename__ = "lane_word"
+    __table_args__ = (ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),)
+    study_id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    stopped: bool = False
+    said: str = ""
+    revision: int = 0
+    changed_at: datetime = _when()
+
+
 class Run(SQLModel, table=True):
     """A run opened by the adult in charge, with the cautions that were ticked. mark: of the plan it was opened for
     (core.planning.safety.safety_mark)."""

@@ -105,21 +105,6 @@ def test_a_word_that_is_lost_is_followed_by_one_that_says_so(app: Application, t
         assert heard(one)["subject"] == kept["id"]
 
 
-def test_a_table_that_is_read_in_is_told_once(app: Application, teacher: TeacherClient) -> None:
-    study = new_study(teacher)
-    with screen(teacher, study) as one:
-        heard(one)
-        with psycopg.connect(app.database(), autocommit=True) as rows:  # several events of one statement
-            rows.execute(
-                "insert into event (workspace_id, study_id, kind, subject, revision, body, received_at)"
-                " select workspace_id, id, 'plan', gen_random_uuid(), g, '{}', now() from study, generate_series(1, 500) g where id = %s",
-                (study["id"],),
-            )
-        assert heard(one)["kind"] == "many"
-        put(teacher, study)
-        assert heard(one)["kind"] == "trial"
-
-
 def test_nothing_is_held_when_nobody_listens(app: Application, teacher: TeacherClient) -> None:
     study = new_study(teacher)
     with screen(teacher, study) as one:

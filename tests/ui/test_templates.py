@@ -165,7 +165,7 @@ def test_the_first_print_job_takes_at_most_six_presses_from_home(signed_in: Sign
     press("Start from a usual test")
     page.locator("[data-test='rotor blade-length']").click()
     presses += 1
-    press("Print for the lesson")
+    press("Print everything")
     page.get_by_role("heading", name="Everything for the lesson").wait_for()
     press("Print", "button")
     page.wait_for_function("window.printed === 1")

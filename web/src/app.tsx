@@ -24,6 +24,7 @@ const Run = piece(() => import('./stages/run/Run'), 'Run')
 const SheetPage = piece(() => import('./stages/run/SheetPage'), 'SheetPage')
 const Trials = piece(() => import('./stages/run/Trials'), 'Trials')
 const Show = piece(() => import('./stages/show/Show'), 'Show')
+const Seated = lazy(async () => ({ default: (await import('./stages/Seated')).Seated }))
 const SignIn = lazy(async () => ({ default: (await import('./stages/SignIn')).SignIn }))
 const SignInOver = lazy(async () => ({ default: (await import('./parts/SignInOver')).SignInOver }))
 const Sums = piece(() => import('./stages/work-out/Sums'), 'Sums')
@@ -101,7 +102,12 @@ export function App() {
         <SignIn me={shown} />
       </Suspense>
     )
-  if (shown.seat) return <Seated me={shown} seat={shown.seat} ended={out} />
+  if (shown.seat)
+    return (
+      <Suspense fallback={<Skeleton lines={5} />}>
+        <Seated me={shown} seat={shown.seat} ended={out} pages={{ Run, Build, Wall }} />
+      </Suspense>
+    )
   return (
     <Suspense fallback={<Skeleton lines={5} />}>
       {out ? <SignInOver was={shown} /> : null}
@@ -128,33 +134,6 @@ export function App() {
         <Route path="/study/:id/wall" element={<Wall />} />
         <Route path="/study/:id/work-out" element={<WorkOut />} />
         <Route path="*" element={<Navigate to="/" replace />} />
-      </Routes>
-    </Suspense>
-  )
-}
-
-/** What a seat of a lesson may open, and nothing else. */
-function Seated({ me, seat, ended }: { me: Me; seat: NonNullable<Me['seat']>; ended: boolean }) {
-  const at = `/study/${seat.study_id}`
-  if (ended)
-    return (
-      <main className="mx-auto grid min-h-dvh max-w-[30rem] content-center gap-5 p-6">
-        <h1 className="m-0 text-[3rem] leading-none">The lesson is over</h1>
-        <p className="m-0 text-[1.15rem]">
-          {me.shown_name} is no longer in. What was kept is with the teacher; what waits here is sent when you come in again.
-        </p>
-        <a className="btn btn-act" href="/join">
-          Come in again
-        </a>
-      </main>
-    )
-  return (
-    <Suspense fallback={<Skeleton lines={5} />}>
-      <Routes>
-        {seat.role === 'wall' ? null : <Route path="/study/:id/run" element={<Run />} />}
-        {seat.role === 'group' ? <Route path="/study/:id/build" element={<Build />} /> : null}
-        <Route path="/study/:id/wall" element={<Wall />} />
-        <Route path="*" element={<Navigate to={`${at}/${seat.role === 'wall' || seat.role === 'timer' ? 'wall' : 'run'}`} replace />} />
       </Routes>
     </Suspense>
   )

@@ -617,6 +617,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/lanes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Tell Lanes
+         * @description Stop every lane, lift it, or say a line to all of them.
+         */
+        put: operations["tell_lanes"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/package": {
         parameters: {
             query?: never;
@@ -3057,6 +3077,38 @@ export interface components {
             mean_off: number;
             /** Off */
             off: number;
+        };
+        /**
+         * LanesBody
+         * @description said: a line for every lane, "" for none.
+         */
+        LanesBody: {
+            /**
+             * Said
+             * @default
+             */
+            said: string;
+            /**
+             * Stopped
+             * @default false
+             */
+            stopped: boolean;
+        };
+        /**
+         * LanesOut
+         * @description What the teacher says to every lane now.
+         */
+        LanesOut: {
+            /**
+             * Said
+             * @default
+             */
+            said: string;
+            /**
+             * Stopped
+             * @default false
+             */
+            stopped: boolean;
         };
         /**
          * Layout
@@ -5702,6 +5754,7 @@ export interface components {
             ][];
             /** Kept */
             kept: number;
+            lanes: components["schemas"]["LanesOut"];
             /** Levels */
             levels: components["schemas"]["LevelOut"][];
             /** Limits Said */
@@ -9974,6 +10027,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JoiningOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    tell_lanes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LanesBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LanesOut"];
                 };
             };
             /** @description Unauthorized */

@@ -2,7 +2,6 @@ import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { Link, NavLink } from 'react-router'
 import { api, ask, Refusal, type Study } from '../data/api'
 import { copiesClear } from '../data/keep'
-import { useLive } from '../data/live'
 import { client, useMe } from '../data/queries'
 import { forgetPlans } from '../data/usePlan'
 import { useQueue } from '../data/useQueue'
@@ -10,6 +9,8 @@ import { Field, Says, Sheet } from './parts'
 import { WaitingNote } from './WaitingNote'
 import { applyTheme, savedTheme, THEMES, type Theme } from './theme'
 
+/** What a page does not need to be used is fetched when it is drawn. */
+const Follow = lazy(async () => ({ default: (await import('./Follow')).Follow }))
 const SchoolPart = lazy(async () => ({ default: (await import('./School')).SchoolPart }))
 
 const STAGES = [
@@ -21,11 +22,6 @@ const STAGES = [
   { id: 'show', label: 'Show' },
 ] as const
 
-function Follow({ study }: { study: string }) {
-  useLive(study)
-  return null
-}
-
 /** The frame of every page: where we are, the way through, what still waits to be sent. */
 export function Frame({ study, children, title }: { study?: Study; children: ReactNode; title: string }) {
   const seat = useMe().data?.seat
@@ -35,7 +31,11 @@ export function Frame({ study, children, title }: { study?: Study; children: Rea
   }, [title])
   return (
     <div className="flex min-h-dvh flex-col">
-      {study ? <Follow study={study.id} /> : null}
+      {study ? (
+        <Suspense fallback={null}>
+          <Follow study={study.id} />
+        </Suspense>
+      ) : null}
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:left-2 focus:top-2 focus:z-10 focus:bg-tape focus:p-3 focus:text-tape-ink">
         Skip to content
       </a>

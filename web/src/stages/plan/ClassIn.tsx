@@ -7,6 +7,7 @@ import { Frame } from '../../parts/Frame'
 import { NotOpened } from '../../parts/NotOpened'
 import { counted } from '../../parts/counted'
 import { Says, Skeleton, Whole } from '../../parts/parts'
+import { ToTheLanes } from '../../planning/Stopped'
 import { PlanTabs } from './PlanTabs'
 
 const key = (id: string) => ['joining', id]
@@ -98,6 +99,7 @@ function Opened({ study, joining }: { study: Study; joining: Joining }) {
             </>
           )}
           {says ? <Says>{says}</Says> : null}
+          {study.run ? <ToTheLanes study={study} /> : null}
         </div>
         <WhoIsIn
           study={study}

@@ -48,7 +48,7 @@ export function PlanAside({
       )}
       <p className="no-print m-0 mt-3">
         <Link to={`/study/${study.id}/plan/print`} className="btn w-full">
-          Print for the lesson
+          Print everything
         </Link>
       </p>
       <PlanSaved plan={plan} />

@@ -12,6 +12,7 @@ import { Lane } from './Lane'
 
 const Finished = lazy(async () => ({ default: (await import('./Finished')).Finished }))
 const Cautions = lazy(async () => ({ default: (await import('./Cautions')).Cautions }))
+const Stopped = lazy(async () => ({ default: (await import('../../planning/Stopped')).Stopped }))
 const HeatLane = lazy(async () => ({ default: (await import('./HeatLane')).HeatLane }))
 
 export function Run() {
@@ -58,6 +59,16 @@ function Opened({ study, trials, family }: { study: Study; trials: Trial[]; fami
   const heats = study.turns.some((t) => t.heat > 0)
   return (
     <Frame study={study} title={`Run: ${study.title}`}>
+      {study.lanes.stopped && !study.finished ? (
+        <Suspense fallback={<Skeleton lines={1} part />}>
+          <Stopped study={study} lifts={!seated} />
+        </Suspense>
+      ) : null}
+      {study.lanes.said && !study.lanes.stopped ? (
+        <p className="m-0 border-b-2 border-ink bg-tape px-4 py-2 text-[1.25rem] font-bold text-tape-ink md:px-8" role="status" data-said>
+          {study.lanes.said}
+        </p>
+      ) : null}
       <Suspense fallback={<Skeleton lines={5} part />}>
         {study.finished ? (
           <Finished study={study} />

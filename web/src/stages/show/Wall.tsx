@@ -10,6 +10,7 @@ import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { minutesSince } from '../../machines/clock'
 import { countFilled, remaining } from '../../machines/turns'
 import { Shape, Skeleton, Trouble } from '../../parts/parts'
+import { Stopped } from '../../planning/Stopped'
 import { Ladder } from '../../tape/Ladder'
 import { bandsOf, tapeLevels } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
@@ -27,7 +28,12 @@ export function Wall() {
   if (study.isLoadingError || trials.isLoadingError)
     return <Trouble error={study.error ?? trials.error} again={() => void Promise.all([study.refetch(), trials.refetch()])} />
   if (!study.data || !trials.data) return <Skeleton lines={4} />
-  return <Filling study={study.data} stored={trials.data} />
+  return (
+    <>
+      {study.data.lanes.stopped ? <Stopped study={study.data} lifts={false} /> : null}
+      <Filling study={study.data} stored={trials.data} />
+    </>
+  )
 }
 
 function Filling({ study, stored }: { study: Study; stored: Trial[] }) {

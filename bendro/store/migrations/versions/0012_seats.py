@@ -5,8 +5,8 @@ from __future__ import annotations
 import sqlalchemy as sa
 from alembic import op
 
-revision = "0013"
-down_revision = "0012"
+revision = "0012"
+down_revision = "0011"
 branch_labels = None
 depends_on = None
 

@@ -1,0 +1,41 @@
+import { type ComponentType, Suspense } from 'react'
+import { Navigate, Route, Routes } from 'react-router'
+import type { Me } from '../data/api'
+import { Skeleton } from '../parts/parts'
+
+/** What a seat of a lesson may open, and nothing else. */
+export function Seated({
+  me,
+  seat,
+  ended,
+  pages: { Run, Build, Wall },
+}: {
+  me: Me
+  seat: NonNullable<Me['seat']>
+  ended: boolean
+  pages: Record<'Run' | 'Build' | 'Wall', ComponentType>
+}) {
+  const at = `/study/${seat.study_id}`
+  if (ended)
+    return (
+      <main className="mx-auto grid min-h-dvh max-w-[30rem] content-center gap-5 p-6">
+        <h1 className="m-0 text-[3rem] leading-none">The lesson is over</h1>
+        <p className="m-0 text-[1.15rem]">
+          {me.shown_name} is no longer in. What was kept is with the teacher; what waits here is sent when you come in again.
+        </p>
+        <a className="btn btn-act" href="/join">
+          Come in again
+        </a>
+      </main>
+    )
+  return (
+    <Suspense fallback={<Skeleton lines={5} />}>
+      <Routes>
+        {seat.role === 'wall' ? null : <Route path="/study/:id/run" element={<Run />} />}
+        {seat.role === 'group' ? <Route path="/study/:id/build" element={<Build />} /> : null}
+        <Route path="/study/:id/wall" element={<Wall />} />
+        <Route path="*" element={<Navigate to={`${at}/${seat.role === 'wall' || seat.role === 'timer' ? 'wall' : 'run'}`} replace />} />
+      </Routes>
+    </Suspense>
+  )
+}
