@@ -66,6 +66,11 @@ def state_of(owned: Owned, study_id: UUID) -> tuple[object, ...]:
     return (study_id, study.version, study.finished, last, events)
 
 
+def newest_event(owned: Owned, study_id: UUID) -> int:
+    """The number of the newest event of a study, 0 where nothing has happened. The study is the caller's."""
+    return int(owned.first(select(func.max(Event.id)).where(Event.study_id == study_id, Event.workspace_id == owned.workspace_id)) or 0)
+
+
 def question_of(owned: Owned, study_id: UUID, *, response: str = "", factor: str = "") -> tuple[list[Trial], Context]:
     """The trials of a study and what is asked of them. Raises CoreError."""
     return asked_of(record_of(owned, study_id), response, factor)

@@ -11,11 +11,10 @@ from fastapi import APIRouter, WebSocket
 from fastapi.concurrency import run_in_threadpool
 from psycopg import OperationalError
 from psycopg_pool import PoolTimeout
-from sqlalchemy import func
-from sqlmodel import col, select
 from starlette.websockets import WebSocketDisconnect
 
 from bendro.actions.accounts import digest
+from bendro.actions.analysing import newest_event
 from bendro.actions.errors import Refused
 from bendro.live.events import Events, Word
 from bendro.live.standing import Standing, until_either
@@ -23,7 +22,7 @@ from bendro.store.connect import listening
 from bendro.store.connect import session as open_session
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
-from bendro.store.tables import Event, Study
+from bendro.store.tables import Study
 
 from .needs import COOKIE, SEAT_COOKIE, caller
 from .visitors import signed_in
@@ -80,5 +79,4 @@ def _newest(study_id: UUID, token: str | None, seat: str | None) -> tuple[int, b
         me = caller(session, "live", study_id, token=token, seat=seat, now=datetime.now(UTC))
         mine = Owned(session, me.workspace_id, by=me.account_id)
         mine.get(Study, study_id)
-        found = session.exec(select(func.max(col(Event.id))).where(Event.workspace_id == me.workspace_id, Event.study_id == study_id)).one()
-        return int(found or 0), digest((token if me.role == "teacher" else seat) or "")
+        return newest_event(mine, study_id), digest((token if me.role == "teacher" else seat) or "")

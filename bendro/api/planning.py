@@ -7,7 +7,7 @@ from fastapi import APIRouter, Request, Response
 from pydantic import TypeAdapter
 
 from bendro.actions import copying, lane_words, lesson, plan_record, studies, trials
-from bendro.actions.analysing import state_of
+from bendro.actions.analysing import newest_event, state_of
 from bendro.actions.instruments import thumbs_of
 from bendro.actions.plans import plan_of
 from bendro.actions.studies import Standing
@@ -113,6 +113,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "survival_said": label_of("survival", draft.survival, "") if draft.survival else "",
             "instruments": instruments_for(heard_by(draft).quantity),
             "lanes": LanesOut() if (word := lane_words.word_of(owned, study.id)) is None else LanesOut(stopped=word.stopped, said=word.said),
+            "newest": newest_event(owned, study.id),
             "safety_mark": safety_mark(draft),
             "run": None
             if run is None

@@ -207,7 +207,7 @@ class LanesOut(Answered):
 class StudyOut(StudyLine):
     """usual: for each measure, between which values a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
     roles: block by block, what each seat does. timing: how much of a time that is read is the thumb.
-    limits_said, held_said, survival_said: what stands at the lane. instruments: kinds that read its first measure, and what they are called. safety_mark: of what a sign-off covers."""
+    limits_said, held_said, survival_said: what stands at the lane. newest: number of its newest event. instruments: kinds that read its first measure, and what they are called. safety_mark: of what a sign-off covers."""
 
     draft: Draft
     problems: list[ProblemOut]
@@ -225,6 +225,7 @@ class StudyOut(StudyLine):
     survival_said: str
     instruments: list[tuple[Literal["gate", "sound", "scale", "meter"], str]]
     lanes: LanesOut
+    newest: int
     safety_mark: str
     run: RunOut | None
     sign_off: SignOffOut | None

@@ -19,6 +19,8 @@ CHANNEL = "bendro_event"
 MOST_WAITING = 200
 #: So many trials that this process has kept are told with their whole document; of others a screen asks.
 REMEMBERED = 500
+#: A trial that this process is keeping is looked for so often, so many seconds apart; one that another keeps is told without its document.
+LOOKS, LOOK_S = 6, 0.002
 #: After the connection was lost it is opened again so soon, in seconds.
 AGAIN_S = 0.25
 
@@ -90,16 +92,24 @@ class Events:
                             self._tell(study_id, Word(0, "again"))
                     self._hears.set()
                     async for heard in connection.notifies():
-                        self._hear(heard.payload)
+                        await self._hear(heard.payload)
             except (Error, OSError):
                 await asyncio.sleep(AGAIN_S)
 
-    def _hear(self, payload: str) -> None:
+    async def _hear(self, payload: str) -> None:
         said = orjson.loads(payload)
         study_id = UUID(said["study"])
-        if study_id in self._screens:
-            trial = self._kept.get((said["subject"], said["revision"])) if said["kind"] == "trial" else None
-            self._tell(study_id, Word(said["n"], said["kind"], said["subject"], said["revision"], trial))
+        if study_id not in self._screens:
+            return
+        trial = None
+        if said["kind"] == "trial":
+            # the word may be here before the save that it tells of has its answer
+            for _ in range(LOOKS):
+                trial = self._kept.get((said["subject"], said["revision"]))
+                if trial is not None:
+                    break
+                await asyncio.sleep(LOOK_S)
+        self._tell(study_id, Word(said["n"], said["kind"], said["subject"], said["revision"], trial))
 
     def _tell(self, study_id: UUID, word: Word) -> None:
         for queue in list(self._screens.get(study_id, ())):

@@ -45,7 +45,7 @@ e as (insert into event (workspace_id, study_id, kind, subject, revision, body, 
       select x.workspace_id, x.study_id, x.kind, x.subject, x.revision, x.body, x.by, x.device_at, x.received_at
       from jsonb_populate_record(null::event, cast(:event as jsonb)) x{only}
       on conflict (kind, subject, revision) do nothing returning id, workspace_id, study_id, kind, subject, revision),
-n as (select pg_notify('bendro_event', json_build_object('study', o.study_id, 'n', o.id, 'kind', o.kind, 'subject', o.subject,
+told as (select pg_notify('bendro_event', json_build_object('study', o.study_id, 'n', o.id, 'kind', o.kind, 'subject', o.subject,
       'revision', o.revision)::text) from e o)
 """
 _CONDITIONS = (
@@ -91,7 +91,7 @@ _ADD = (
     " and u.trial_id is null returning 1),"
     + _EVENT.format(only=", t")
     + "select e.id, exists (select 1 from f) as fills, (select count(*) from trial o where o.workspace_id = t.workspace_id"
-    " and o.study_id = t.study_id and o.state <> 'withdrawn' and (o.released_at, o.id) < (t.released_at, t.id)) as before_it, t.released_at from e, t, n"
+    " and o.study_id = t.study_id and o.state <> 'withdrawn' and (o.released_at, o.id) < (t.released_at, t.id)) as before_it, t.released_at from e, t, told"
 )
 
 #: A new trial, which takes its turn where that is free and it claims it. Gives the event's number, whether it fills its turn, and how many
@@ -122,7 +122,7 @@ CHANGE = text(
     " and not exists (select 1 from w where w.measure = o.measure and w.payload = o.payload)),"
     f"r as (insert into reading select w.* from w, t on conflict (trial_id, measure, payload) do update set {_following(ReadingRow, 'excluded', _WHOSE)}),"
     + _EVENT.format(only="")
-    + "select e.id from e, n"
+    + "select e.id from e, told"
 )
 
 _MANY = "insert into {table}{into} select {what} from jsonb_populate_recordset(null::{table}, cast(:rows as jsonb)){else_}"
@@ -149,7 +149,7 @@ FILL = text(
 GIVING_OUT = text("select pg_advisory_xact_lock(hashtextextended(cast(:study_id as text), 0))")
 
 #: A revision that is older than what stands: it goes into the history only.
-LATE = text("with " + _EVENT.format(only="") + "select e.id from e, n")
+LATE = text("with " + _EVENT.format(only="") + "select e.id from e, told")
 
 
 @cache

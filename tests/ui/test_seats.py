@@ -123,3 +123,30 @@ def test_a_trial_is_kept_on_a_phone_without_a_network_and_sent_later(signed_in: 
             break
         curlew.wait_for_timeout(100)
     assert [(t["group"], t["readings"][0]["texts"]) for t in kept] == [("Curlew", ["4.44"])]
+
+
+def test_stop_stands_on_every_lane_until_it_is_lifted(signed_in: Signed, come: Come, app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Pulled", groups=["Avocet", "Curlew"], repeats=2)
+    code = lesson(page, app, study)
+    curlew, wall = come(code, "Curlew"), come(code, "This is the wall")
+    curlew.get_by_role("button", name=re.compile("^Keep")).wait_for()
+    wall.locator("[data-next]").wait_for()
+    curlew.locator("#timer-0").fill("4.4")
+    page.get_by_role("button", name="Stop every lane").click()
+    for phone in (curlew, wall):
+        expect(phone.get_by_role("alertdialog")).to_contain_text("STOP")
+        expect(phone.get_by_role("button", name="Lift the stop")).to_have_count(0)  # only the teacher lifts it
+    no_violations(curlew)
+    curlew.keyboard.press("Enter")  # nothing below is pressed
+    curlew.wait_for_timeout(400)
+    assert teacher.ok("GET", f"/api/studies/{study['id']}/trials") == []
+    curlew.reload()
+    expect(curlew.get_by_role("alertdialog")).to_contain_text("STOP")
+    page.get_by_role("button", name="Lift the stop").click()
+    expect(curlew.get_by_role("alertdialog")).to_have_count(0)
+    expect(curlew.locator("#timer-0")).to_have_value("4.4")  # nothing typed is lost
+    page.get_by_label("A line for every lane").fill("Five minutes left.")
+    page.get_by_role("button", name="Say it").click()
+    expect(curlew.locator("[data-said]")).to_have_text("Five minutes left.")
+    assert curlew.request.put(f"{app.url}/api/studies/{study['id']}/lanes", data={"stopped": False}).status == 403

@@ -41,6 +41,9 @@ class Stream {
   #rest: ReturnType<typeof setTimeout> | undefined
   #tries = 0
   #was = false
+  #last = 0
+  /** Whether it was away: of two at one moment the one with the lower number may have come second. */
+  #lost = false
   #over = false
 
   constructor(readonly study: string) {
@@ -77,6 +80,7 @@ class Stream {
       if (this.#over || this.#socket !== socket) return
       if (e.code === SIGNED_OUT) signedOut.set(true)
       this.#tries += 1
+      this.#lost = this.#was
       setLive(this.study, this.#was ? 'away' : this.#tries > 2 ? 'never' : 'opening')
       this.#timer = setTimeout(() => this.#open(), AGAIN_MS[Math.min(this.#tries, AGAIN_MS.length) - 1])
     }
@@ -86,11 +90,15 @@ class Stream {
     const { study } = this
     if (word.kind === 'newest') {
       // what happened while nobody listened is read from the record
-      if (this.#was) for (const name of OF_ALL) void anew([name, study])
+      const known = this.#was ? this.#last : (client.getQueryData<Study>(['study', study])?.newest ?? 0)
+      if (word.n !== known || this.#lost) for (const name of OF_ALL) void anew([name, study])
       this.#was = true
+      this.#lost = false
+      this.#last = word.n
       this.#tries = 0
       return setLive(study, 'here')
     }
+    this.#last = Math.max(this.#last, word.n)
     if (word.kind === 'trial') {
       if (this.#known(word)) return
       if (word.trial) trialKept(study, word.trial)

@@ -5715,7 +5715,7 @@ export interface components {
          * StudyOut
          * @description usual: for each measure, between which values a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
          *     roles: block by block, what each seat does. timing: how much of a time that is read is the thumb.
-         *     limits_said, held_said, survival_said: what stands at the lane. instruments: kinds that read its first measure, and what they are called. safety_mark: of what a sign-off covers.
+         *     limits_said, held_said, survival_said: what stands at the lane. newest: number of its newest event. instruments: kinds that read its first measure, and what they are called. safety_mark: of what a sign-off covers.
          */
         StudyOut: {
             /** Archived */
@@ -5761,6 +5761,8 @@ export interface components {
             limits_said: string[];
             /** Missing */
             missing: string;
+            /** Newest */
+            newest: number;
             /** Next Act */
             next_act: string;
             /** Next Lesson */

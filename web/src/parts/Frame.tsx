@@ -1,17 +1,13 @@
 import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { Link, NavLink } from 'react-router'
-import { api, ask, Refusal, type Study } from '../data/api'
-import { copiesClear } from '../data/keep'
-import { client, useMe } from '../data/queries'
-import { forgetPlans } from '../data/usePlan'
-import { useQueue } from '../data/useQueue'
-import { Field, Says, Sheet } from './parts'
+import type { Study } from '../data/api'
+import { useMe } from '../data/queries'
+import { Sheet, Skeleton } from './parts'
 import { WaitingNote } from './WaitingNote'
-import { applyTheme, savedTheme, THEMES, type Theme } from './theme'
 
 /** What a page does not need to be used is fetched when it is drawn. */
 const Follow = lazy(async () => ({ default: (await import('./Follow')).Follow }))
-const SchoolPart = lazy(async () => ({ default: (await import('./School')).SchoolPart }))
+const Settings = lazy(async () => ({ default: (await import('./Settings')).Settings }))
 
 const STAGES = [
   { id: 'ask', label: 'Ask' },
@@ -87,116 +83,17 @@ export function Frame({ study, children, title }: { study?: Study; children: Rea
 }
 
 function More() {
-  const me = useMe()
   const [open, setOpen] = useState(false)
-  const [theme, setTheme] = useState<Theme>(savedTheme)
-  const [says, setSays] = useState('')
-  const { waiting } = useQueue()
-  const leave = async () => {
-    try {
-      await ask(api.DELETE('/api/session'))
-    } catch (why) {
-      setSays(why instanceof Error ? why.message : 'Signing out did not work.')
-      return
-    }
-    await copiesClear()
-    forgetPlans()
-    client.clear()
-    location.assign(me.data?.seat ? '/join' : '/')
-  }
   return (
     <>
       <button type="button" className="btn btn-plain" onClick={() => setOpen(true)}>
         Settings
       </button>
       <Sheet open={open} onClose={() => setOpen(false)} title="Settings">
-        <fieldset className="m-0 border-0 p-0">
-          <legend className="font-semibold">Light</legend>
-          <div className="mt-2 flex gap-2">
-            {THEMES.map((t) => (
-              <label key={t.id} className={`btn grow cursor-pointer has-focus-visible:outline-3 ${theme === t.id ? 'bg-tape text-tape-ink' : ''}`}>
-                <input
-                  type="radio"
-                  name="theme"
-                  className="sr-only"
-                  checked={theme === t.id}
-                  onChange={() => {
-                    setTheme(t.id)
-                    applyTheme(t.id)
-                  }}
-                />
-                {t.label}
-              </label>
-            ))}
-          </div>
-          <p className="mt-2 text-quiet">Day for a room, Sun for outdoors, Hall for a dim room with a projector.</p>
-        </fieldset>
-        <p className="hair mt-4 pt-4">
-          {me.data?.seat ? 'Here as ' : 'Signed in as '}
-          <strong>{me.data?.shown_name}</strong>
-          {me.data?.seat ? '.' : `, ${me.data?.workspace}.`}
-        </p>
-        {waiting.length ? <p>{waiting.length} unsent entries stay in this browser until you sign in again.</p> : null}
-        {me.data?.demo || me.data?.seat ? null : (
-          <Suspense fallback={null}>
-            <SchoolPart />
-          </Suspense>
-        )}
-        {me.data?.demo || me.data?.seat ? null : <Password />}
-        <button type="button" className="btn" onClick={() => void leave()}>
-          {me.data?.seat ? 'Leave the lesson' : 'Sign out'}
-        </button>
-        {says ? <Says>{says}</Says> : null}
+        <Suspense fallback={<Skeleton part />}>
+          <Settings />
+        </Suspense>
       </Sheet>
     </>
-  )
-}
-
-/** A new password for whoever knows the present one; other devices are signed out. */
-function Password() {
-  const [now, setNow] = useState('')
-  const [wanted, setWanted] = useState('')
-  const [refusal, setRefusal] = useState<Refusal | null>(null)
-  const [done, setDone] = useState(false)
-  const change = async () => {
-    setRefusal(null)
-    setDone(false)
-    try {
-      await ask(api.PUT('/api/session/password', { body: { now, wanted } }))
-      setNow('')
-      setWanted('')
-      setDone(true)
-    } catch (why) {
-      setRefusal(why instanceof Refusal ? why : new Refusal(String(why), 'unknown', 0))
-    }
-  }
-  return (
-    <details className="mb-4">
-      <summary className="min-h-[48px] cursor-pointer content-center font-semibold">Change the password</summary>
-      <form
-        className="grid gap-4 pt-2"
-        onSubmit={(e) => {
-          e.preventDefault()
-          void change()
-        }}
-      >
-        <Field label="Present password" says={refusal?.where === 'now' ? refusal.message : undefined}>
-          {(p) => (
-            <input {...p} className="field" type="password" autoComplete="current-password" required value={now} onChange={(e) => setNow(e.target.value)} />
-          )}
-        </Field>
-        <Field label="New password" hint="10 characters or more. Other devices are signed out." says={refusal?.where === 'now' ? undefined : refusal?.message}>
-          {(p) => (
-            <input {...p} className="field" type="password" autoComplete="new-password" required value={wanted} onChange={(e) => setWanted(e.target.value)} />
-          )}
-        </Field>
-        <button type="submit" className="btn justify-self-start">
-          Change it
-        </button>
-        <p className="m-0" role="status">
-          {done ? 'The password is changed.' : ''}
-        </p>
-      </form>
-    </details>
   )
 }
