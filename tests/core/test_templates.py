@@ -421,9 +421,9 @@ def test_a_label_that_does_not_fit_stands_beside_its_piece() -> None:
 # --- on sheets ----------------------------------------------------------------------------------------------------------------------------
 
 
-def sheets_are_sound(pieces: list[tuple[str, float, float]], paper: PaperName, margin: float, line: float = 100) -> int:
+def sheets_are_sound(pieces: list[tuple[str, float, float]], paper: PaperName, margin: float, line: float = 100, *, quick: bool = False) -> int:
     """Every piece once (or its tiles), inside the sheet, clear of the others and of the square; a kind always the same way round."""
-    made = laid(pieces, paper, margin, corrected(line, 50))
+    made = laid(pieces, paper, margin, corrected(line, 50), quick=quick)
     wide, high = made.inner
     ways: dict[str, set[bool]] = {}
     seen: dict[int, float] = {}
@@ -451,7 +451,7 @@ def test_no_piece_of_a_usual_test_overlaps_or_leaves_its_sheet(paper: PaperName)
     for name, draft, made in usual_templates():
         pieces = [(c.piece.kind, c.piece.width, c.piece.height) for c in made.cutouts for _ in range(c.number)]
         if pieces:
-            assert sheets_are_sound(pieces, paper, 10) >= 1, name
+            assert sheets_are_sound(pieces, paper, 10, quick=paper not in ("a4", "letter")) >= 1, name  # the solver's own laying on two of them
         lane = [(p.kind, p.width, p.height) for p in lane_pieces(draft)]
         if lane:
             sheets_are_sound(lane, paper, 15)

@@ -48,11 +48,11 @@ export function Frame({ study, children, title }: { study?: Study; children: Rea
               <path d="M6 30v14M20 30v9M34 30v14M48 30v9M60 30v14" stroke="var(--tape-ink)" strokeWidth="4" />
               <path d="M34 26l-9-16h18z" fill="var(--ink)" />
             </svg>
-            <span className={study ? 'max-md:sr-only' : ''}>Bendro</span>
+            <span className={study && !seat ? 'max-md:sr-only' : ''}>{seat ? seat.label : 'Bendro'}</span>
           </Link>
           {study ? (
             <p className="m-0 hidden min-w-0 max-w-full self-center truncate font-semibold md:block xl:shrink!" title={study.title}>
-              {seat ? `${seat.label} · ${study.title}` : study.title}
+              {study.title}
             </p>
           ) : null}
           <WaitingNote />
