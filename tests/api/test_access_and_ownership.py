@@ -87,9 +87,9 @@ def test_no_route_shows_or_changes_another_workspaces_study(app: Application) ->
     study = new_study(mine)
     trial_id = str(uuid4())
     mine.ok("PUT", f"/api/studies/{study['id']}/trials/{trial_id}", json=trial_body())
-    before = (mine.ok("GET", f"/api/studies/{study['id']}"), mine.ok("GET", f"/api/studies/{study['id']}/trials"))
     version_id = str(uuid4())
     mine.ok("PUT", f"/api/studies/{study['id']}/versions/{version_id}", json={"device": "Red"})
+    before = (mine.ok("GET", f"/api/studies/{study['id']}"), mine.ok("GET", f"/api/studies/{study['id']}/trials"))
     reached = 0
     for method, path, spec in routes(app):
         if "{study_id}" not in path:
