@@ -193,7 +193,7 @@ def check_own(owned: Owned, study_id: UUID, trial_id: UUID, given: TrialRecord, 
     """A group keeps and mends the trials of its own turns. label: the group's. Raises NotAllowed."""
     held = owned.find(TrialRow, trial_id)
     groups = {given.group, *([held.group_label] if held is not None and held.study_id == study_id else [])}
-    if any(g.strip().casefold() != label.casefold() for g in groups if g.strip() or label != WHOLE_CLASS):
+    if label != WHOLE_CLASS and any(g.strip().casefold() != label.casefold() for g in groups):
         raise NotAllowed(f"{label}’s seat keeps the trials of {label}. This one is of another group.", code="not_own", where="group")
 
 

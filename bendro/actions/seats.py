@@ -160,7 +160,9 @@ def seats_named(session: Session, seats: Sequence[UUID]) -> dict[UUID, str]:
 
 
 def _groups(draft: Draft) -> tuple[str, ...]:
-    return tuple(g.strip() for g in draft.groups if g.strip())
+    """The groups of the lesson; in a contest without groups each device is its own."""
+    named = tuple(g.strip() for g in draft.groups if g.strip())
+    return named or (tuple(t.strip() for t in draft.variable.levels if t.strip()) if draft.study_kind == "contest" else ())
 
 
 def _found(session: Session, code: str, at: Door, now: datetime) -> tuple[Joining, Study, Draft]:

@@ -164,3 +164,16 @@ def test_guesses_never_enter(own_app: Any) -> None:
     with psycopg.connect(app.database(), autocommit=True) as rows:
         rows.execute("delete from sign_in_try")
     assert httpx.get(f"{app.url}/api/join", params={"code": code}).status_code == 200
+
+
+def test_a_lesson_without_groups_is_the_class_and_a_contest_its_devices(app: Application, teacher: TeacherClient) -> None:
+    alone = new_study(teacher, groups=[])
+    whole = sit(app, lesson(teacher, alone)["code"], "group")
+    assert whole.put(f"/api/studies/{alone['id']}/trials/{uuid4()}", json=trial_body(group="")).status_code == 200
+    contest = teacher.ok("POST", "/api/studies/usual", json={"id": str(uuid4()), "family": "vehicle", "test": "puck-zones", "class_label": "", "groups": []})
+    draft = contest["draft"]
+    draft["variable"] |= {"levels": ["Amber", "Birch"], "level_ids": []}
+    contest = teacher.ok("PATCH", f"/api/studies/{contest['id']}", json={"version": contest["version"], "draft": draft})
+    code = lesson(teacher, contest)["code"]
+    assert httpx.get(f"{app.url}/api/join", params={"code": code}).json()["groups"] == ["Amber", "Birch"]
+    assert sit(app, code, "group", "Amber").get("/api/session").json()["seat"]["label"] == "Amber"

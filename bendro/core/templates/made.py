@@ -263,7 +263,7 @@ def _says(draft: Draft, d: Device, varied: str, shown: Sequence[SizeShown], diff
         return f"The {varied} differs, everything else is the same: {kept}."
     if draft.study_kind == "fair_test" and draft.variable.name.strip():
         return f"The same template for every {draft.variable.name.strip()}: {kept}."
-    return f"{_large(kept)}."
+    return f"One to start from; the class’s own may differ: {kept}."
 
 
 def _large(text: str) -> str:

@@ -85,7 +85,7 @@ def sled(s: Sizes) -> list[Piece]:
         c.measured("body length", (0, wide), (long, wide))
     r = Cutter("runner")
     r.box(0, 0, long, wide)
-    r.note((long / 2, wide - 5), "cut one from each surface, the same way of the grain", 2.6)
+    r.note((long / 2, wide - 5), "runners that are compared are cut the same way of the grain", 2.6)
     r.room = (8, 6, long * 0.5, 20)
     return [c.finish(), r.finish()]
 

@@ -119,7 +119,8 @@ const clock = (time: string) => new Date(time).toLocaleTimeString('en-GB', { hou
 /** Every group with its lane, and which devices are in. */
 function WhoIsIn({ study, joining, busy, onOut }: { study: Study; joining: Joining; busy: boolean; onOut: (seat: string) => void }) {
   const rota = useRota(study.id).data
-  const groups = (study.draft.groups ?? []).map((g) => g.trim()).filter(Boolean)
+  const named = (study.draft.groups ?? []).map((g) => g.trim()).filter(Boolean)
+  const groups = named.length ? named : [...new Set(study.turns.map((t) => t.group))].filter(Boolean)
   const of = (g: string) => joining.seats.filter((s) => s.role === 'group' && s.label === g)
   const lane = (g: string) => rota?.rota.sittings.find((s) => s.group === g && s.lane)?.lane ?? study.turns.find((t) => t.group === g)?.lane
   const [now, setNow] = useState(() => Date.now())

@@ -56,7 +56,11 @@ function Opened({
     shopping: 'The shopping list',
     templates: `The templates: ${counted(templatePages, 'page')}${made.shared && made.groups.length > 1 ? ', one pattern to share' : made.groups.length > 1 ? `, ${made.layout.sheets.length} for each group` : ''}`,
     build: made.groups.length > 1 ? 'How it is built, one for each group' : 'How it is built',
-    sheet: study.turns.length ? 'The recording sheet of each group' : 'The recording sheet: the plan has no turns yet',
+    sheet: study.turns.length
+      ? made.groups.length > 1
+        ? 'The recording sheet of each group'
+        : 'The recording sheet'
+      : 'The recording sheet: the plan has no turns yet',
   }
   const on = (part: PartName) => !off.includes(part)
   return (

@@ -41,9 +41,12 @@ export function Run() {
   return <Opened key={id} study={asSeated(study.data, seat)} trials={trials.data} family={family} />
 }
 
+/** As the server names a seat in a lesson that has no groups (bendro/actions/record.py). */
+const WHOLE_CLASS = 'the class'
+
 /** A group's device calls the turns of its group, and of nobody's. */
 const asSeated = (study: Study, seat: Me['seat'] | undefined): Study =>
-  seat?.role === 'group' && study.turns.some((t) => t.group) ? ownTurns(study, seat.label) : study
+  seat?.role === 'group' && seat.label !== WHOLE_CLASS && study.turns.some((t) => t.group) ? ownTurns(study, seat.label) : study
 
 function ownTurns(study: Study, group: string): Study {
   const turns = study.turns.filter((t) => t.group === group)
