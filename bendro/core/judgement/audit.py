@@ -194,7 +194,7 @@ def drift_with_order(e: Evidence) -> Finding | NotLooked | None:
         severity="warn",
         evidence={"slope_per_trial": slope, "p": p, "over_all": whole},
         says=f"Readings {word} by about {at_place(abs(whole), places)}{' ' + e.asked.unit if e.asked.unit else ''} from trial {order.min():.0f} to trial "
-        f"{order.max():.0f} whatever the level. Perhaps {'the device wore out, or the hands changed' if e.asked.dropped else 'someone tired, or the launcher slackened'}.",
+        f"{order.max():.0f} whatever the level. Perhaps {'the device wore out, or the hands changed' if e.asked.dropped else 'someone tired, or what sets it going slackened'}.",
         do=_against_drift(e),
     )
 

@@ -82,46 +82,29 @@ def _sets(width: int, height: int, shapes: tuple[tuple[int, int], ...]) -> Cut:
 
 
 def _laid(width: int, height: int, pieces: tuple[tuple[int, int], ...]) -> tuple[Place, ...] | None:
-    """A place for every piece on the sheet, or None where none is found."""
-    from ortools.sat.python import cp_model  # only here: loading it takes longer than most plans
-
-    model = cp_model.CpModel()
-    at, across, up = [], [], []
-    for n, (a, b) in enumerate(pieces):
-        if min(a, b) > min(width, height) or max(a, b) > max(width, height):
-            return None
-        x, y = model.new_int_var(0, width, f"x{n}"), model.new_int_var(0, height, f"y{n}")
-        turned = model.new_bool_var(f"t{n}")
-        w, h = model.new_int_var(min(a, b), max(a, b), f"w{n}"), model.new_int_var(min(a, b), max(a, b), f"h{n}")
-        model.add(w == a + (b - a) * turned)
-        model.add(h == b + (a - b) * turned)
-        right, top = model.new_int_var(0, width, f"r{n}"), model.new_int_var(0, height, f"u{n}")
-        across.append(model.new_interval_var(x, w, right, f"i{n}"))
-        up.append(model.new_interval_var(y, h, top, f"j{n}"))
-        at.append((x, y, w, h))
-    model.add_no_overlap_2d(across, up)
-    solver = cp_model.CpSolver()
-    solver.parameters.max_deterministic_time = SEARCH
-    solver.parameters.num_workers = 1
-    solver.parameters.random_seed = 1
-    if solver.solve(model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+    """A place for every piece on the sheet, each turned as it fits, or None where none is found."""
+    if any(min(a, b) > min(width, height) or max(a, b) > max(width, height) for a, b in pieces):
         return None
-    return tuple(Place(x=int(solver.value(x)), y=int(solver.value(y)), width=int(solver.value(w)), height=int(solver.value(h))) for x, y, w, h in at)
+    found = laid_together(width, height, [(str(n), a, b) for n, (a, b) in enumerate(pieces)], sheets=1)
+    if found is None:
+        return None
+    return tuple(Place(x=x, y=y, width=b if turned else a, height=a if turned else b) for (a, b), (_, x, y, turned) in zip(pieces, found, strict=True))
 
 
 def laid_together(
-    width: int, height: int, pieces: Sequence[tuple[str, int, int]], *, sheets: int, free: tuple[int, int]
+    width: int, height: int, pieces: Sequence[tuple[str, int, int]], *, sheets: int, free: tuple[int, int] | None = None
 ) -> list[tuple[int, int, int, bool]] | None:
     """(sheet, x, y, turned) for every piece on so many sheets, or None where the solver finds none in its time. pieces: (kind, width, height) in mm;
-    every piece of a kind lies the same way round, so that the grain of the paper is the same. free: the corner from which on every sheet is kept free."""
+    every piece of a kind lies the same way round, so that the grain of the paper is the same. free: the corner from which on every sheet is kept free, None where nothing is."""
     from ortools.sat.python import cp_model  # only here: loading it takes longer than most plans
 
     model = cp_model.CpModel()
     turned = {k: model.new_bool_var(f"t{k}") for k in dict.fromkeys(k for k, _, _ in pieces)}
     at, across, up = [], [], []
-    for s in range(sheets):  # the sheets lie side by side, each with its corner taken
-        across.append(model.new_fixed_size_interval_var(s * width + free[0], width - free[0], f"c{s}"))
-        up.append(model.new_fixed_size_interval_var(free[1], height - free[1], f"d{s}"))
+    taken = (width, height) if free is None else free
+    for s in range(sheets if free else 0):  # the sheets lie side by side, each with its corner taken
+        across.append(model.new_fixed_size_interval_var(s * width + taken[0], width - taken[0], f"c{s}"))
+        up.append(model.new_fixed_size_interval_var(taken[1], height - taken[1], f"d{s}"))
     for n, (kind, a, b) in enumerate(pieces):
         sheet = model.new_int_var(0, sheets - 1, f"s{n}")
         x, y = model.new_int_var(0, width, f"x{n}"), model.new_int_var(0, height, f"y{n}")
