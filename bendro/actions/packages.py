@@ -96,7 +96,7 @@ def _json(body: Mapping[str, Any]) -> bytes:
 
 #: Columns of a trial that go with it as they are.
 _OWN = ("block", "level", "person", "device", "version", "specimen", "rung", "practice", "heat", "answered", "state", "fault", "note", "released_at")
-_READING = ("measure", "payload", "texts", "unit", "taken", "stamps", "source")
+_READING = ("measure", "payload", "texts", "unit", "taken", "stamps", "source", "clock_s")
 
 
 def _record(row: Mapping[str, Any], held: Held) -> dict[str, Any]:
@@ -258,7 +258,7 @@ def _packed_trial(draft: Draft, number: int, packed: _PackedTrial) -> TrialSeen:
         if taken is not None and measure is not None:
             taken = scale_of(measure).in_plan_unit(measure, taken)
         words = got.words if isinstance(got, Told) else ()
-        readings.append(ReadingSeen(measure=one.measure, payload=one.payload, texts=one.texts, unit=one.unit, taken=one.taken, stamps=one.stamps, source=one.source, reading=taken, words=words))
+        readings.append(ReadingSeen(measure=one.measure, payload=one.payload, texts=one.texts, unit=one.unit, taken=one.taken, stamps=one.stamps, source=one.source, clock_s=one.clock_s, reading=taken, words=words))
     return TrialSeen(
         id=UUID(int=number), number=number, block=trial.block, level=trial.level, group=trial.group, person=trial.person, device=trial.device, version=trial.version,
         specimen=trial.specimen, rung=trial.rung, practice=trial.practice, heat=trial.heat, answered=trial.answered, state=trial.state, fault=trial.fault, note=trial.note,

@@ -15,6 +15,7 @@ import orjson
 from sqlalchemy import Row, TextClause
 
 from bendro.core.draft import Draft
+from bendro.core.measuring.missing import missing
 from bendro.core.measuring.scales import same_quantity
 from bendro.core.measuring.taking import Read, Told
 from bendro.core.planning.plan import all_level_ids, planned_turns
@@ -116,6 +117,7 @@ class Save:
         new = held is None
         if new:
             _check_run(seen.run_mark, seen.version, plan.mark, given)
+            _check_whole(draft, given, readings)
         outside = "finished" if seen.finished and not given.placed else ""
         row, rows = _row(self, trial, outside), _reading_rows(self, readings)
         why = outside or _outside(cells, given) or ("" if _fits(draft, readings) else "measure")
@@ -235,6 +237,14 @@ def _check_run(run_mark: str | None, version: int, mark: str, given: TrialRecord
         )
 
 
+def _check_whole(draft: Draft, given: TrialRecord, readings: Sequence[tuple[ReadingRecord, Read | None]]) -> None:
+    """A trial is kept when everything that answers the question is written; what was kept otherwise before stays as it is."""
+    first = draft.measure.id
+    lacks = missing(draft, {one.payload for one, got in readings if one.measure == first and got is not None}) if given.state == "kept" else ""
+    if lacks:
+        raise Refused(lacks, code="payload_missing", where="reading")
+
+
 def _outside(cells: frozenset[tuple[int, str]], given: TrialRecord) -> str:
     """Why a trial has no place in the plan, as `take_stock` has it; "" where it has one."""
     if not cells or (given.block, given.level) in cells:
@@ -261,7 +271,7 @@ def _reading_rows(save: Save, readings: Sequence[tuple[ReadingRecord, Read | Non
     return [
         {
             "trial_id": str(save.trial_id), "measure": one.measure, "payload": one.payload, "workspace_id": str(save.workspace_id),
-            "study_id": str(save.study_id), "texts": list(one.texts), "unit": one.unit, "taken": one.taken, "stamps": list(one.stamps), "source": one.source, **_understood_columns(got),
+            "study_id": str(save.study_id), "texts": list(one.texts), "unit": one.unit, "taken": one.taken, "stamps": list(one.stamps), "source": one.source, "clock_s": one.clock_s, **_understood_columns(got),
         }
         for one, got in readings
     ]  # fmt: skip

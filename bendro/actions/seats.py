@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 from typing import cast
 from uuid import UUID, uuid4
 
-from sqlalchemy import update
+from sqlalchemy import func, update
 from sqlmodel import Session, col, select
 
 from bendro.core.draft import Draft
@@ -126,7 +126,8 @@ def join(session: Session, code: str, *, role: Role, label: str, at: Door, now: 
     if len(seats_of(owned, study.id, now=now)) >= MOST_SEATS:
         raise Refused(f"{MOST_SEATS} devices are in already. The teacher can send some out.", code="seats_many", where="code")
     token = secrets.token_urlsafe(32)
-    named = {"group": chosen or WHOLE_CLASS, "timer": "timer", "wall": "wall", "colleague": "colleague", "teacher": ""}[role]
+    timers = 1 + session.exec(select(func.count()).select_from(Seat).where(Seat.study_id == study.id, Seat.role == "timer", Seat.joined_at >= joining.opened_at)).one()
+    named = {"group": chosen or WHOLE_CLASS, "timer": f"Timer {timers}", "wall": "wall", "colleague": "colleague", "teacher": ""}[role]
     seat = owned.new(
         Seat, id=uuid4(), study_id=study.id, token_hash=digest(token), role=role, label=named, device=f"{at.device} at {at.address}", joined_at=now, until=joining.until
     )
@@ -150,8 +151,13 @@ def leave(session: Session, token: str | None, *, now: datetime) -> None:
 
 
 def role_of(seat: Seat) -> Role:
-    """The role as it was taken; a word that is none may do nothing but look."""
-    return cast("Role", seat.role) if seat.role in MAY else "wall"
+    """The role as it was taken."""
+    return role_named(seat.role)
+
+
+def role_named(role: str) -> Role:
+    """A role by its name; a word that is none may do nothing but look."""
+    return cast("Role", role) if role in MAY else "wall"
 
 
 def seats_named(session: Session, seats: Sequence[UUID]) -> dict[UUID, str]:

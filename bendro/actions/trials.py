@@ -79,7 +79,7 @@ def _reading_seen(draft: Draft, row: Row) -> tuple[ReadingSeen, bool]:
     taken, words, fits = in_plan_unit(measure, row)
     seen = ReadingSeen(
         measure=row["measure"], payload=row["payload"], texts=row["texts"], unit=row["unit"], taken=row["taken"], stamps=row["stamps"],
-        source=row["source"], reading=taken, words=words,
+        source=row["source"], clock_s=row["clock_s"], reading=taken, words=words,
     )  # fmt: skip
     return seen, fits
 

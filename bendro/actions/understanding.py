@@ -5,7 +5,7 @@ from __future__ import annotations
 from bendro.core.draft import Draft, MeasureDraft
 from bendro.core.errors import CoreError
 from bendro.core.measuring.scales import same_quantity, understand
-from bendro.core.measuring.taking import Read
+from bendro.core.measuring.taking import Read, Taken, with_clocks
 from bendro.core.record import BEHAVIOUR, ReadingRecord, TrialRecord
 
 from .errors import Refused
@@ -55,4 +55,5 @@ def understood(draft: Draft, one: ReadingRecord) -> Read | None:
             code="reading_unit",
             where="reading",
         )
-    return understand(measure, one.texts, unit=one.unit, by=draft.timers_by, how=one.taken)
+    got = understand(measure, one.texts, unit=one.unit, by=draft.timers_by, how=one.taken)
+    return with_clocks(got, one.clock_s) if isinstance(got, Taken) and measure.quantity == "time" else got

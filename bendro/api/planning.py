@@ -28,13 +28,13 @@ from bendro.store.tables import Study
 
 from .constant import Constant
 from .needs import Mine, Now, Teacher
+from .screens import lanes_out
 from .shapes import CalculatorInputOut, CalculatorOut, ProblemOut
 from .shapes_lane import TurnOut
 from .shapes_study import (
     CopyBody,
     FactorOut,
     HeldOut,
-    LanesOut,
     LevelOut,
     NewStudyBody,
     PlanChangeOut,
@@ -112,7 +112,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "held_said": held_out(draft),
             "survival_said": label_of("survival", draft.survival, "") if draft.survival else "",
             "instruments": instruments_for(heard_by(draft).quantity),
-            "lanes": LanesOut() if (word := lane_words.word_of(owned, study.id)) is None else LanesOut(stopped=word.stopped, said=word.said),
+            "lanes": lanes_out(lane_words.word_of(owned, study.id)),
             "newest": newest_event(owned, study.id),
             "safety_mark": safety_mark(draft),
             "run": None

@@ -9,14 +9,13 @@ from uuid import UUID
 import segno
 from fastapi import APIRouter, Query, Request, Response
 
-from bendro.actions import lane_words, seats
+from bendro.actions import seats
 from bendro.core.rights import Role
 from bendro.store.tables import Joining, Seat
 
 from .access import At
 from .needs import SEAT_COOKIE, Database, Mine, Now
-from .shapes_class import JoinBody, JoiningOut, LanesBody, OfferedOut, OpenBody, SeatOut
-from .shapes_study import LanesOut
+from .shapes_class import JoinBody, JoiningOut, OfferedOut, OpenBody, SeatOut
 
 router = APIRouter(prefix="/api", tags=["class"])
 #: The picture to scan: path data on a grid of modules, with a quiet border of four (ISO/IEC 18004).
@@ -84,10 +83,3 @@ def join(body: JoinBody, request: Request, response: Response, session: Database
     left = int((seat.until - now).total_seconds())
     response.set_cookie(SEAT_COOKIE, token, max_age=left, httponly=True, secure=request.url.scheme == "https", samesite="strict", path="/")
     return seat_out(seat)
-
-
-@router.put("/studies/{study_id}/lanes", operation_id="tell_lanes")
-def tell_lanes(study_id: UUID, body: LanesBody, mine: Mine, now: Now) -> LanesOut:
-    """Stop every lane, lift it, or say a line to all of them."""
-    word = lane_words.tell_lanes(mine, study_id, stopped=body.stopped, said=body.said, now=now)
-    return LanesOut(stopped=word.stopped, said=word.said)

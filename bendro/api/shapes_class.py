@@ -245,10 +245,3 @@ class JoinBody(Body):
     code: str = Field(max_length=40)
     role: SeatRole
     label: str = Field(default="", max_length=30)
-
-
-class LanesBody(Body):
-    """said: a line for every lane, "" for none."""
-
-    stopped: bool = False
-    said: str = Field(default="", max_length=300)

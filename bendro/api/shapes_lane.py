@@ -132,6 +132,7 @@ class ReadingSeenOut(Answered):
     taken: HowTaken
     stamps: list[float]
     source: str
+    clock_s: float
     reading: ReadingOut | None
     words: list[str]
 

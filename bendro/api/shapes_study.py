@@ -197,11 +197,22 @@ class HeldOut(Answered):
     tolerance: str
 
 
+class ShutOut(Answered):
+    """A lane that calls nothing new."""
+
+    state: Literal["paused", "closed"]
+    why: str
+    since: datetime
+
+
 class LanesOut(Answered):
-    """What the teacher says to every lane now."""
+    """What the teacher says to every lane now. shut: lanes that call nothing, by number. last_from: what is let go after this is the last trial
+    of its lane."""
 
     stopped: bool = False
     said: str = ""
+    shut: dict[str, ShutOut] = Field(default={})
+    last_from: datetime | None = None
 
 
 class StudyOut(StudyLine):

@@ -52,6 +52,7 @@ def _reading(r: ReadingSeen) -> dict[str, Any]:
         }  # fmt: skip
     return {
         "measure": r.measure, "payload": r.payload, "texts": r.texts, "unit": r.unit, "taken": r.taken, "stamps": r.stamps, "source": r.source,
+        "clock_s": r.clock_s,
         "reading": told, "words": r.words,
     }  # fmt: skip
 

@@ -28,13 +28,14 @@ AGAIN_S = 0.25
 @dataclass(frozen=True, slots=True)
 class Word:
     """Of one event. n: its running number; kind: as in the record, `again` when words may have been
-    lost; trial: the document of a trial, None where it must be asked for."""
+    lost; trial: the document of a trial, None where it must be asked for; more: what is told of something that is no record (n is 0)."""
 
     n: int
     kind: str
     subject: str = ""
     revision: int = 0
     trial: Mapping[str, Any] | None = None
+    more: Mapping[str, Any] | None = None
 
 
 class Events:
@@ -102,6 +103,7 @@ class Events:
         if study_id not in self._screens:
             return
         trial = None
+        more = {k: said[k] for k in ("screen", "press") if k in said}
         if said["kind"] == "trial":
             # the word may be here before the save that it tells of has its answer
             for _ in range(LOOKS):
@@ -109,7 +111,7 @@ class Events:
                 if trial is not None:
                     break
                 await asyncio.sleep(LOOK_S)
-        self._tell(study_id, Word(said["n"], said["kind"], said["subject"], said["revision"], trial))
+        self._tell(study_id, Word(said["n"], said["kind"], said["subject"], said["revision"], trial, more or None))
 
     def _tell(self, study_id: UUID, word: Word) -> None:
         for queue in list(self._screens.get(study_id, ())):

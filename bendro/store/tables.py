@@ -152,7 +152,8 @@ class Seat(SQLModel, table=True):
 
 
 class LaneWord(SQLModel, table=True):
-    """What the teacher says to every lane of a study now. stopped: every lane stands still until it is lifted; said: a line, "" for none."""
+    """What the teacher says to every lane of a study now. stopped: every lane stands still until it is lifted; said: a line, "" for none; shut:
+    lanes that call nothing, by number, each with state (paused or closed), why and since; last_from: what is released after this is the last trial of its lane."""
 
     __tablename__ = "lane_word"
     __table_args__ = (ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),)
@@ -160,8 +161,78 @@ class LaneWord(SQLModel, table=True):
     workspace_id: UUID
     stopped: bool = False
     said: str = ""
+    shut: dict[str, dict[str, str]] = _json()
+    last_from: datetime | None = _when(null=True)
     revision: int = 0
     changed_at: datetime = _when()
+
+
+class ScreenRow(SQLModel, table=True):
+    """A screen of the class as it is now: nothing here is a record, and what is a day old is gone. by: the account or seat. lane: 0 for all.
+    doing: looking, calling, falling, asked, ready, timing. turns: called or held, each its block and level. half: texts that are half
+    typed. holds: trials that wait in it. fall: what is being timed, released_at by the server's clock in seconds, doubt_s of that.
+    handed: from whom it took the lane over, or to whom it gave it. since: when doing and turns became what they are."""
+
+    __tablename__ = "screen"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        Index("screen_by_study", "study_id"),
+    )
+    id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID
+    by: UUID
+    role: str
+    label: str
+    lane: int = 0
+    doing: str = "looking"
+    turns: list[list[Any]] = _json()
+    half: dict[str, str] = _json()
+    holds: int = 0
+    fall: UUID | None = None
+    released_at: float | None = None
+    doubt_s: float | None = None
+    handed: str = ""
+    since: datetime = _when()
+    seen_at: datetime = _when()
+    away_at: datetime | None = _when(null=True)
+
+
+class Claim(SQLModel, table=True):
+    """A turn that a screen calls, so that no other calls it meanwhile."""
+
+    __tablename__ = "claim"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        ForeignKeyConstraint(["screen_id"], ["screen.id"], ondelete=CASCADE),
+        Index("claim_by_screen", "screen_id"),
+    )
+    study_id: UUID = Field(primary_key=True)
+    block: int = Field(primary_key=True)
+    level: str = Field(primary_key=True)
+    workspace_id: UUID
+    screen_id: UUID
+    at: datetime = _when()
+
+
+class Press(SQLModel, table=True):
+    """What a further phone timed of a fall: its landing, and its own release where it pressed that as well, by the server's clock in seconds; or
+    that it did not see it. doubt_s: of its clock beside the server's."""
+
+    __tablename__ = "press"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        Index("press_by_study", "study_id"),
+    )
+    fall: UUID = Field(primary_key=True)
+    screen_id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID
+    label: str
+    released_at: float | None = None
+    landed_at: float | None = None
+    doubt_s: float = 0.0
+    at: datetime = _when()
 
 
 class Run(SQLModel, table=True):
@@ -299,7 +370,7 @@ class TrialRow(SQLModel, table=True):
 class ReadingRow(SQLModel, table=True):
     """One reading of a trial: texts as they were written (one for each timer, or words), and what was understood: value, resolution and
     doubt in `unit`, the unit under which it was written; or words. taken: how it came about; stamps: of the presses, in the device's own
-    seconds; source: whose timer, or which instrument; raw: what several timers gave."""
+    seconds; source: whose timer, or which instrument; clock_s: by how much the clocks of several phones may differ; raw: what several timers gave."""
 
     __tablename__ = "reading"
     __table_args__ = (
@@ -318,6 +389,7 @@ class ReadingRow(SQLModel, table=True):
     taken: str = "typed"
     stamps: list[float] = _json()
     source: str = ""
+    clock_s: float = 0.0
     kind: str = ""
     value: float | None = None
     resolution: float | None = None

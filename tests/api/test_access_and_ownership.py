@@ -50,6 +50,10 @@ def body_for(path: str, method: str, study: dict[str, Any]) -> dict[str, Any] | 
         "/conditions": {"conditions": {}},
         "/joining": {"minutes": 60},
         "/lanes": {"stopped": False},
+        "/lanes/{lane}": {"state": "closed"},
+        "/screens/{screen_id}": {"doing": "looking"},
+        "/hand": {"to": None},
+        "/presses/{screen_id}": {"landed_at": 1.0},
         "/instruments/simulate": {"instrument": "gate"},
         "/thumbs": {"who": "seat 1", "shown": [1.0] * 5, "pressed": [1.0] * 5},
         "/reports": {"id": str(uuid4())},
@@ -99,7 +103,8 @@ def test_no_route_shows_or_changes_another_workspaces_study(app: Application) ->
             for p in spec.get("parameters", [])
             if p["in"] == "query" and p.get("required")
         }
-        filled = path.replace("{study_id}", study["id"]).replace("{trial_id}", trial_id).replace("{version_id}", version_id).replace("{report_id}", str(uuid4())).replace("{picture_id}", str(uuid4())).replace("{seat_id}", str(uuid4()))
+        filled = path.replace("{study_id}", study["id"]).replace("{trial_id}", trial_id).replace("{version_id}", version_id).replace("{report_id}", str(uuid4())).replace("{picture_id}", str(uuid4())).replace("{seat_id}", str(uuid4())).replace("{lane}", "1")
+        filled = re.sub(r"\{\w+\}", lambda _: str(uuid4()), filled)
         answer = other.http.request(method, filled, params=query, json=body_for(path, method, study))
         assert answer.status_code == 404, (method, path, answer.text)
         assert study["title"] not in answer.text

@@ -21,9 +21,9 @@ PATIENCE_S = 20
 
 
 @contextmanager
-def screen(teacher: TeacherClient, study: dict[str, Any]) -> Iterator[ClientConnection]:
+def screen(teacher: TeacherClient, study: dict[str, Any], more: str = "") -> Iterator[ClientConnection]:
     cookie = f"{COOKIE}={teacher.http.cookies[COOKIE]}"
-    with connect(f"{teacher.url.replace('http', 'ws', 1)}/api/studies/{study['id']}/live", additional_headers={"Cookie": cookie}) as opened:
+    with connect(f"{teacher.url.replace('http', 'ws', 1)}/api/studies/{study['id']}/live{more}", additional_headers={"Cookie": cookie}) as opened:
         yield opened
 
 

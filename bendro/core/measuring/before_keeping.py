@@ -128,7 +128,7 @@ def _at_the_end(measure: MeasureDraft, taken: Taken, texts: Sequence[str]) -> li
 
 def _too_fine(measure: MeasureDraft, taken: Taken, texts: Sequence[str], how: str) -> list[Question]:
     step = step_in(measure, measure.unit)
-    if not step or how in STEADY or how in ("pressed", "lanes", "laps", "map") or taken.kind != "exact" or taken.timers or scale_of(measure).counted:
+    if not step or how in STEADY or how in ("pressed", "phones", "lanes", "laps", "map") or taken.kind != "exact" or taken.timers or scale_of(measure).counted:
         return []
     try:
         written = read(texts[0], measure.quantity, measure.unit, signed=measure.signed or None) if len(texts) == 1 else None

@@ -160,6 +160,12 @@ def one_of(taken: Sequence[Taken]) -> Taken:
     return Taken(kind=kind, value=math.fsum(t.value for t in taken) / len(taken), resolution=taken[0].resolution, doubt=taken[0].doubt, unit=taken[0].unit)
 
 
+def with_clocks(taken: Taken, clock_s: float) -> Taken:
+    """A time that several clocks gave: their difference, known to clock_s (standard uncertainty in s, >= 0), is part of its doubt. Source: JCGM
+    100:2008, 5.1.2."""
+    return taken.model_copy(update={"doubt": math.hypot(taken.doubt, abs(convert(clock_s, "s", taken.unit)))}) if clock_s else taken
+
+
 #: Scatter of one thumb on a stopwatch, s (common practice).
 HAND_S = 0.1
 

@@ -22,16 +22,17 @@ MOST_CLOCK_S = 200 * 366 * 86_400.0
 OF_SENDING = {"revision", "plan_version", "sent_at", "kept_by"}
 Word = Annotated[str, Field(max_length=60)]
 State = Literal["kept", "void", "withdrawn"]
-#: How a reading came about. Pressed by a thumb: pressed, lanes (several landings of one release), laps. Taken by something steadier than
+#: How a reading came about. Pressed by a thumb: pressed, phones (of several timers, by clocks that were compared), lanes (several landings of one release), laps. Taken by something steadier than
 #: a thumb: frames of a video, sound, gate, scale, meter. Written: typed, map (pointed at), sheet (from paper), table.
-HowTaken = Literal["typed", "pressed", "lanes", "laps", "frames", "sound", "gate", "scale", "meter", "map", "sheet", "table"]
+HowTaken = Literal["typed", "pressed", "phones", "lanes", "laps", "frames", "sound", "gate", "scale", "meter", "map", "sheet", "table"]
 
 
 class ReadingRecord(Typed):
     """One reading of a trial. measure: its identity in the plan, or `behaviour`. payload: 1 … within the device. texts: as written, one
     for each timer, or the words of an outcome or behaviour; never a number, so that "12.30" stays what it was. unit: of a bare number,
     as it stood beside the field. stamps: where it was pressed or marked, in seconds of the device's own clock (or of the video) at the release, between and at the
-    landing. source: whose timer, or which instrument."""
+    landing. source: whose timer, or which instrument. clock_s: by how many seconds the clocks that timed it may differ (standard uncertainty), 0
+    for one clock."""
 
     measure: str = Field(min_length=1, max_length=12)
     payload: int = Field(default=1, ge=1, le=MOST_PAYLOADS)
@@ -40,6 +41,7 @@ class ReadingRecord(Typed):
     taken: HowTaken = "typed"
     stamps: list[float] = Field(default=[], max_length=MOST_STAMPS)
     source: Word = ""
+    clock_s: float = Field(default=0.0, ge=0, le=10)
 
     @property
     def written(self) -> bool:

@@ -23,6 +23,7 @@ class ReadingSeen:
     taken: str = "typed"
     stamps: Sequence[float] = ()
     source: str = ""
+    clock_s: float = 0.0
     reading: Taken | None = None
     words: tuple[str, ...] = ()
 

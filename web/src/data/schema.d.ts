@@ -511,6 +511,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/desk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Desk
+         * @description The lesson as it goes: what to look at, and when the last trial will be in.
+         */
+        get: operations["desk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/falls/{fall_id}/presses/{screen_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Press
+         * @description What a further phone timed of a fall, or that it did not see it.
+         */
+        put: operations["press"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/following": {
         parameters: {
             query?: never;
@@ -627,9 +667,29 @@ export interface paths {
         get?: never;
         /**
          * Tell Lanes
-         * @description Stop every lane, lift it, or say a line to all of them.
+         * @description Stop every lane, lift it, say a line to all of them, or call the last trial of each.
          */
         put: operations["tell_lanes"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/lanes/{lane}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Lane
+         * @description Open, pause or close one lane.
+         */
+        put: operations["set_lane"];
         post?: never;
         delete?: never;
         options?: never;
@@ -817,6 +877,70 @@ export interface paths {
         put?: never;
         /** Open Run */
         post: operations["open_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/screens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Screens
+         * @description Every screen that is or was here in this lesson, and what further phones timed.
+         */
+        get: operations["screens"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/screens/{screen_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say Screen
+         * @description What this screen does now. Its turns are its own from then on, unless another called them: then granted is false.
+         */
+        put: operations["say_screen"];
+        post?: never;
+        /**
+         * Leave Screen
+         * @description The page was left.
+         */
+        delete: operations["leave_screen"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/screens/{screen_id}/hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand On
+         * @description Hand what a screen calls to another one, with what is half typed; to nobody: to whoever is next.
+         */
+        post: operations["hand_on"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1694,7 +1818,7 @@ export interface components {
         CardOut: {
             /** Assembly */
             assembly: string;
-            look: components["schemas"]["LookOut"] | null;
+            look: components["schemas"]["bendro__api__shapes_shown__LookOut"] | null;
             /** Mass */
             mass: string;
             /** Name */
@@ -1970,6 +2094,30 @@ export interface components {
             text: string;
             /** Value */
             value: number | null;
+        };
+        /**
+         * DeskOut
+         * @description begins, ends: of the lesson; last_call: when the lanes should let go for the last time.
+         */
+        DeskOut: {
+            /**
+             * Begins
+             * Format: date-time
+             */
+            begins: string;
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            forecast: components["schemas"]["ForecastOut"];
+            /**
+             * Last Call
+             * Format: date-time
+             */
+            last_call: string;
+            /** Look */
+            look: components["schemas"]["bendro__api__shapes_now__LookOut"][];
         };
         /**
          * DevicePart
@@ -2668,6 +2816,22 @@ export interface components {
             /** Why */
             why: string;
         };
+        /** ForecastOut */
+        ForecastOut: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "pace" | "plan";
+            /** Each S */
+            each_s: number;
+            /** Kept */
+            kept: number;
+            /** Last At */
+            last_at: string | null;
+            /** Planned */
+            planned: number;
+        };
         /**
          * Form
          * @description One fitted form. residual_sd: in the response's unit (on logs for `power`). curve: points (factor, response) for drawing
@@ -2838,6 +3002,14 @@ export interface components {
              * @default
              */
             scatter: string;
+        };
+        /**
+         * HandBody
+         * @description to: another screen, None for whoever is next.
+         */
+        HandBody: {
+            /** To */
+            to?: string | null;
         };
         /** HeatsOut */
         HeatsOut: {
@@ -3078,11 +3250,29 @@ export interface components {
             /** Off */
             off: number;
         };
+        /** LaneBody */
+        LaneBody: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "paused" | "closed";
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
         /**
          * LanesBody
-         * @description said: a line for every lane, "" for none.
+         * @description said: a line for every lane, "" for none. last: what is let go now is the last trial of its lane.
          */
         LanesBody: {
+            /**
+             * Last
+             * @default false
+             */
+            last: boolean;
             /**
              * Said
              * @default
@@ -3096,14 +3286,24 @@ export interface components {
         };
         /**
          * LanesOut
-         * @description What the teacher says to every lane now.
+         * @description What the teacher says to every lane now. shut: lanes that call nothing, by number. last_from: what is let go after this is the last trial
+         *     of its lane.
          */
         LanesOut: {
+            /** Last From */
+            last_from?: string | null;
             /**
              * Said
              * @default
              */
             said: string;
+            /**
+             * Shut
+             * @default {}
+             */
+            shut: {
+                [key: string]: components["schemas"]["ShutOut"];
+            };
             /**
              * Stopped
              * @default false
@@ -3369,23 +3569,6 @@ export interface components {
              * @enum {string}
              */
             kind: "cut" | "up" | "down" | "mark" | "hole";
-        };
-        /**
-         * LookOut
-         * @description How a device looks: a photo (the picture itself, as an address), the strokes of a sketch on a square from 0 to 1, or else its plain
-         *     drawing; None in a report of an earlier version.
-         */
-        LookOut: {
-            drawing: components["schemas"]["Drawing"] | null;
-            /** Label */
-            label: string;
-            /** Photo */
-            photo: string;
-            /** Sketch */
-            sketch: [
-                number,
-                number
-            ][][];
         };
         /**
          * Looked
@@ -4434,6 +4617,50 @@ export interface components {
             void: boolean;
         };
         /**
+         * PressBody
+         * @description As the core says (core.lanes.now).
+         */
+        PressBody: {
+            /**
+             * Doubt S
+             * @default 0
+             */
+            doubt_s: number;
+            /** Landed At */
+            landed_at?: number | null;
+            /** Released At */
+            released_at?: number | null;
+        };
+        /**
+         * PressOut
+         * @description landed_at: None where it did not see it.
+         */
+        PressOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Doubt S */
+            doubt_s: number;
+            /**
+             * Fall
+             * Format: uuid
+             */
+            fall: string;
+            /** Label */
+            label: string;
+            /** Landed At */
+            landed_at: number | null;
+            /** Released At */
+            released_at: number | null;
+            /**
+             * Screen Id
+             * Format: uuid
+             */
+            screen_id: string;
+        };
+        /**
          * Problem
          * @description What is missing or wrong in a draft, at its field. grave: the run cannot start.
          */
@@ -4550,6 +4777,11 @@ export interface components {
             /** Besides */
             besides?: string | null;
             /**
+             * Clock S
+             * @default 0
+             */
+            clock_s: number;
+            /**
              * Level
              * @default
              */
@@ -4576,7 +4808,7 @@ export interface components {
              * @default typed
              * @enum {string}
              */
-            taken: "typed" | "pressed" | "lanes" | "laps" | "frames" | "sound" | "gate" | "scale" | "meter" | "map" | "sheet" | "table";
+            taken: "typed" | "pressed" | "phones" | "lanes" | "laps" | "frames" | "sound" | "gate" | "scale" | "meter" | "map" | "sheet" | "table";
             /**
              * Texts
              * @default []
@@ -4618,9 +4850,15 @@ export interface components {
          * @description One reading of a trial. measure: its identity in the plan, or `behaviour`. payload: 1 … within the device. texts: as written, one
          *     for each timer, or the words of an outcome or behaviour; never a number, so that "12.30" stays what it was. unit: of a bare number,
          *     as it stood beside the field. stamps: where it was pressed or marked, in seconds of the device's own clock (or of the video) at the release, between and at the
-         *     landing. source: whose timer, or which instrument.
+         *     landing. source: whose timer, or which instrument. clock_s: by how many seconds the clocks that timed it may differ (standard uncertainty), 0
+         *     for one clock.
          */
         ReadingRecord: {
+            /**
+             * Clock S
+             * @default 0
+             */
+            clock_s: number;
             /** Measure */
             measure: string;
             /**
@@ -4643,7 +4881,7 @@ export interface components {
              * @default typed
              * @enum {string}
              */
-            taken: "typed" | "pressed" | "lanes" | "laps" | "frames" | "sound" | "gate" | "scale" | "meter" | "map" | "sheet" | "table";
+            taken: "typed" | "pressed" | "phones" | "lanes" | "laps" | "frames" | "sound" | "gate" | "scale" | "meter" | "map" | "sheet" | "table";
             /**
              * Texts
              * @default []
@@ -4660,6 +4898,8 @@ export interface components {
          * @description A reading of a trial: as it was written, and as understood in the measure's unit.
          */
         ReadingSeenOut: {
+            /** Clock S */
+            clock_s: number;
             /** Measure */
             measure: string;
             /** Payload */
@@ -4673,7 +4913,7 @@ export interface components {
              * Taken
              * @enum {string}
              */
-            taken: "typed" | "pressed" | "lanes" | "laps" | "frames" | "sound" | "gate" | "scale" | "meter" | "map" | "sheet" | "table";
+            taken: "typed" | "pressed" | "phones" | "lanes" | "laps" | "frames" | "sound" | "gate" | "scale" | "meter" | "map" | "sheet" | "table";
             /** Texts */
             texts: string[];
             /** Unit */
@@ -4771,7 +5011,7 @@ export interface components {
             /** Kept */
             kept: number;
             /** Looks */
-            looks: components["schemas"]["LookOut"][];
+            looks: components["schemas"]["bendro__api__shapes_shown__LookOut"][];
             /**
              * Made At
              * Format: date-time
@@ -5167,6 +5407,112 @@ export interface components {
             teachers: components["schemas"]["TeacherOut"][];
         };
         /**
+         * ScreenBody
+         * @description As the core says (core.lanes.now).
+         */
+        ScreenBody: {
+            /**
+             * Doing
+             * @default looking
+             * @enum {string}
+             */
+            doing: "looking" | "calling" | "falling" | "asked" | "ready" | "timing";
+            /** Doubt S */
+            doubt_s?: number | null;
+            /** Fall */
+            fall?: string | null;
+            /**
+             * Half
+             * @default {}
+             */
+            half: {
+                [key: string]: string;
+            };
+            /**
+             * Holds
+             * @default 0
+             */
+            holds: number;
+            /**
+             * Lane
+             * @default 0
+             */
+            lane: number;
+            /** Released At */
+            released_at?: number | null;
+            /**
+             * Turns
+             * @default []
+             */
+            turns: components["schemas"]["TurnOf"][];
+        };
+        /**
+         * ScreenOut
+         * @description A screen of the class as it is now. handed: "from" whom it took its turn over, "to" whom it gave it. since: when it began what it does.
+         *     away_at: since when nothing is heard of it.
+         */
+        ScreenOut: {
+            /** Away At */
+            away_at: string | null;
+            /**
+             * By
+             * Format: uuid
+             */
+            by: string;
+            /**
+             * Doing
+             * @enum {string}
+             */
+            doing: "looking" | "calling" | "falling" | "asked" | "ready" | "timing";
+            /** Doubt S */
+            doubt_s: number | null;
+            /** Fall */
+            fall: string | null;
+            /** Half */
+            half: {
+                [key: string]: string;
+            };
+            /** Handed */
+            handed: string;
+            /** Holds */
+            holds: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Label */
+            label: string;
+            /** Lane */
+            lane: number;
+            /** Released At */
+            released_at: number | null;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "teacher" | "colleague" | "group" | "timer" | "wall";
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Turns */
+            turns: components["schemas"]["TurnOfOut"][];
+        };
+        /**
+         * ScreensOut
+         * @description granted: whether the turns that were asked for are the caller's.
+         */
+        ScreensOut: {
+            /** Granted */
+            granted: boolean;
+            /** Presses */
+            presses: components["schemas"]["PressOut"][];
+            /** Screens */
+            screens: components["schemas"]["ScreenOut"][];
+        };
+        /**
          * SeatOut
          * @description A device of the class that is in. label: the group's, or what it does.
          */
@@ -5346,6 +5692,24 @@ export interface components {
             unit: string;
             /** Waste */
             waste: number | null;
+        };
+        /**
+         * ShutOut
+         * @description A lane that calls nothing new.
+         */
+        ShutOut: {
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "paused" | "closed";
+            /** Why */
+            why: string;
         };
         /**
          * SidePart
@@ -6616,6 +6980,23 @@ export interface components {
             /** Why */
             why: string;
         };
+        /**
+         * TurnOf
+         * @description A turn by its place in the plan.
+         */
+        TurnOf: {
+            /** Block */
+            block: number;
+            /** Level */
+            level: string;
+        };
+        /** TurnOfOut */
+        TurnOfOut: {
+            /** Block */
+            block: number;
+            /** Level */
+            level: string;
+        };
         /** TurnOut */
         TurnOut: {
             /** Block */
@@ -7343,6 +7724,37 @@ export interface components {
             taken: string[];
             /** Title */
             title: string;
+        };
+        /** LookOut */
+        bendro__api__shapes_now__LookOut: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "silent" | "voids" | "asked" | "long_call" | "behind";
+            /** Lane */
+            lane: number;
+            /** Says */
+            says: string;
+            /** Screen */
+            screen: string | null;
+        };
+        /**
+         * LookOut
+         * @description How a device looks: a photo (the picture itself, as an address), the strokes of a sketch on a square from 0 to 1, or else its plain
+         *     drawing; None in a report of an earlier version.
+         */
+        bendro__api__shapes_shown__LookOut: {
+            drawing: components["schemas"]["Drawing"] | null;
+            /** Label */
+            label: string;
+            /** Photo */
+            photo: string;
+            /** Sketch */
+            sketch: [
+                number,
+                number
+            ][][];
         };
         /** OfferedOut */
         bendro__api__shapes_templates__OfferedOut: {
@@ -9560,6 +9972,134 @@ export interface operations {
             };
         };
     };
+    desk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    press: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                fall_id: string;
+                screen_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PressBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PressOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     what_follows: {
         parameters: {
             query?: never;
@@ -10084,6 +10624,72 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["LanesBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LanesOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    set_lane: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                lane: number;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LaneBody"];
             };
         };
         responses: {
@@ -10981,6 +11587,261 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    screens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreensOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    say_screen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                screen_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScreenBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreensOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    leave_screen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                screen_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    hand_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                screen_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreensOut"];
                 };
             };
             /** @description Unauthorized */
