@@ -31,5 +31,18 @@ export default defineConfig({
     // compressed once when it is built, not at every request (bendro/api/pages.py chooses by what the browser takes)
     compression({ include: /\.(js|css|svg|html|webmanifest)$/, algorithms: ['gzip', 'brotliCompress'], threshold: 500 }),
   ],
-  build: { chunkSizeWarningLimit: 900 },
+  build: {
+    chunkSizeWarningLimit: 900,
+    // small pieces that most pages need come as one, and so do those of everything that shows trials: fewer names to list and to ask for
+    rolldownOptions: {
+      output: {
+        codeSplitting: {
+          groups: [
+            { name: 'trials', test: /src\/(machines\/(trialRun|turns|drops|missing|going)|data\/(measures|trials|useTrialsSeen|screens|useQueue|scales)|tape\/(Tape|Marks|marks|geometry|scale)|parts\/glue|stages\/run\/Elapsed)/, priority: 2 },
+            { name: 'common', test: /src\/(machines|data|parts|planning)\//, minShareCount: 12, priority: 1 },
+          ],
+        },
+      },
+    },
+  },
 })

@@ -10,6 +10,8 @@ import { Skeleton, Trouble } from './parts/parts'
 const piece = <K extends string>(load: () => Promise<Record<K, ComponentType>>, name: K) => lazy(async () => ({ default: (await load())[name] }))
 const Ask = piece(() => import('./stages/ask/Ask'), 'Ask')
 const Build = piece(() => import('./stages/build/Build'), 'Build')
+const Desk = piece(() => import('./stages/run/Desk'), 'Desk')
+const TimerPhone = piece(() => import('./stages/run/TimerPhone'), 'TimerPhone')
 const Decide = piece(() => import('./stages/work-out/Decide'), 'Decide')
 const Home = piece(() => import('./stages/Home'), 'Home')
 const ClassIn = piece(() => import('./stages/plan/ClassIn'), 'ClassIn')
@@ -105,7 +107,7 @@ export function App() {
   if (shown.seat)
     return (
       <Suspense fallback={<Skeleton lines={5} />}>
-        <Seated me={shown} seat={shown.seat} ended={out} pages={{ Run, Build, Wall }} />
+        <Seated me={shown} seat={shown.seat} ended={out} pages={{ Run, Build, Wall, Desk, TimerPhone }} />
       </Suspense>
     )
   return (
@@ -126,6 +128,8 @@ export function App() {
         <Route path="/study/:id/plan/class" element={<ClassIn />} />
         <Route path="/study/:id/build" element={<Build />} />
         <Route path="/study/:id/run" element={<Run />} />
+        <Route path="/study/:id/desk" element={<Desk />} />
+        <Route path="/study/:id/time" element={<TimerPhone />} />
         <Route path="/study/:id/sheet" element={<SheetPage />} />
         <Route path="/study/:id/trials" element={<Trials />} />
         <Route path="/study/:id/show/:report?" element={<Show />} />

@@ -2,9 +2,10 @@ import { useEffect } from 'react'
 import type { Study, Trial, Version } from './api'
 import { setLive } from './liveState'
 import { anew, client, trialKept } from './queries'
+import { type Press, type Screen, heardPress, heardScreen, screenId } from './screens'
 import { signedOut } from './signedOut'
 
-type Word = { n: number; kind: string; subject: string; revision: number; trial?: Trial }
+type Word = { n: number; kind: string; subject: string; revision: number; trial?: Trial; screen?: Screen | null; press?: Press; at?: number }
 
 /** As the server closes a connection whose sign-in has ended (bendro/api/live.py). */
 const SIGNED_OUT = 4401
@@ -15,7 +16,7 @@ const AGAIN_MS = [250, 1_000, 2_000, 5_000]
 const LINGER_MS = 1_500
 /** What follows from a trial is asked for a moment later, so that ten at once are one question. */
 const REST_MS = 250
-const OF_TRIALS = ['study', 'beside', 'conclusion', 'pictures', 'versions', 'history', 'taken-back']
+const OF_TRIALS = ['study', 'beside', 'conclusion', 'pictures', 'versions', 'history', 'taken-back', 'desk']
 const OF_ALL = [
   'study',
   'trials',
@@ -31,6 +32,8 @@ const OF_ALL = [
   'changes',
   'reports',
   'joining',
+  'screens',
+  'desk',
 ]
 
 /** One stream of one study, however many parts of the page follow it. */
@@ -56,6 +59,7 @@ class Stream {
     this.#over = true
     clearTimeout(this.#timer)
     clearTimeout(this.#rest)
+    clearTimeout(this.#desk)
     window.removeEventListener('online', this.#now)
     this.#socket?.close()
     setLive(this.study, 'off')
@@ -68,7 +72,7 @@ class Stream {
 
   #open() {
     this.#socket?.close()
-    const socket = new WebSocket(`${location.origin.replace(/^http/, 'ws')}/api/studies/${this.study}/live`)
+    const socket = new WebSocket(`${location.origin.replace(/^http/, 'ws')}/api/studies/${this.study}/live?screen=${screenId}`)
     this.#socket = socket
     const silent = setTimeout(() => socket.close(), SILENT_MS)
     socket.onmessage = (e: MessageEvent<string>) => {
@@ -86,12 +90,41 @@ class Stream {
     }
   }
 
+  #rounds = new Map<string, (at: number) => void>()
+  /** One round trip: when it was asked, the server's time in s, and when the answer came; null where none came. */
+  round(): Promise<Round | null> {
+    const socket = this.#socket
+    if (socket?.readyState !== WebSocket.OPEN) return Promise.resolve(null)
+    const name = String(Math.floor(Math.random() * 1e9))
+    return new Promise((resolve) => {
+      const sent = performance.now()
+      const late = setTimeout(() => {
+        this.#rounds.delete(name)
+        resolve(null)
+      }, SILENT_MS)
+      this.#rounds.set(name, (at) => {
+        clearTimeout(late)
+        this.#rounds.delete(name)
+        resolve({ sent, at, back: performance.now() })
+      })
+      socket.send(`clock ${name}`)
+    })
+  }
+
   #hear(word: Word) {
     const { study } = this
+    if (word.kind === 'clock') return this.#rounds.get(word.subject)?.(word.at ?? 0)
+    if (word.kind === 'screen') {
+      heardScreen(study, word.subject, word.screen ?? null)
+      return this.#deskSoon()
+    }
+    if (word.kind === 'press') return word.press && heardPress(study, word.press)
+    if (word.kind === 'screens') return void anew(['screens', study])
     if (word.kind === 'newest') {
       // what happened while nobody listened is read from the record
       const known = this.#was ? this.#last : (client.getQueryData<Study>(['study', study])?.newest ?? 0)
       if (word.n !== known || this.#lost) for (const name of OF_ALL) void anew([name, study])
+      if (this.#was) void anew(['screens', study]) // what is told of a screen has no number
       this.#was = true
       this.#lost = false
       this.#last = word.n
@@ -114,6 +147,14 @@ class Stream {
     if (!this.#known(word)) for (const name of OF_ALL) void anew([name, study])
   }
 
+  #desk: ReturnType<typeof setTimeout> | undefined
+  #deskSoon() {
+    this.#desk ??= setTimeout(() => {
+      this.#desk = undefined
+      void anew(['desk', this.study])
+    }, DESK_MS)
+  }
+
   /** Whether this screen has it already, most often since it wrote it. */
   #known({ kind, subject, revision }: Word): boolean {
     if (kind === 'plan') return (client.getQueryData<Study>(['study', this.study])?.version ?? 0) >= revision
@@ -122,6 +163,10 @@ class Stream {
     return known !== undefined && (known.revision ?? 0) >= revision
   }
 }
+
+export type Round = { sent: number; at: number; back: number }
+/** The desk is asked anew at most so often for what screens say. */
+const DESK_MS = 1_000
 
 const streams = new Map<string, Stream>()
 
@@ -141,3 +186,6 @@ export function useLive(study: string): void {
     }
   }, [study])
 }
+
+/** A round trip to the server, while a stream of the study stands. */
+export const roundTrip = async (study: string): Promise<Round | null> => (await streams.get(study)?.round()) ?? null

@@ -40,6 +40,7 @@ export function useTrialsSeen(study: Study, stored: readonly Trial[]): SeenTrial
           taken: r.taken ?? 'typed',
           stamps: r.stamps ?? [],
           source: r.source ?? '',
+          clock_s: r.clock_s ?? 0,
           reading: null,
           words: [],
         })),

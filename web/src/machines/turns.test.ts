@@ -1,7 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Turn as Whole } from '../data/api'
 import { clockAt, minutesOf, minutesSince } from './clock'
-import { inSeconds, Stopwatch } from './stopwatch'
 import cases from '../../../tests/drift/turn_cases.json'
 import { countFilled, countKept, plainNumber, remaining, type SeenTrial } from './turns'
 
@@ -74,43 +73,6 @@ describe('a plain number is drawn before the server has read it', () => {
   })
   it('nothing at all', () => {
     expect(plainNumber(undefined)).toBeNull()
-  })
-})
-
-describe('the stopwatch', () => {
-  it('runs on the stamps of the events, whenever they are handled', () => {
-    const watch = new Stopwatch()
-    expect(watch.press(1000)).toBeNull()
-    expect(watch.snapshot).toEqual({ state: 'running', from: 1000 })
-    expect(watch.press(2345.6)).toBe('1.35')
-    expect(watch.snapshot).toEqual({ state: 'ended', ms: 1345.6 })
-  })
-
-  it('takes a bounce of the finger for no landing, and a press after the end for nothing', () => {
-    const watch = new Stopwatch()
-    watch.press(0)
-    expect(watch.press(59)).toBeNull()
-    expect(watch.press(500)).toBe('0.50')
-    expect(watch.press(900)).toBeNull()
-    expect(watch.snapshot).toEqual({ state: 'ended', ms: 500 })
-  })
-
-  it('is cleared twice without harm and tells its listeners once', () => {
-    const watch = new Stopwatch()
-    let heard = 0
-    const leave = watch.subscribe(() => heard++)
-    watch.press(0)
-    watch.clear()
-    watch.clear()
-    expect(heard).toBe(2)
-    leave()
-    watch.press(0)
-    expect(heard).toBe(2)
-  })
-
-  it('claims no more than a thumb can', () => {
-    expect(inSeconds(1234.567)).toBe('1.23')
-    expect(inSeconds(995)).toBe('0.99')
   })
 })
 

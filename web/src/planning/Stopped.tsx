@@ -1,13 +1,14 @@
 import { useEffect, useState } from 'react'
 import { api, ask, type Study } from '../data/api'
 import { anew, client } from '../data/queries'
-import { Line, Says } from '../parts/parts'
+import { Says } from '../parts/parts'
 
-type Lanes = Study['lanes']
+type Lanes = { stopped: boolean; said: string; last: boolean }
+export const lanesOf = (study: Study): Lanes => ({ stopped: Boolean(study.lanes.stopped), said: study.lanes.said ?? '', last: Boolean(study.lanes.last_from) })
 
 /** Tell every lane: shown here at once, and on every open screen as soon as it is told. */
 export async function tellLanes(study: string, lanes: Lanes): Promise<void> {
-  const now = (await ask(api.PUT('/api/studies/{study_id}/lanes', { params: { path: { study_id: study } }, body: lanes }))) as Lanes
+  const now = (await ask(api.PUT('/api/studies/{study_id}/lanes', { params: { path: { study_id: study } }, body: lanes }))) as Study['lanes']
   client.setQueryData<Study>(['study', study], (known) => known && { ...known, lanes: now })
   void anew(['study', study])
 }
@@ -26,7 +27,7 @@ export function Stopped({ study, lifts }: { study: Study; lifts: boolean }) {
   }, [])
   const lift = async () => {
     try {
-      await tellLanes(study.id, { stopped: false, said: study.lanes.said })
+      await tellLanes(study.id, { ...lanesOf(study), stopped: false })
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
     }
@@ -53,45 +54,5 @@ export function Stopped({ study, lifts }: { study: Study; lifts: boolean }) {
       ) : null}
       {says ? <Says>{says}</Says> : null}
     </div>
-  )
-}
-
-/** For the teacher: stop every lane at once, and say a line to all of them. */
-export function ToTheLanes({ study }: { study: Study }) {
-  const [line, setLine] = useState(study.lanes.said)
-  const [says, setSays] = useState('')
-  const tell = async (lanes: Lanes) => {
-    setSays('')
-    try {
-      await tellLanes(study.id, lanes)
-    } catch (why) {
-      setSays(why instanceof Error ? why.message : String(why))
-    }
-  }
-  return (
-    <section aria-label="To every lane" className="grid gap-3 border-t-2 border-ink pt-3">
-      <button
-        type="button"
-        className="btn min-h-[72px] bg-ink text-[1.6rem] text-floor"
-        onClick={() => void tell({ stopped: !study.lanes.stopped, said: study.lanes.said })}
-      >
-        {study.lanes.stopped ? 'Lift the stop' : 'Stop every lane'}
-      </button>
-      <Line label="A line for every lane" value={line} placeholder="Last trial on each lane" onChange={setLine} />
-      <div className="flex flex-wrap gap-3">
-        <button
-          type="button"
-          className="btn"
-          disabled={line.trim() === study.lanes.said}
-          onClick={() => void tell({ stopped: study.lanes.stopped, said: line.trim() })}
-        >
-          {line.trim() ? 'Say it' : 'Say nothing more'}
-        </button>
-        <button type="button" className="btn btn-plain" onClick={() => void tell({ stopped: study.lanes.stopped, said: 'Last trial on each lane.' })}>
-          Last trial on each lane
-        </button>
-      </div>
-      {says ? <Says>{says}</Says> : null}
-    </section>
   )
 }

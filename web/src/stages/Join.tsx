@@ -7,7 +7,7 @@ import { signedOut } from '../data/signedOut'
 import { Says } from '../parts/parts'
 
 type Offered = { study_id: string; title: string; groups: string[]; taken: string[] }
-type Role = 'group' | 'wall' | 'colleague'
+type Role = 'group' | 'timer' | 'wall' | 'colleague'
 
 /** The class comes in: six signs from the wall, then the group's label. No account, no name. */
 export function Join() {
@@ -45,7 +45,7 @@ export function Join() {
       await copyPut('me', me) // so that the pages open without a network too
       signedOut.set(false)
       client.setQueryData(['me'], me)
-      go(`/study/${offered.study_id}/${role === 'wall' ? 'wall' : 'run'}`)
+      go(`/study/${offered.study_id}/${role === 'wall' ? 'wall' : role === 'timer' ? 'time' : 'run'}`)
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
       setBusy(false)
@@ -109,6 +109,9 @@ export function Join() {
         ))}
       </ul>
       <div className="flex flex-wrap gap-3">
+        <button type="button" className="btn" disabled={busy} onClick={() => void take('timer', '')}>
+          A timer: we only time
+        </button>
         <button type="button" className="btn" disabled={busy} onClick={() => void take('wall', '')}>
           This is the wall
         </button>

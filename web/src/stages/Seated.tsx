@@ -8,12 +8,12 @@ export function Seated({
   me,
   seat,
   ended,
-  pages: { Run, Build, Wall },
+  pages: { Run, Build, Wall, Desk, TimerPhone },
 }: {
   me: Me
   seat: NonNullable<Me['seat']>
   ended: boolean
-  pages: Record<'Run' | 'Build' | 'Wall', ComponentType>
+  pages: Record<'Run' | 'Build' | 'Wall' | 'Desk' | 'TimerPhone', ComponentType>
 }) {
   const at = `/study/${seat.study_id}`
   if (ended)
@@ -31,10 +31,12 @@ export function Seated({
   return (
     <Suspense fallback={<Skeleton lines={5} />}>
       <Routes>
-        {seat.role === 'wall' ? null : <Route path="/study/:id/run" element={<Run />} />}
+        {seat.role === 'wall' || seat.role === 'timer' ? null : <Route path="/study/:id/run" element={<Run />} />}
+        {seat.role === 'colleague' ? <Route path="/study/:id/desk" element={<Desk />} /> : null}
+        {seat.role === 'wall' ? null : <Route path="/study/:id/time" element={<TimerPhone />} />}
         {seat.role === 'group' ? <Route path="/study/:id/build" element={<Build />} /> : null}
         <Route path="/study/:id/wall" element={<Wall />} />
-        <Route path="*" element={<Navigate to={`${at}/${seat.role === 'wall' || seat.role === 'timer' ? 'wall' : 'run'}`} replace />} />
+        <Route path="*" element={<Navigate to={`${at}/${seat.role === 'wall' ? 'wall' : seat.role === 'timer' ? 'time' : 'run'}`} replace />} />
       </Routes>
     </Suspense>
   )

@@ -7,7 +7,7 @@ import { Frame } from '../../parts/Frame'
 import { NotOpened } from '../../parts/NotOpened'
 import { counted } from '../../parts/counted'
 import { Says, Skeleton, Whole } from '../../parts/parts'
-import { ToTheLanes } from '../../planning/Stopped'
+import { ToTheLanes } from '../../planning/ToTheLanes'
 import { PlanTabs } from './PlanTabs'
 
 const key = (id: string) => ['joining', id]
@@ -76,6 +76,9 @@ function Opened({ study, joining }: { study: Study; joining: Joining }) {
                 >
                   Close, and send all out
                 </button>
+                <Link className="btn btn-plain" to={`/study/${study.id}/desk`}>
+                  To the desk
+                </Link>
                 <Link className="btn btn-plain" to={`/study/${study.id}/run`}>
                   To the lane
                 </Link>

@@ -1,17 +1,12 @@
-import { useEffect, useState } from 'react'
-import { Link } from 'react-router'
+import { Suspense } from 'react'
 import type { Family, Study, Turn } from '../../data/api'
-import { firstOf } from '../../data/measures'
-import { useAnalysis, useMe, useRota } from '../../data/queries'
 import { labelOf, levelIndex } from '../../data/trials'
-import { clockAt, minutesSince } from '../../machines/clock'
 import { countFilled, countKept, type SeenTrial } from '../../machines/turns'
 import { Shape } from '../../parts/parts'
-import { Pressed } from './LaneButtons'
+import { soon } from '../../parts/soon'
 import { glued } from '../../parts/glue'
 
-/** So many turns ahead are in sight: who is to make ready. */
-const SHOWN_NEXT = 4
+const WhichLane = soon(async () => ({ default: (await import('./WhichLane')).WhichLane }))
 
 /** Whose turn it is and at which level; in a contest both are the device. */
 const whoAndWhich = (study: Study, t: Turn): string => [...new Set([t.group, labelOf(study, t.level)])].filter(Boolean).join(', ')
@@ -63,8 +58,9 @@ export function Who({
           trial {n} of {study.draft.repeats}
         </span>
       </p>
-      <LaneChoice study={study} lane={lane} turn={turn} onLane={onLane} />
-      <SittingNow study={study} lane={lane} />
+      <Suspense fallback={Math.max(1, ...study.turns.map((t) => t.lane)) > 1 && turn.heat === 0 ? <div className="mt-1 h-[44px]" /> : null}>
+        <WhichLane study={study} lane={lane} turn={turn} onLane={onLane} />
+      </Suspense>
       {released ? (
         <p className="m-0 mt-1 text-[1.05rem]">
           <button
@@ -110,243 +106,6 @@ export function Who({
         </p>
       ) : null}
       <p className="mb-0 mt-2 hidden text-quiet md:block">Is the lane clear?</p>
-    </section>
-  )
-}
-
-/** Several lanes are open at once: this screen calls all of them, or one. */
-function LaneChoice({ study, lane, turn, onLane }: { study: Study; lane: number; turn: Turn; onLane: (lane: number) => void }) {
-  const lanes = Math.max(1, ...study.turns.map((t) => t.lane))
-  if (lanes < 2 || turn.heat > 0) return null
-  return (
-    <fieldset className="m-0 mt-1 flex flex-wrap items-center gap-2 border-0 p-0">
-      <legend className="sr-only">This screen calls</legend>
-      <span className="text-quiet">Lane {turn.lane}. Call</span>
-      {[0, ...Array.from({ length: lanes }, (_, i) => i + 1)].map((n) => (
-        <button
-          key={n}
-          type="button"
-          aria-pressed={lane === n}
-          aria-label={n === 0 ? 'This screen calls all lanes' : `This screen calls lane ${n}`}
-          className={`btn min-h-[44px] min-w-[44px] px-2.5 ${lane === n ? 'bg-tape text-tape-ink' : 'border-hair'}`}
-          onClick={() => onLane(n)}
-        >
-          {n === 0 ? 'all' : n}
-        </button>
-      ))}
-    </fieldset>
-  )
-}
-
-/** Who sits at the lanes that this screen calls now by the rota, and until when; nothing outside the lesson. lane: 0 for all. */
-function SittingNow({ study, lane }: { study: Study; lane: number }) {
-  const made = useRota(study.id).data
-  const [at, setAt] = useState(() => new Date())
-  useEffect(() => {
-    const timer = setInterval(() => setAt(new Date()), 10_000)
-    return () => clearInterval(timer)
-  }, [])
-  if (!made || made.stale) return null
-  const minute = minutesSince(made.start, at)
-  const now = made.rota.sittings.filter((s) => s.what === 'test' && (lane === 0 || s.lane === lane) && s.start <= minute && minute < s.end)
-  const first = now[0]
-  if (!first) return null
-  return (
-    <p className="m-0 mt-1 text-[1.05rem]" data-sitting>
-      By the rota: {now.map((s) => s.group).join(', ')} until <strong>{clockAt(made.start, first.end)}</strong>, {Math.max(1, Math.ceil(first.end - minute))}{' '}
-      min left
-    </p>
-  )
-}
-
-/** What the plan agreed on, where it is needed: at the lane. brief: what must be in sight all the time. */
-export function Agreed({ study, brief = false }: { study: Study; brief?: boolean }) {
-  const { start_line, void_rule } = study.draft
-  const measure = firstOf(study.draft)
-  const rows: [string, string[]][] = [
-    ['Limit', study.limits_said],
-    ['Read', measure.rule && !brief ? [measure.rule] : []],
-    ['Start line', start_line && !brief ? [start_line] : []],
-    ['Void when', void_rule ? [void_rule] : []],
-    ['Kept the same', brief ? [] : study.held_said.map((h) => `${h.name}: ${h.how}`)],
-  ]
-  return (
-    <dl className="m-0 text-[0.98rem]" data-agreed>
-      {rows.map(([name, lines]) =>
-        lines.length ? (
-          <div key={name} className="mb-2">
-            <dt className="font-semibold text-quiet">{name}</dt>
-            {lines.map((line) => (
-              <dd key={line} className={`m-0 text-pretty ${name === 'Limit' ? 'font-bold' : ''}`}>
-                {glued(line)}
-              </dd>
-            ))}
-          </div>
-        ) : null,
-      )}
-    </dl>
-  )
-}
-
-export type Standing = { place: number; names: string[] }
-
-export function Then({
-  study,
-  left,
-  seen,
-  places,
-  onGo,
-  onAgreed,
-}: {
-  study: Study
-  left: Turn[]
-  seen: SeenTrial[]
-  places: readonly Standing[]
-  onGo: (turn: Turn) => void
-  onAgreed: () => void
-}) {
-  const seat = useMe().data?.seat
-  const voided = study.levels.flatMap((l) => {
-    const n = seen.filter((t) => t.state === 'void' && t.level === l.id).length
-    return n ? [`${n} at ${l.label}`] : []
-  })
-  return (
-    <section aria-label="Then" className="hidden px-8 pt-4 md:block lg:border-l-2 lg:border-hair lg:px-5 lg:pt-7">
-      <div className="max-lg:hidden">
-        <p className="m-0 font-semibold text-quiet">Then</p>
-        {/* it keeps its height while the last turns go, so that what stands below it stays where it is */}
-        <ol className="m-0 list-none p-0" style={{ minHeight: `${Math.min(SHOWN_NEXT, study.planned - 1) * 45}px` }}>
-          {left.slice(0, SHOWN_NEXT).map((t, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place, so that nothing moves when one is done
-            <li key={i} className="border-b border-hair">
-              <button
-                type="button"
-                className="flex min-h-[44px] w-full cursor-pointer items-center gap-3 border-0 bg-transparent p-0 text-left text-ink"
-                onClick={() => onGo(t)}
-              >
-                <Shape n={levelIndex(study, t.level)} size={18} />
-                <span className="sr-only">Call now: </span>
-                <span className="grow font-semibold">{glued(t.group || 'Class')}</span>
-                {t.group === labelOf(study, t.level) ? null : <span className="big text-[1.05rem]">{glued(labelOf(study, t.level))}</span>}
-              </button>
-            </li>
-          ))}
-        </ol>
-        {places.length ? (
-          <div data-standings>
-            <p className="m-0 mt-3 font-semibold text-quiet">Places so far</p>
-            <ol className="m-0 list-none p-0">
-              {places.map((p) => (
-                <li key={p.names.join()} className="flex items-baseline gap-3 border-b border-hair py-1">
-                  <span className="big w-8 text-[1.2rem]">
-                    {p.place}
-                    {p.names.length > 1 ? '=' : ''}
-                  </span>
-                  <span className="font-semibold">{p.names.join(', ')}</span>
-                </li>
-              ))}
-            </ol>
-          </div>
-        ) : null}
-        <p className="mb-0">
-          {countFilled(study.turns, seen)} of {study.planned} kept{voided.length ? `; void: ${glued(voided.join(', '))}` : ''}
-        </p>
-        <p className="m-0 mb-2 flex flex-wrap gap-x-2">
-          {seat ? null : (
-            <Link to={`/study/${study.id}/trials`} className="btn btn-plain px-0 text-[0.95rem]">
-              All trials
-            </Link>
-          )}
-          <button type="button" className="btn btn-plain px-0 text-[0.95rem]" onClick={onAgreed}>
-            What was agreed
-          </button>
-        </p>
-      </div>
-      {/* the limit and the void rule stay in sight on a tablet held upright as well, under who is called */}
-      <Agreed study={study} brief />
-    </section>
-  )
-}
-
-export function Done({
-  study,
-  onUndo,
-  said,
-  lane,
-  onLane,
-  onMore,
-  unbuilt = [],
-}: {
-  study: Study
-  onUndo: () => void
-  said: string
-  lane: number
-  onLane: (lane: number) => void
-  onMore: ((turn: Turn) => void) | undefined
-  /** Versions that are planned and not on the shelf yet. */
-  unbuilt?: readonly string[]
-}) {
-  const verdict = useAnalysis(study.id).data?.verdict
-  const seat = useMe().data?.seat
-  return (
-    <section className="px-4 pt-8 md:px-8">
-      <h1 className="m-0 text-[3.6rem]">
-        {unbuilt.length
-          ? `${study.draft.variable.name.replace(/^./, (c) => c.toUpperCase())} ${unbuilt[0]} is not built yet`
-          : lane
-            ? `Lane ${lane} is done`
-            : `All ${study.planned} trials are in`}
-      </h1>
-      {unbuilt.length ? (
-        <p className="text-[1.15rem]">
-          The lane calls what stands on the shelf. <Link to={`/study/${study.id}/build`}>Build it</Link>, and it is called.
-        </p>
-      ) : null}
-      <p className="text-[1.15rem]" role="status">
-        {said}
-      </p>
-      {/* its place is kept from the start, so that the buttons below do not move under a thumb when it comes */}
-      {lane === 0 ? (
-        <div className="mt-2 min-h-[6.2rem] max-w-[56rem]" role="status">
-          {verdict && !verdict.so_far ? (
-            <p className="big m-0 text-[1.9rem]" data-verdict>
-              {glued(verdict.headline)}
-            </p>
-          ) : null}
-        </div>
-      ) : null}
-      <div className="mt-4 flex flex-wrap gap-4">
-        {lane ? (
-          <button type="button" className="btn btn-act min-h-[64px] px-8 text-[1.25rem]" onClick={() => onLane(0)}>
-            Call every lane
-          </button>
-        ) : seat ? null : (
-          <Link to={`/study/${study.id}/work-out`} className="btn btn-act min-h-[64px] px-8 text-[1.25rem]">
-            Read the verdict
-          </Link>
-        )}
-        <button type="button" className="btn" onClick={onUndo}>
-          Undo <Pressed>Z</Pressed>
-        </button>
-        {seat ? null : (
-          <Link to={`/study/${study.id}/trials`} className="btn btn-plain">
-            All trials
-          </Link>
-        )}
-      </div>
-      {onMore ? (
-        <p className="mb-0 mt-6 flex flex-wrap items-center gap-2">
-          <span className="text-quiet">One more trial beside the plan:</span>
-          {study.levels.map((l, i) => {
-            const turn = study.turns.findLast((t) => t.level === l.id)
-            return turn ? (
-              <button key={l.id} type="button" className="btn min-h-[48px] px-3" onClick={() => onMore(turn)}>
-                <Shape n={i} size={16} /> {l.label}
-              </button>
-            ) : null
-          })}
-        </p>
-      ) : null}
     </section>
   )
 }

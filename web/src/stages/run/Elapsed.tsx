@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import { inSeconds } from '../../machines/stopwatch'
+import { inSeconds } from '../../machines/trialRun'
 
 /** The running time, repainted with the screen; the reading itself comes from the events' stamps. */
 export function Elapsed({ from }: { from: number }) {

@@ -5,16 +5,16 @@ import { firstOf, scaleOf } from '../../data/measures'
 import { bodyOf, labelOf } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { type Going, going } from '../../machines/going'
-import { Heat, placesOf } from '../../machines/heat'
+import { placesOf, TrialRun } from '../../machines/trialRun'
 import { queue } from '../../machines/saveQueue'
 import { remaining, turnKey } from '../../machines/turns'
 import { Sheet } from '../../parts/parts'
-import { later } from '../../parts/soon'
+import { later, soon } from '../../parts/soon'
 import { letGoTogether, tapeLevels } from '../../tape/marks'
 import { Tape } from '../../tape/Tape'
-import { Agreed, Done } from './Called'
+import { Agreed } from './Agreed'
 import { CountDown } from './CountDown'
-import { FaultSheet } from './FaultSheet'
+import { Halted } from './Halted'
 import { type Heard, heatId, heatSaid, readingsOf } from './heatReadings'
 import { InstrumentsSheet } from './InstrumentsSheet'
 import { Lost } from './Lost'
@@ -25,6 +25,7 @@ import { type Before, beforeKeeping } from './useEntry'
 import { useGive } from './useGive'
 import { type Got, useInstruments } from './useInstruments'
 import { useNow } from './useNow'
+import { useLastGiven } from './useTurn'
 
 const KeySheet = later(async () => ({ default: (await import('./Keys')).KeySheet }))
 const NOT_TOGETHER = 'not released together'
@@ -32,6 +33,11 @@ const NOT_HEARD = 'a landing was not heard'
 /** Two gates that tell of one release do it within so long. */
 const SAME_DROP_MS = 1_000
 const noRung = () => null
+const NOTHING_HALF = {}
+const noHand = () => undefined
+const Done = soon(async () => ({ default: (await import('./Done')).Done }))
+const FaultSheet = soon(async () => ({ default: (await import('./FaultSheet')).FaultSheet }))
+const Hands = soon(async () => ({ default: (await import('./Hands')).Hands }))
 
 /** Landings by lane, since the release. */
 const landedOf = (g: Going): Record<number, number> => Object.fromEntries(Object.entries(g.passed).map(([lane, at]) => [lane, at - g.from]))
@@ -40,23 +46,25 @@ const landedOf = (g: Going): Record<number, number> => Object.fromEntries(Object
 export function HeatLane({ study, stored, family }: { study: Study; stored: Trial[]; family: Family }) {
   const seen = useTrialsSeen(study, stored)
   const left = remaining(study.turns, seen)
+  // a heat takes every lane, and there is one release: a second screen shows the same heat
   const heatNo = left[0]?.heat ?? 0
+  const [lastGiven, gave] = useLastGiven(study.id)
+  const last_ = Boolean(study.lanes.last_from) && lastGiven > Date.parse(study.lanes.last_from ?? '')
   const [before] = useState(() => going.get(study.id))
   const [heat] = useState(() => {
-    const made = new Heat()
-    if (before) made.resume(before.from, landedOf(before))
+    const made = new TrialRun()
+    const lanes = study.turns.filter((t) => before?.turns.includes(turnKey(t))).map((t) => t.lane)
+    if (before) made.resume(before.from, lanes, landedOf(before))
     return made
   })
   const state = useSyncExternalStore(heat.subscribe, () => heat.snapshot)
   // the heat in hand stays while it falls, whatever another screen keeps meanwhile
   const [held, hold] = useState<Turn[]>(() => study.turns.filter((t) => before?.turns.includes(turnKey(t))))
   const next = left.filter((t) => t.heat === heatNo)
-  const running = state.state === 'ready' ? next : held
+  const running = state.from === null ? next : held
   const { now, setNow } = useNow(study)
   const [practice, setPractice] = useState(before?.practice ?? false)
-  const [out, setOut] = useState<Readonly<Record<number, string>>>({})
   const [faulting, setFaulting] = useState<Turn>()
-  const [asked, setAsked] = useState<{ of: string; questions: Question[] } | null>(null)
   const [said, setSaid] = useState<{ text: string; bad: boolean }>({ text: '', bad: false })
   const [sheet, setSheet] = useState<'none' | 'now' | 'agreed' | 'count' | 'instruments' | 'keys'>('none')
   const [instruments, setInstruments] = useState(false)
@@ -72,78 +80,81 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
     window.scrollTo(0, 0) // the cautions above it were longer
   }, [])
   const give = useGive(study, now, practice, noRung)
+  const [fall, nameFall] = useState<string>(uuid)
   const measure = firstOf(study.draft)
   const heats = Math.max(0, ...study.turns.map((t) => t.heat))
-  const landed = state.state === 'ready' ? {} : state.landed
-  const complete = state.state !== 'ready' && running.every((t) => landed[t.lane] !== undefined || out[t.lane])
+  const { landed, outs: out } = state
+  const asked = state.state === 'asked'
 
   useEffect(() => {
-    if (state.state !== 'falling') return going.set(study.id, null)
-    const passed = Object.fromEntries(Object.entries(state.landed).map(([l, ms]) => [l, state.from + ms]))
-    going.set(study.id, { turns: held.map(turnKey), from: state.from, passed, practice })
+    const { from } = state
+    if (from === null || state.state !== 'timing') return going.set(study.id, null)
+    const passed = Object.fromEntries(Object.entries(state.landed).map(([l, ms]) => [l, from + ms]))
+    going.set(study.id, { turns: held.map(turnKey), from, passed, practice })
   }, [state, held, study.id, practice])
   const clear = useCallback(() => {
     heat.clear()
     heard.current = {}
     for (const [source, at] of Object.entries(begun.current)) over.current.add(`${source} ${at}`)
     begun.current = {}
-    setOut({})
-    setAsked(null)
     setPractice(false)
+    nameFall(uuid())
   }, [heat])
 
   const keep = useCallback(async () => {
-    if (state.state === 'ready' || busy.current) return
+    const { from } = state
+    if (from === null || busy.current || state.state === 'timing') return
     busy.current = true
     try {
       const given = running.filter((t) => !out[t.lane] && landed[t.lane] !== undefined)
-      const readings = readingsOf(study, landed, state.from, heard.current)
-      const of = JSON.stringify(landed)
+      const readings = readingsOf(study, landed, from, heard.current)
+      heat.write(JSON.stringify(landed))
       const questions: Question[] = []
-      for (const t of asked?.of === of || practice ? [] : given) {
+      for (const t of asked || practice ? [] : given) {
         const before: Before = await beforeKeeping(study, readings[t.lane] ?? [], t.level)
         if (before.state === 'refused') return setSaid({ text: before.says, bad: true })
         if (before.state === 'asks') questions.push(...before.questions.map((q) => ({ ...q, says: `${labelOf(study, t.level)}: ${q.says}` })))
       }
       if (questions.length) {
-        setAsked({ of, questions })
+        heat.ask(questions)
         setSaid({ text: questions.map((q) => q.says).join(' '), bad: true })
         return
       }
+      if (!heat.keep()) return
       const id = heatId(study.id, heard.current)
-      const answered = asked?.of === of ? asked.questions.map((q) => q.says.slice(0, 300)) : []
+      const answered = state.questions.map((q) => q.says.slice(0, 300))
       for (const t of running)
         if (out[t.lane]) give(t, { heat: id, state: 'void', fault: out[t.lane] ?? '', readings: readings[t.lane] ?? [] })
         else give(t, { heat: id, readings: readings[t.lane] ?? [], answered: answered.filter((a) => a.startsWith(labelOf(study, t.level))) })
+      gave()
       setSaid({ text: `${practice ? 'Practice noted, not counted:' : 'Kept'} ${heatSaid(study, given, landed, heard.current)}.`, bad: false })
       clear()
     } finally {
       busy.current = false
     }
-  }, [state, running, out, landed, study, asked, practice, give, clear])
+  }, [state, heat, running, out, landed, study, asked, practice, give, gave, clear])
 
   useEffect(() => {
-    if (complete && !asked) void keep()
-  }, [complete, asked, keep])
+    if (state.state === 'timed') void keep()
+  }, [state, keep])
 
   const release = useCallback(
     (at: number) => {
-      if (!next.length || heat.snapshot.state !== 'ready') return
+      if (!next.length || heat.snapshot.from !== null) return
       hold(next)
       setSaid({ text: '', bad: false })
-      heat.release(at)
+      heat.release(
+        at,
+        next.map((t) => t.lane),
+      )
     },
     [next, heat],
   )
   const land = useCallback(
     (lane: number, at: number) => {
-      heat.land(
-        lane,
-        at,
-        running.map((t) => t.lane),
-      )
+      heat.land(at, lane)
     },
-    [heat, running],
+    [heat],
   )
   /** A heat holds one drop only: what was let go before and has not landed whole is void, and never takes landings of the next. */
   const ownDrop = (got: Got): boolean => {
@@ -153,7 +164,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
     const now = heat.snapshot
     const since = performance.now() - (got.state === 'started' ? 0 : ((got.stamps[1] ?? at) - at) * 1000)
     const known = begun.current[got.source]
-    if (now.state === 'falling') {
+    if (now.state === 'timing' && now.from !== null) {
       // of several gates each tells of the one release; a second one of the same gate, or one much later, is another drop
       if (known === undefined ? Math.abs(since - now.from) < SAME_DROP_MS : known === at) {
         begun.current[got.source] = at
@@ -169,7 +180,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
       setSaid({ text: `Void: ${NOT_HEARD}. A new release came before all had landed; the heat comes again, with this release.`, bad: true })
       clear()
     }
-    if (heat.snapshot.state === 'ready') {
+    if (heat.snapshot.from === null) {
       begun.current = { [got.source]: at }
       release(since)
     }
@@ -188,12 +199,13 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
     if ((got.state === 'started' || got.state === 'reading') && !ownDrop(got)) return
     if (got.state === 'started') return
     if (got.state === 'reading' && !got.lane) setSaid({ text: `${got.source} did not say which lane landed. Press it.`, bad: true })
-    else if (got.state === 'reading' && heat.snapshot.state !== 'ready') {
+    else if (got.state === 'reading' && heat.snapshot.from !== null) {
       // differences of its own clock, laid on the moment in which its release was heard: a landing pressed by hand fits in
-      const at = heat.snapshot.from + ((got.stamps[1] ?? 0) - (got.stamps[0] ?? 0)) * 1000
+      const from = heat.snapshot.from
+      const at = from + ((got.stamps[1] ?? 0) - (got.stamps[0] ?? 0)) * 1000
       heard.current = {
         ...heard.current,
-        [got.lane]: { ms: at - heat.snapshot.from, text: got.text, taken: got.taken, stamps: got.stamps, source: got.source },
+        [got.lane]: { ms: at - from, text: got.text, taken: got.taken, stamps: got.stamps, source: got.source },
       }
       land(got.lane, at)
     } else setSaid({ text: got.says, bad: got.state === 'told' })
@@ -201,15 +213,13 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   const uneven = useCallback(() => {
     if (!running.length) return
     const id = uuid()
-    const readings = state.state === 'ready' ? {} : readingsOf(study, landed, state.from, heard.current)
+    const readings = state.from === null ? {} : readingsOf(study, landed, state.from, heard.current)
     for (const t of running) give(t, { heat: id, state: 'void', fault: NOT_TOGETHER, readings: readings[t.lane] ?? [] })
     setSaid({ text: `Void: ${NOT_TOGETHER}. The heat comes again.`, bad: false })
     clear()
   }, [running, give, clear, state, landed, study])
   const undo = useCallback(() => {
-    if (heat.snapshot.state !== 'ready') {
-      setAsked(null)
-      setOut({})
+    if (heat.snapshot.from !== null) {
       heat.back()
       return
     }
@@ -253,10 +263,13 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   const timed = scaleOf(measure).shape !== 'places'
   const unit = timed ? measure.unit : ''
   const caption = `Readings so far in heats: ${study.levels.map((l) => l.label).join(', ')}.`
+  if (last_ && state.from === null) return <Halted study={study} how="last" lane={0} onLane={() => undefined} onUndo={undo} said={said.text} />
   if (!running.length)
     return (
       <div className="flex grow flex-col">
-        <Done study={study} onUndo={undo} said={said.text} lane={0} onLane={() => undefined} onMore={undefined} />
+        <Suspense>
+          <Done study={study} onUndo={undo} said={said.text} lane={0} onLane={() => undefined} onMore={undefined} />
+        </Suspense>
         <div className="px-4 pb-4 md:px-8">
           <Tape levels={tapeLevels(study, seen)} unit={unit} caption={caption} joined={byHeat} />
         </div>
@@ -265,11 +278,11 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   return (
     <div className="flex grow flex-col">
       <section aria-label="Now on the lanes" className="px-4 pt-3 md:px-8 md:pt-5">
-        <div className={`flex items-end justify-between gap-x-5 gap-y-2 border-b-2 border-ink pb-3 ${state.state === 'ready' ? 'max-md:flex-wrap' : ''}`}>
+        <div className={`flex items-end justify-between gap-x-5 gap-y-2 border-b-2 border-ink pb-3 ${state.from === null ? 'max-md:flex-wrap' : ''}`}>
           <h1 className="big m-0 shrink-0 text-[2.2rem] md:text-[3.4rem]" style={{ fontStretch: '68%' }}>
             Heat {running[0]?.heat} of {heats}
           </h1>
-          <p className={`m-0 min-w-0 grow text-[1.1rem] md:pb-2 md:text-[1.25rem] ${state.state === 'ready' ? '' : 'max-md:hidden'}`}>
+          <p className={`m-0 min-w-0 grow text-[1.1rem] md:pb-2 md:text-[1.25rem] ${state.from === null ? '' : 'max-md:hidden'}`}>
             {running.map((t) => t.group || labelOf(study, t.level)).join(', ')} let go together{practice ? ', for practice' : ''}.{' '}
             <span className="text-quiet">{family.reset.length ? `First: ${family.reset.join(', ')}.` : ''}</span>
           </p>
@@ -277,7 +290,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
             Not together <Pressed>U</Pressed>
           </button>
         </div>
-        {state.state === 'ready' ? (
+        {state.from === null ? (
           <button
             type="button"
             data-press
@@ -300,7 +313,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
               key={turnKey(t)}
               study={study}
               turn={t}
-              from={state.state === 'ready' ? null : state.from}
+              from={state.from}
               ms={landed[t.lane]}
               fault={out[t.lane]}
               place={places[t.lane]}
@@ -344,19 +357,24 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
           </button>
         </div>
       </section>
+      <Suspense>
+        <Hands study={study} lane={0} turns={last_ && state.from === null ? [] : running} now={state} half={NOTHING_HALF} fall={fall} onHands={noHand} />
+      </Suspense>
       <Lost says={lost} onSeen={() => setLost([])} />
       <div className="mt-3 px-4 pb-4 md:px-8">
         <Tape levels={tapeLevels(study, seen)} unit={unit} caption={caption} joined={byHeat} />
       </div>
-      <FaultSheet
-        open={faulting !== undefined}
-        faults={family.faults}
-        onClose={() => setFaulting(undefined)}
-        onFault={(fault) => {
-          if (faulting) setOut({ ...out, [faulting.lane]: fault })
-          setFaulting(undefined)
-        }}
-      />
+      <Suspense>
+        <FaultSheet
+          open={faulting !== undefined}
+          faults={family.faults}
+          onClose={() => setFaulting(undefined)}
+          onFault={(fault) => {
+            if (faulting) heat.out(faulting.lane, fault)
+            setFaulting(undefined)
+          }}
+        />
+      </Suspense>
       <Sheet open={sheet === 'agreed'} onClose={() => setSheet('none')} title="What was agreed">
         <Agreed study={study} />
       </Sheet>

@@ -1,30 +1,34 @@
-import { Suspense, useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react'
+import { v4 as uuid } from 'uuid'
 import type { Analysis, Family, HowTaken, MeasureDraft, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
-import { firstOf, firstWritten, payloadsOf, quantityOf, scaleOf, withUnit } from '../../data/measures'
-import { useAnalysis, useVersions } from '../../data/queries'
+import { firstOf, firstWritten, quantityOf, scaleOf, withUnit } from '../../data/measures'
+import { useAnalysis, useMe, useVersions } from '../../data/queries'
+import { roleOf, useElsewhere } from '../../data/screens'
 import { bodyOf, labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { dropsOf, everyRung, nextRung } from '../../machines/drops'
 import { going } from '../../machines/going'
+import { missing } from '../../machines/missing'
 import { queue } from '../../machines/saveQueue'
-import { inSeconds, Stopwatch } from '../../machines/stopwatch'
+import { inSeconds, TrialRun } from '../../machines/trialRun'
 import { countKept, plainNumber, remaining, type SeenTrial, turnKey } from '../../machines/turns'
 import { Sheet } from '../../parts/parts'
 import { later, soon } from '../../parts/soon'
 import { bandsOf, flagOf, tapeLevels } from '../../tape/marks'
 import { Tape } from '../../tape/Tape'
-import { Agreed, Done, type Standing, Then, Who } from './Called'
-import { FaultSheet } from './FaultSheet'
+import { Who } from './Called'
 import { Lost } from './Lost'
 import type { Open } from './LaneButtons'
 import { pairOf } from './pair'
+import type { Standing } from './Then'
 import { ReadingEntry } from './ReadingEntry'
+import { NO_HANDS, type OfPhones } from './phonesGave'
 import { type Before, beforeKeeping, type HowFirst, putBack, readingsOf, type Texts, useEntry } from './useEntry'
 import { useGive } from './useGive'
 import { useInstruments } from './useInstruments'
 import { useLaneKeys } from './useLaneKeys'
 import { deviceOf, heightNow, isBuilt, useNow } from './useNow'
-import { useLaneChoice, useTurn } from './useTurn'
+import { laneNow, useLaneChoice, useLastGiven, useTurn } from './useTurn'
 
 // what is needed now and then is fetched when it is
 const FramesSheet = later(async () => ({ default: (await import('./FramesSheet')).FramesSheet }))
@@ -36,18 +40,21 @@ const CountDown = soon(async () => ({ default: (await import('./CountDown')).Cou
 const KeySheet = later(async () => ({ default: (await import('./Keys')).KeySheet }))
 const Ladder = soon(async () => ({ default: (await import('../../tape/Ladder')).Ladder }))
 const Shares = soon(async () => ({ default: (await import('../../tape/Shares')).Shares }))
+const Halted = soon(async () => ({ default: (await import('./Halted')).Halted }))
+const Agreed = later(async () => ({ default: (await import('./Agreed')).Agreed }))
+const Then = soon(async () => ({ default: (await import('./Then')).Then }))
+const Done = soon(async () => ({ default: (await import('./Done')).Done }))
+const FaultSheet = soon(async () => ({ default: (await import('./FaultSheet')).FaultSheet }))
+const Hands = soon(async () => ({ default: (await import('./Hands')).Hands }))
+const HandSheet = later(async () => ({ default: (await import('./HandSheet')).HandSheet }))
 const RoundEnd = later(async () => ({ default: (await import('./RoundEnd')).RoundEnd }))
 const LandingMap = later(async () => ({ default: (await import('./LandingMap')).LandingMap }))
 
 /** From so many trials on a mean is worth a flag while the run goes on. */
 const SHOWN_FROM = 3
-/** Marks between the start and the end that one trial can hold. */
-const MOST_LAPS = 10
 
 const NOTHING_SAID = { text: '', bad: false }
 const asText = (readings: readonly ReadingGiven[]): string => readings.map((r) => (r.texts ?? []).join('|')).join('||')
-/** What is asked before the reading in hand is kept. */
-type Asked = { of: string; questions: Question[] }
 
 /** The lane: who and what is next, the reading, keep or void, and the tape filling up. */
 export function Lane({ study, stored, family }: { study: Study; stored: Trial[]; family: Family }) {
@@ -55,23 +62,32 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const [lane, setLane] = useLaneChoice(study)
   const built = useVersions(study.id).data
   const every = remaining(study.turns, seen)
-  const left = every.filter((t) => (lane === 0 || t.lane === lane) && isBuilt(study, built ?? [], t))
+  const [instruments, setInstruments] = useState(false)
+  const seat = useMe().data?.seat
+  const role = roleOf(useMe().data)
+  const elsewhere = useElsewhere(study.id, role)
+  const [lastGiven, given] = useLastGiven(study.id)
+  const { mine: onLane, halted } = laneNow(study, every, lane, role, lastGiven)
+  const left = onLane.filter((t) => isBuilt(study, built ?? [], t))
+  // two screens that hear one instrument call the same turn: the first that keeps its reading takes it from the other
+  const free = instruments ? left : left.filter((t) => !elsewhere.has(turnKey(t)))
   const unbuilt = [...new Set(every.filter((t) => !isBuilt(study, built ?? [], t)).map((t) => labelOf(study, t.level)))]
   const [before] = useState(() => (study.turns.some((t) => t.heat > 0) ? null : going.get(study.id)))
-  const [watch] = useState(() => {
-    const made = new Stopwatch()
-    if (before) made.resume(before.from)
+  const [run] = useState(() => {
+    const made = new TrialRun()
+    if (before) made.resume(before.from, [1], {}, Object.values(before.passed))
     return made
   })
-  const running = useSyncExternalStore(watch.subscribe, () => watch.snapshot.state === 'running')
-  const { turn, taken, goTo, skip } = useTurn(study, left, running, before?.turns[0])
+  const state = useSyncExternalStore(run.subscribe, () => run.snapshot)
+  const running = state.state === 'timing'
+  const { turn, taken, goTo, skip } = useTurn(study, left, free, running, before?.turns[0])
   const measure = firstOf(study.draft)
   const timed = Boolean(measure.timed)
   const fields = useEntry(study.id, turn ? turnKey(turn) : 'none', study.draft)
   const { texts, places } = fields
   const [said, setSaid] = useState<{ text: string; bad: boolean }>({ text: '', bad: false })
   const [fresh, setFresh] = useState<string>()
-  const [asked, setAsked] = useState<Asked | null>(null)
+  const [phones, setPhones] = useState<OfPhones>({})
   const [practice, setPractice] = useState(before?.practice ?? false)
   const { now, setNow } = useNow(study)
   const [sheet, setSheet] = useState<Open>('none')
@@ -84,53 +100,42 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     window.scrollTo(0, 0) // the cautions above it were longer
   }, [])
   const how = useRef<HowFirst | null>(null)
-  const laps = useRef<number[]>(Object.values(before?.passed ?? {}))
   const analysis = useAnalysis(study.id)
   const give = useGive(study, now, practice, rungOf)
+  const called = useMemo(() => (turn && !halted ? [turn] : []), [turn, halted])
+  const [hands, setHands] = useState(NO_HANDS)
+  const [fall, nameFall] = useState<string>(uuid)
+  const alone = hands.timers.length === 0
   const done = useCallback(() => {
-    setAsked(null)
     setPractice(false)
+    setPhones({})
+    nameFall(uuid())
     fields.clear()
-    watch.clear()
     how.current = null
-    laps.current = []
-  }, [fields, watch])
+  }, [fields])
 
   const keep = useCallback(
     async (written: Texts) => {
       if (!turn || busy.current) return
       busy.current = true
       try {
-        const readings = readingsOf(places, written, how.current)
+        const readings = readingsOf(places, written, how.current, phones)
         const first = readings.filter((r) => r.measure === measure.id)
-        if (first.length < payloadsOf(study.draft, measure).length) {
-          setSaid({
-            text: first.length
-              ? 'One payload is not judged yet. Judge it, or void the trial.'
-              : timed
-                ? 'No time yet: press Release, or type the time.'
-                : scaleOf(measure).number
-                  ? 'Nothing is written yet. Type the reading, or void the trial.'
-                  : 'Nothing is chosen yet. Press what became of it, or void the trial.',
-            bad: true,
-          })
-          return
-        }
-        const of = asText(readings)
+        const lacks = missing(study.draft, readings)
+        if (lacks) return setSaid({ text: lacks, bad: true })
+        run.write(asText(readings))
+        const { state: at, questions } = run.snapshot
         const before: Before =
-          practice || asked?.of === of ? { state: 'clear' } : asksMore(measure, first, how.current, await beforeKeeping(study, readings, turn.level))
-        if (before.state === 'refused') {
-          setAsked(null)
-          setSaid({ text: before.says, bad: true })
-          return
-        }
+          practice || at === 'asked' ? { state: 'clear' } : asksMore(measure, first, how.current, await beforeKeeping(study, readings, turn.level), alone)
+        if (before.state === 'refused') return setSaid({ text: before.says, bad: true })
         if (before.state === 'asks') {
-          setAsked({ of, questions: before.questions })
+          run.ask(before.questions)
           setSaid({ text: before.questions.map((q) => q.says).join(' '), bad: true })
           return
         }
-        const answered = asked?.of === of ? asked.questions.map((q) => q.says.slice(0, 300)) : []
-        const id = give(turn, { readings, answered })
+        if (!run.keep()) return
+        const id = give(turn, { readings, answered: questions.map((q) => q.says.slice(0, 300)) })
+        given()
         setFresh(id)
         setSaid({
           text: `${practice ? 'Practice noted, not counted:' : 'Kept'} ${first.map(said_).join(', ')}${rung === null ? '' : ` from ${withUnit(String(rung), study.draft.drop?.unit ?? 'm')}`} for ${labelOf(study, turn.level)}, ${turn.group || 'this class'}.`,
@@ -142,19 +147,21 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
         busy.current = false
       }
     },
-    [turn, measure, study, places, timed, give, asked, practice, rung, done, goTo],
+    [turn, measure, study, places, give, run, phones, alone, practice, rung, given, done, goTo],
   )
 
   const voidIt = useCallback(
     (fault: string) => {
       setSheet('none')
       if (!turn) return
-      give(turn, { state: 'void', fault, readings: readingsOf(places, texts, how.current) })
+      give(turn, { state: 'void', fault, readings: readingsOf(places, texts, how.current, phones) })
+      run.fail()
+      given()
       setSaid({ text: `Void: ${fault}. ${labelOf(study, turn.level)} comes again.`, bad: false })
       done()
       goTo(undefined)
     },
-    [turn, give, places, texts, study, done, goTo],
+    [turn, give, places, texts, phones, run, given, study, done, goTo],
   )
 
   const last = seen.at(-1)
@@ -169,13 +176,13 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       id: last.id,
       body: { ...bodyOf(last), state: 'withdrawn', revision: last.revision + 1 },
     })
-    watch.clear()
+    run.clear()
     goTo(study.turns.find((t) => turnKey(t) === turnKey(last)))
     setSaid({
       text: `Undone: ${last.state === 'void' ? 'the void trial' : firstWritten(study, last)} for ${labelOf(study, last.level)}. It is in the field again.`,
       bad: false,
     })
-  }, [last, study, watch, goTo])
+  }, [last, study, run, goTo])
 
   /** A reading that was pressed, marked or sent rather than typed; kept at once where nothing else is to be written. */
   const taken_ = useCallback(
@@ -190,25 +197,21 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const press = useCallback(
     (at: number) => {
       if (!turn || !timed) return
-      const from = watch.snapshot
-      const time = watch.press(at)
-      if (time === null || from.state !== 'running') return
-      const stamps = [from.from, ...laps.current, at].map((ms) => ms / 1000)
-      taken_(time, { taken: laps.current.length ? 'laps' : 'pressed', stamps, source: '' })
+      const { from, marks } = run.snapshot
+      if (!run.press(at) || from === null || run.snapshot.state === 'timing') return
+      const stamps = [from, ...marks, at].map((ms) => ms / 1000)
+      taken_(inSeconds(at - from), { taken: marks.length ? 'laps' : 'pressed', stamps, source: '' })
     },
-    [turn, timed, watch, taken_],
+    [turn, timed, run, taken_],
   )
-  const keepsGoing = useRef(() => {})
   /** A mark passed while the time runs: noted with its stamp. */
   const lap = useCallback(
     (at: number) => {
-      if (watch.snapshot.state !== 'running' || laps.current.length >= MOST_LAPS) return
-      laps.current = [...laps.current, at]
-      keepsGoing.current()
-      const from = watch.snapshot.from
-      setSaid({ text: `Marks passed at ${laps.current.map((ms) => `${inSeconds(ms - from)} s`).join(', ')}.`, bad: false })
+      if (!run.mark(at)) return
+      const { from, marks } = run.snapshot
+      setSaid({ text: `Marks passed at ${marks.map((ms) => `${inSeconds(ms - (from ?? 0))} s`).join(', ')}.`, bad: false })
     },
-    [watch],
+    [run],
   )
 
   const close = useCallback(() => setSheet('none'), [])
@@ -220,7 +223,6 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     },
     [taken_],
   )
-  const [instruments, setInstruments] = useState(false)
   const [told, setTold] = useState<readonly string[]>([])
   const [lost, setLost] = useState<readonly string[]>([])
   const listening = useInstruments(study.id, instruments, (got) => {
@@ -228,6 +230,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
       // one release is one trial: what another screen has kept leaves this one's field
       const mine = how.current
       if (!mine || mine.source !== got.source || mine.stamps.join() !== got.stamps.join()) return
+      run.clear()
       done()
       setSaid({ text: got.says, bad: false })
       return
@@ -255,18 +258,16 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     [places, measure, texts, fields],
   )
   const takeOffer = useCallback(() => {
-    const offer = asked?.questions.find((q) => q.offer)?.offer
+    const offer = run.snapshot.questions.find((q) => q.offer)?.offer
     if (offer) fields.setText('0', offer)
-  }, [asked, fields])
+  }, [run, fields])
 
   const timing = running && turn ? turnKey(turn) : ''
-  const goesOn = useCallback(() => {
-    const at = watch.snapshot
-    if (at.state !== 'running' || !timing) return going.set(study.id, null)
-    going.set(study.id, { turns: [timing], from: at.from, passed: Object.fromEntries(laps.current.entries()), practice })
-  }, [watch, timing, study.id, practice])
-  keepsGoing.current = goesOn
-  useEffect(goesOn, [goesOn])
+  const { from, marks } = state
+  useEffect(() => {
+    if (from === null || !timing) return going.set(study.id, null)
+    going.set(study.id, { turns: [timing], from, passed: Object.fromEntries(marks.entries()), practice })
+  }, [from, marks, timing, study.id, practice])
   useEffect(() => {
     // When a sheet closes, what is typed next belongs to the reading again.
     if (sheet !== 'none' || !window.matchMedia('(min-width: 768px)').matches) return
@@ -281,7 +282,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     setSheet,
     timed,
     words: scaleOf(measure).survives,
-    running: () => watch.snapshot.state === 'running',
+    running: () => run.snapshot.state === 'timing',
     press,
     lap,
     undo,
@@ -310,6 +311,9 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const pair = pairOf(study, places)
   const pending = (measure.timers ?? 1) === 1 && scaleOf(measure).number ? plainNumber(texts['0']) : null
   const inHand = asText(readingsOf(places, texts))
+  useEffect(() => void run.write(inHand), [run, inHand])
+  const asked = state.state === 'asked' && state.content === inHand ? state.questions : []
+  const stale = state.state === 'asked' && state.content !== inHand
   const caption = `Readings so far: ${study.levels.map((l) => `${l.label} ${countKept(seen, l.id)} kept`).join(', ')}.`
   const tape = {
     unit: measure.unit ?? '',
@@ -323,7 +327,9 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   }
   return (
     <div className="flex grow flex-col">
-      {turn ? (
+      {halted && state.state === 'turn' ? (
+        <Halted study={study} how={halted} lane={lane} onLane={setLane} onUndo={undo} said={said.text} />
+      ) : turn ? (
         <div className="grid grow grid-cols-[minmax(0,1fr)] content-start md:max-lg:grid-rows-[auto_1fr] md:grid-cols-[minmax(13rem,1fr)_minmax(24rem,1.45fr)] lg:grid-cols-[minmax(15rem,1fr)_minmax(24rem,1.45fr)_minmax(12rem,0.62fr)]">
           <Who
             study={study}
@@ -344,17 +350,11 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             study={study}
             family={family}
             fields={fields}
-            watch={watch}
-            said={asked && asked.of !== inHand ? NOTHING_SAID : { ...said, text: said.bad ? said.text : `${said.text}${worked(study, seen, fresh)}` }}
-            asked={
-              asked &&
-              asked.of ===
-                readingsOf(places, texts)
-                  .map((r) => (r.texts ?? []).join('|'))
-                  .join('||')
-                ? asked.questions
-                : []
-            }
+            now={state}
+            said={stale ? NOTHING_SAID : { ...said, text: said.bad ? said.text : `${said.text}${worked(study, seen, fresh)}` }}
+            asked={asked}
+            hands={hands}
+            onTakeTime={(t) => t.text && taken_(t.text, { taken: 'phones', stamps: [], source: t.label, clock_s: t.clock_s }, false)}
             level={turn.level}
             practice={practice}
             rung={rung}
@@ -368,18 +368,41 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             onUndo={undo}
             onSkip={left.length > 1 ? skip : undefined}
           />
-          <Then
-            study={study}
-            left={left.filter((t) => turnKey(t) !== turnKey(turn))}
-            seen={seen}
-            places={standingsOf(study, analysis.data)}
-            onGo={goTo}
-            onAgreed={() => setSheet('agreed')}
-          />
+          <Suspense fallback={<span />}>
+            <Then
+              study={study}
+              left={left.filter((t) => turnKey(t) !== turnKey(turn))}
+              seen={seen}
+              places={standingsOf(study, analysis.data)}
+              onGo={goTo}
+              onAgreed={() => setSheet('agreed')}
+            />
+          </Suspense>
         </div>
+      ) : left.length && !unbuilt.length ? (
+        <Halted study={study} how="elsewhere" lane={lane} onLane={setLane} onUndo={undo} said={said.text} called={left} elsewhere={elsewhere} onCall={goTo} />
       ) : (
-        <Done study={study} onUndo={undo} said={said.text} lane={lane} onLane={setLane} onMore={goTo} unbuilt={unbuilt} />
+        <Suspense>
+          <Done study={study} onUndo={undo} said={said.text} lane={lane} onLane={setLane} onMore={goTo} unbuilt={unbuilt} />
+        </Suspense>
       )}
+      <Suspense>
+        <Hands
+          study={study}
+          lane={lane}
+          turns={called}
+          now={state}
+          half={texts}
+          fall={fall}
+          places={places}
+          phones={phones}
+          onPhones={setPhones}
+          onText={fields.setText}
+          onLane={setLane}
+          onTurn={goTo}
+          onHands={setHands}
+        />
+      </Suspense>
       <Lost says={lost} onSeen={() => setLost([])} />
       {scaleOf(measure).scored && study.draft.study_kind === 'contest' ? (
         <Suspense>
@@ -402,9 +425,13 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
           </>
         )}
       </div>
-      <FaultSheet open={sheet === 'fault'} faults={family.faults} onClose={() => setSheet('none')} onFault={voidIt} />
+      <Suspense>
+        <FaultSheet open={sheet === 'fault'} faults={family.faults} onClose={() => setSheet('none')} onFault={voidIt} />
+      </Suspense>
       <Sheet open={sheet === 'agreed'} onClose={() => setSheet('none')} title="What was agreed">
-        <Agreed study={study} />
+        <Suspense>
+          <Agreed study={study} />
+        </Suspense>
       </Sheet>
       <Suspense>
         {sheet === 'keys' ? <KeySheet open onClose={close} timed={timed} words={scaleOf(measure).survives} /> : null}
@@ -423,7 +450,21 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
           />
         ) : null}
         {sheet === 'sound' ? <SoundSheet open onClose={close} onTake={(text, stamps) => takeFrom('sound', text, stamps)} /> : null}
-        {sheet === 'thumbs' ? <ThumbSheet open onClose={close} study={study} /> : null}
+        {sheet === 'thumbs' ? <ThumbSheet open onClose={close} study={study} who={seat?.label} /> : null}
+        {sheet === 'hand' ? (
+          <HandSheet
+            study={study}
+            screens={hands.screens}
+            onClose={close}
+            onHanded={(says) => {
+              run.clear()
+              done()
+              goTo(undefined)
+              setSaid({ text: says, bad: false })
+              close()
+            }}
+          />
+        ) : null}
         {sheet === 'instruments' ? (
           <InstrumentsSheet open onClose={close} study={study} state={listening} on={instruments} onOn={setInstruments} told={told} />
         ) : null}
@@ -436,12 +477,13 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
 }
 
 /** What else is asked: where fewer timers are written than were agreed, and what an instrument's own doubt is about its reading. */
-function asksMore(measure: MeasureDraft, first: readonly ReadingGiven[], how: HowFirst | null, before: Before): Before {
+function asksMore(measure: MeasureDraft, first: readonly ReadingGiven[], how: HowFirst | null, before: Before, alone: boolean): Before {
   if (before.state === 'refused') return before
   const written = first[0]?.texts?.length ?? 0
   const agreed = measure.timers ?? 1
   const more: Question[] = []
-  if (written < agreed && !how?.source) {
+  // where further phones time, one that did not see it holds nothing up
+  if (alone && written < agreed && !how?.source) {
     const says = `Only ${written} of ${agreed} timers ${written === 1 ? 'is' : 'are'} written. Write the others, or keep it if nobody else has a time.`
     more.push({ doubt: 'timers', says, offer: '' })
   }

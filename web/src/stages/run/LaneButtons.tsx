@@ -1,12 +1,11 @@
 import { type ReactNode, Suspense } from 'react'
-import { Link } from 'react-router'
 import type { Study } from '../../data/api'
 import { Key } from '../../parts/parts'
 import { soon } from '../../parts/soon'
 
-const Ways = soon(async () => ({ default: (await import('./Ways')).Ways }))
+const MoreButtons = soon(async () => ({ default: (await import('./MoreButtons')).MoreButtons }))
 
-export type Open = 'none' | 'fault' | 'keys' | 'count' | 'agreed' | 'now' | 'frames' | 'sound' | 'thumbs' | 'instruments' | 'map'
+export type Open = 'none' | 'fault' | 'keys' | 'count' | 'agreed' | 'now' | 'frames' | 'sound' | 'thumbs' | 'instruments' | 'map' | 'hand'
 
 /** A key that is shown only where there is a keyboard. */
 export const Pressed = ({ children }: { children: ReactNode }) => (
@@ -64,18 +63,6 @@ export function LaneButtons({
   onPractice: () => void
   onSheet: (sheet: Open) => void
 }) {
-  const timed = Boolean(study.draft.measures[0]?.timed)
-  const ways: [Open, string][] = [
-    ...(timed
-      ? ([
-          ['frames', 'Time it by frames of a video'],
-          ['sound', 'Time it by sound'],
-          ['thumbs', 'Try the thumb'],
-        ] as [Open, string][])
-      : []),
-    ...(map ? ([['map', 'Point at the landing']] as [Open, string][]) : []),
-    ...(study.instruments?.length ? ([['instruments', 'Instruments']] as [Open, string][]) : []),
-  ]
   return (
     <>
       {/* on a phone in sight at any time, whatever else is written for a trial */}
@@ -96,26 +83,17 @@ export function LaneButtons({
           <Bounds value={value} onText={onText} className="grow" />
         </div>
       ) : null}
-      <div className="mb-1 flex flex-wrap gap-x-1 [&>*]:px-1.5">
-        <button type="button" className="btn btn-plain" onClick={onSkip} disabled={!onSkip || running || value.trim() !== ''}>
-          Skip
-        </button>
-        <button type="button" className="btn btn-plain" onClick={() => onSheet('count')}>
-          Count down
-        </button>
-        <button type="button" className="btn btn-plain" aria-pressed={practice} onClick={onPractice}>
-          {practice ? 'Count it again' : 'Practice'}
-        </button>
-        <button type="button" className="btn btn-plain" onClick={() => onSheet('now')}>
-          Conditions now
-        </button>
-        <Suspense fallback={<span className="btn btn-plain">Other ways</span>}>
-          <Ways studyId={study.id} ways={ways} onSheet={onSheet} />
-        </Suspense>
-        <Link to={`/study/${study.id}/trials`} className="btn btn-plain lg:hidden">
-          All trials
-        </Link>
-      </div>
+      <Suspense fallback={<div className="mb-1 min-h-[48px]" />}>
+        <MoreButtons
+          study={study}
+          practice={practice}
+          map={map}
+          skips={Boolean(onSkip) && !running && value.trim() === ''}
+          onSkip={onSkip}
+          onPractice={onPractice}
+          onSheet={onSheet}
+        />
+      </Suspense>
     </>
   )
 }

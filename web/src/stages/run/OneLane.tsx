@@ -1,6 +1,6 @@
 import type { Study, Turn } from '../../data/api'
 import { labelOf, levelIndex } from '../../data/trials'
-import { inSeconds } from '../../machines/stopwatch'
+import { inSeconds } from '../../machines/trialRun'
 import { Shape } from '../../parts/parts'
 import { Elapsed } from './Elapsed'
 import { Pressed } from './LaneButtons'

@@ -1,20 +1,26 @@
-import { useEffect, useRef, useSyncExternalStore } from 'react'
+import { Suspense, useEffect, useRef } from 'react'
 import type { Family, Question, Study } from '../../data/api'
 import { firstOf, type Place, scaleOf, unitSaid, withUnit } from '../../data/measures'
-import type { Stopwatch } from '../../machines/stopwatch'
+import { phaseOf, type RunNow } from '../../machines/trialRun'
+import { soon } from '../../parts/soon'
 import { Elapsed } from './Elapsed'
 import { LaneButtons, type Open, Pressed } from './LaneButtons'
 import { Rungs } from './Rungs'
+import type { Hands, PhoneTime } from './phonesGave'
 import { type Echo, useEcho, type useEntry } from './useEntry'
 import { Behaviours, Outcomes, Places } from './Words'
+
+const Phones = soon(async () => ({ default: (await import('./Phones')).Phones }))
 
 type Props = {
   study: Study
   family: Family
   fields: ReturnType<typeof useEntry>
-  watch: Stopwatch
+  now: RunNow
   said: { text: string; bad: boolean }
-  asked: Question[]
+  asked: readonly Question[]
+  hands: Hands
+  onTakeTime: (t: PhoneTime) => void
   level: string
   practice: boolean
   map: boolean
@@ -50,9 +56,11 @@ export function ReadingEntry({
   study,
   family,
   fields,
-  watch,
+  now,
   said,
   asked,
+  hands,
+  onTakeTime,
   level,
   practice,
   map,
@@ -75,7 +83,7 @@ export function ReadingEntry({
   const rest = places.filter((p) => !timers.includes(p))
   const timed = Boolean(measure.timed)
   const numeric = scaleOf(measure).number
-  const state = useSyncExternalStore(watch.subscribe, () => watch.snapshot)
+  const state = phaseOf(now)
   const echo = useEcho(
     study,
     measure,
@@ -89,8 +97,8 @@ export function ReadingEntry({
   useEffect(() => {
     // After landing, the next place is ready to be written in.
     const next = places[1]
-    if (state.state === 'ended' && next) document.getElementById(fieldId(next))?.focus()
-  }, [state.state, places])
+    if (state === 'ended' && next) document.getElementById(fieldId(next))?.focus()
+  }, [state, places])
   const enter = (from: Place) => {
     const at = places.indexOf(from)
     const written = (texts[from.name] ?? '').trim() !== ''
@@ -117,9 +125,9 @@ export function ReadingEntry({
       </label>
       {numeric ? (
         <div className="flex items-baseline gap-4 border-b-[6px] border-ink md:max-w-[30rem]">
-          {timed && state.state === 'running' ? (
+          {timed && state === 'running' ? (
             <span className="big grow text-[4.2rem] leading-[1.05] md:text-[5.4rem]" role="timer" aria-label="Time running">
-              <Elapsed from={state.from} />
+              <Elapsed from={now.from ?? 0} />
             </span>
           ) : (
             <input
@@ -188,21 +196,21 @@ export function ReadingEntry({
           <button
             type="button"
             data-press
-            className={`btn mt-2 w-full flex-col border-0 text-[2.6rem] md:min-w-0 md:max-w-[30rem] md:basis-[30rem] ${state.state === 'running' ? 'bg-tape text-tape-ink' : 'btn-act'} ${places.length > 1 ? 'min-h-[19vh]' : 'min-h-[26vh]'} md:min-h-[96px]`}
+            className={`btn mt-2 w-full flex-col border-0 text-[2.6rem] md:min-w-0 md:max-w-[30rem] md:basis-[30rem] ${state === 'running' ? 'bg-tape text-tape-ink' : 'btn-act'} ${places.length > 1 ? 'min-h-[19vh]' : 'min-h-[26vh]'} md:min-h-[96px]`}
             style={{ touchAction: 'manipulation' }}
             onPointerDown={(e) => {
               // the press that landed it ends on this button as well: only one that begins after it keeps
-              keeps.current = state.state === 'ended'
-              if (state.state !== 'ended') onPress(e.timeStamp)
+              keeps.current = state === 'ended'
+              if (state !== 'ended') onPress(e.timeStamp)
             }}
             onClick={(e) => {
-              if (state.state === 'ended' && (keeps.current || e.detail === 0)) onKeep()
+              if (state === 'ended' && (keeps.current || e.detail === 0)) onKeep()
               keeps.current = false
             }}
           >
-            <span className="big">{state.state === 'ready' ? 'Release' : state.state === 'running' ? 'Landed' : 'Keep it'}</span>
+            <span className="big">{state === 'ready' ? 'Release' : state === 'running' ? 'Landed' : 'Keep it'}</span>
             <span className="text-[1rem] font-normal">
-              {state.state === 'ready' ? 'press as it is let go' : state.state === 'running' ? 'press at first touch' : 'or void it below'}
+              {state === 'ready' ? 'press as it is let go' : state === 'running' ? 'press at first touch' : 'or void it below'}
             </span>
           </button>
         ) : null}
@@ -231,7 +239,12 @@ export function ReadingEntry({
           </div>
         ) : null}
       </div>
-      {timed && state.state === 'running' ? (
+      {hands.timers.length || hands.times.length ? (
+        <Suspense>
+          <Phones study={study.id} hands={hands} one={timers.length === 1} onTake={onTakeTime} />
+        </Suspense>
+      ) : null}
+      {timed && state === 'running' ? (
         <button type="button" className="btn mt-2 min-h-[56px]" onPointerDown={(e) => onLap(e.timeStamp)}>
           Mark passed <Pressed>L</Pressed>
         </button>
@@ -248,7 +261,7 @@ export function ReadingEntry({
         study={study}
         value={value}
         written={numeric && !timed}
-        running={state.state === 'running'}
+        running={state === 'running'}
         practice={practice}
         map={map}
         onText={(t) => {

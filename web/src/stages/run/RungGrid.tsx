@@ -3,6 +3,7 @@ import type { Study, Turn } from '../../data/api'
 import { firstOf, payloadsOf } from '../../data/measures'
 import { labelOf } from '../../data/trials'
 import { dropsOf, everyRung, over } from '../../machines/drops'
+import { missing } from '../../machines/missing'
 import { plainNumber, type SeenTrial, turnKey } from '../../machines/turns'
 import { TurnCells } from './TurnCells'
 import { beforeKeeping } from './useEntry'
@@ -42,7 +43,10 @@ export function RungGrid({ study, turns, seen }: { study: Study; turns: readonly
       taken: 'sheet' as const,
       stamps: [],
       source: '',
+      clock_s: 0,
     }))
+    const lacks = missing(study.draft, readings)
+    if (lacks) return setSays({ row, text: lacks })
     const before = await beforeKeeping(study, readings, turn.level)
     if (before.state === 'refused') return setSays({ row, text: before.says })
     setSays(null)

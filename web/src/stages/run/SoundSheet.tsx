@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import workletUrl from '../../machines/listen.worklet.js?url&no-inline'
-import { inSeconds } from '../../machines/stopwatch'
+import { inSeconds } from '../../machines/trialRun'
 import { Thud } from '../../machines/thud'
 import { Sheet, Tick, Told } from '../../parts/parts'
 import { useKeys } from '../../parts/useKeys'

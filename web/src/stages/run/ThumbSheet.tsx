@@ -7,18 +7,18 @@ import { useKeys } from '../../parts/useKeys'
 const TRIES = 10
 
 /** Reaction practice: a light goes on and out again after a time that is known; ten presses give the thumb's bias and scatter. */
-export function ThumbSheet({ open, onClose, study }: { open: boolean; onClose: () => void; study: Study }) {
+export function ThumbSheet({ open, onClose, study, who }: { open: boolean; onClose: () => void; study: Study; who?: string | undefined }) {
   return (
     <Sheet open={open} onClose={onClose} title="Try the thumb">
-      {open ? <Practice study={study} /> : null}
+      {open ? <Practice study={study} whose={who ?? ''} /> : null}
     </Sheet>
   )
 }
 
 type Light = 'off' | 'soon' | 'on' | 'out'
 
-function Practice({ study }: { study: Study }) {
-  const [who, setWho] = useState('')
+function Practice({ study, whose }: { study: Study; whose: string }) {
+  const [who, setWho] = useState(whose)
   const [light, setLight] = useState<Light>('off')
   const [tries, setTries] = useState<{ shown: number[]; pressed: number[] }>({ shown: [], pressed: [] })
   const [says, setSays] = useState('')

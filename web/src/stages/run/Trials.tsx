@@ -178,7 +178,7 @@ function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTri
     const made = readingsOf(places, texts).map((r) => {
       const was = readingOf(trial, r.measure, r.payload)
       const same = was && was.texts.join('|') === (r.texts ?? []).join('|')
-      return { ...r, unit: was?.unit ?? r.unit ?? '', ...(same ? { taken: was.taken, stamps: was.stamps, source: was.source } : {}) }
+      return { ...r, unit: was?.unit ?? r.unit ?? '', ...(same ? { taken: was.taken, stamps: was.stamps, source: was.source, clock_s: was.clock_s } : {}) }
     })
     const main = made.filter((r) => r.measure === first.id)
     if (!main.length) {

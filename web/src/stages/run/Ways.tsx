@@ -24,6 +24,11 @@ export function Ways({ studyId, ways, onSheet }: { studyId: string; ways: readon
           <Link to={`/study/${studyId}/sheet`}>Sheet on paper, or typed in</Link>
         </Item>
       )}
+      {seat && seat.role !== 'colleague' ? null : (
+        <Item className={ITEM} asChild>
+          <Link to={`/study/${studyId}/desk`}>The desk: every lane at once</Link>
+        </Item>
+      )}
       <Item className={ITEM} asChild>
         <Link to={`/study/${studyId}/wall`} target="_blank" rel="noreferrer">
           The lesson on the wall

@@ -2,8 +2,7 @@ import { v5 as namedBy, v4 as uuid } from 'uuid'
 import type { HowTaken, MeasureDraft, ReadingGiven, Study, Turn } from '../../data/api'
 import { quantityOf, scaleOf } from '../../data/measures'
 import { labelOf } from '../../data/trials'
-import { placesOf } from '../../machines/heat'
-import { inSeconds } from '../../machines/stopwatch'
+import { inSeconds, placesOf } from '../../machines/trialRun'
 
 /** What an instrument saw of each lane. ms: from the release. */
 export type Heard = Readonly<Record<number, { ms: number; text: string; taken: HowTaken; stamps: number[]; source: string }>>
@@ -26,7 +25,7 @@ export function readingsOf(study: Study, landed: Readonly<Record<number, number>
       const own = seen && seen.ms === ms ? seen : null // pressed anew after it was taken back, it is a pressed one
       const stamps = own ? own.stamps : [from / 1000, (from + ms) / 1000]
       const given = study.draft.measures.flatMap((m): ReadingGiven[] => {
-        const one = { measure: m.id, payload: 1, taken: own?.taken ?? ('lanes' as const), stamps, source: own?.source ?? '' }
+        const one = { measure: m.id, payload: 1, taken: own?.taken ?? ('lanes' as const), stamps, source: own?.source ?? '', clock_s: 0 }
         if (scaleOf(m).shape === 'places') return [{ ...one, texts: [places[Number(lane)] ?? ''], unit: '' }]
         return isTimed(m) ? [{ ...one, texts: [own?.text ?? inSeconds(ms)], unit: own ? m.unit : 's' }] : []
       })

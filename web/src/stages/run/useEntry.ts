@@ -3,6 +3,7 @@ import { api, ask, type Draft, type HowTaken, type MeasureDraft, type Question, 
 import { typed } from '../../data/keep'
 import { type Place, placesOf, scaleOf } from '../../data/measures'
 import { plainNumber } from '../../machines/turns'
+import type { OfPhones } from './phonesGave'
 
 /** Where one text of a turn lies in the browser. */
 export const entryKey = (studyId: string, turn: string, name: string): string => `run:${studyId}:${turn}:${name}`
@@ -38,10 +39,10 @@ export function useEntry(studyId: string, turn: string, draft: Draft) {
 }
 
 /** How the first measure was taken, where it was not typed: with the stamps of its marks, and whose timer or which instrument. */
-export type HowFirst = { taken: HowTaken; stamps: readonly number[]; source: string; text: string; doubt?: string }
+export type HowFirst = { taken: HowTaken; stamps: readonly number[]; source: string; text: string; doubt?: string; clock_s?: number }
 
 /** What is written as the readings of a trial: one for each measure and payload, the timers together. */
-export function readingsOf(places: readonly Place[], texts: Texts, how: HowFirst | null = null): ReadingGiven[] {
+export function readingsOf(places: readonly Place[], texts: Texts, how: HowFirst | null = null, phones: OfPhones = {}): ReadingGiven[] {
   const made = new Map<string, ReadingGiven>()
   for (const p of places) {
     const text = (texts[p.name] ?? '').trim()
@@ -58,12 +59,19 @@ export function readingsOf(places: readonly Place[], texts: Texts, how: HowFirst
       taken: own?.taken ?? known?.taken ?? 'typed',
       stamps: own ? [...own.stamps] : (known?.stamps ?? []),
       source: own?.source ?? known?.source ?? '',
+      clock_s: own?.clock_s ?? known?.clock_s ?? 0,
     })
+    const phone = phones[p.name]
+    const one = made.get(key)
+    if (phone?.text === text && one) {
+      const whose = [one.source, phone.label].filter(Boolean).join(', ').slice(0, 60)
+      made.set(key, { ...one, taken: 'phones', stamps: [], source: whose, clock_s: Math.max(one.clock_s ?? 0, phone.clock_s) })
+    }
   }
   const words = (texts[BEHAVIOUR] ?? '').split(BETWEEN).filter(Boolean)
   return [
     ...made.values(),
-    ...(words.length ? [{ measure: BEHAVIOUR, payload: 1, texts: words, unit: '', taken: 'typed' as const, stamps: [], source: '' }] : []),
+    ...(words.length ? [{ measure: BEHAVIOUR, payload: 1, texts: words, unit: '', taken: 'typed' as const, stamps: [], source: '', clock_s: 0 }] : []),
   ]
 }
 
@@ -101,6 +109,7 @@ export async function look(
       taken,
       stamps: [],
       source: '',
+      clock_s: 0,
       besides: besides ?? null,
       level,
     }
