@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
-from bendro import cli_data, cli_export, cli_instruments, cli_planning, cli_tables, cli_verdict
+from bendro import cli_class, cli_data, cli_export, cli_instruments, cli_planning, cli_tables, cli_verdict
 from bendro.core.analyse import analyse
 from bendro.core.context import Context
 from bendro.core.errors import CalculationRefused, CoreError, TableRefused
@@ -295,7 +295,7 @@ def _plainly(command: Callable[..., None]) -> Callable[..., None]:
     return told
 
 
-_COMMANDS: dict[str, Callable[..., None]] = {**cli_data.COMMANDS, **cli_planning.COMMANDS, **cli_tables.COMMANDS, **cli_instruments.COMMANDS, **cli_export.COMMANDS, **cli_verdict.COMMANDS}
+_COMMANDS: dict[str, Callable[..., None]] = {**cli_data.COMMANDS, **cli_planning.COMMANDS, **cli_tables.COMMANDS, **cli_instruments.COMMANDS, **cli_class.COMMANDS, **cli_export.COMMANDS, **cli_verdict.COMMANDS}
 for _name, _command in _COMMANDS.items():
     app.command(_name)(_plainly(_command))
 

@@ -12,6 +12,7 @@ from fastapi import FastAPI, Request
 from fastapi.responses import Response
 
 from bendro import __version__
+from bendro.live import players
 from bendro.settings import settings
 from bendro.store.connect import hot_pool
 
@@ -41,8 +42,9 @@ from .shapes import Sorry
 
 @asynccontextmanager
 async def _life(_: FastAPI) -> AsyncIterator[None]:
-    """The connections of the saves are opened with the first save and let go at the end."""
+    """The connections of the saves are opened with the first save and let go at the end; so is a made class that plays."""
     yield
+    players.end()
     if not hot_pool().closed:
         await hot_pool().close()
 

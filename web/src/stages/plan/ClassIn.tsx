@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { Link, useParams } from 'react-router'
 import { api, ask, type Joining, type Study } from '../../data/api'
-import { client, useRota, useStudy } from '../../data/queries'
+import { client, useMe, useRota, useStudy } from '../../data/queries'
 import { Frame } from '../../parts/Frame'
 import { NotOpened } from '../../parts/NotOpened'
 import { counted } from '../../parts/counted'
@@ -25,6 +25,7 @@ export function ClassIn() {
 }
 
 function Opened({ study, joining }: { study: Study; joining: Joining }) {
+  const me = useMe().data
   const [minutes, setMinutes] = useState(study.draft.rota?.lesson_min ?? 60)
   const [says, setSays] = useState('')
   const [busy, setBusy] = useState(false)
@@ -101,6 +102,21 @@ function Opened({ study, joining }: { study: Study; joining: Joining }) {
               </button>
             </>
           )}
+          {me?.demo ? (
+            <button
+              type="button"
+              className="btn"
+              disabled={busy}
+              onClick={() =>
+                void doing(async () => {
+                  await ask(api.POST('/api/studies/{study_id}/players', at(study.id)))
+                  return ask(api.GET('/api/studies/{study_id}/joining', at(study.id)))
+                })
+              }
+            >
+              Let a made class play
+            </button>
+          ) : null}
           {says ? <Says>{says}</Says> : null}
           {study.run ? <ToTheLanes study={study} /> : null}
         </div>

@@ -1,14 +1,15 @@
 import { counted as many } from '../../parts/counted'
 import { useEffect, useState } from 'react'
 import { Link, useParams } from 'react-router'
-import type { Study, Trial } from '../../data/api'
+import type { Study, Trial, Turn } from '../../data/api'
 import { firstOf, firstWritten, unitSaid } from '../../data/measures'
 import { useLive } from '../../data/live'
 import { useRota, useStudy, useTrials } from '../../data/queries'
+import { isAway, useScreens } from '../../data/screens'
 import { labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
 import { minutesSince } from '../../machines/clock'
-import { countFilled, remaining } from '../../machines/turns'
+import { countFilled, remaining, turnKey } from '../../machines/turns'
 import { Shape, Skeleton, Trouble } from '../../parts/parts'
 import { Stopped } from '../../planning/Stopped'
 import { Ladder } from '../../tape/Ladder'
@@ -79,6 +80,7 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
           </p>
         ) : null}
       </div>
+      <Lanes study={study} left={remaining(study.turns, seen)} />
       <div className="mt-auto pt-6">
         {shape === 'rungs' ? (
           <Ladder study={study} seen={seen} />
@@ -98,6 +100,41 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
         )}
       </div>
     </main>
+  )
+}
+
+/** With several lanes: whom each calls and what falls there. */
+function Lanes({ study, left }: { study: Study; left: readonly Turn[] }) {
+  const screens = useScreens(study.id).data?.screens ?? []
+  const lanes = Array.from({ length: Math.max(1, ...study.turns.map((t) => t.lane)) }, (_, i) => i + 1)
+  if (lanes.length < 2 || study.turns.some((t) => t.heat > 0)) return null
+  return (
+    <ul className="m-0 mt-5 grid list-none gap-x-10 p-0" style={{ gridTemplateColumns: `repeat(${lanes.length}, minmax(0, 1fr))` }} aria-label="Lanes">
+      {lanes.map((n) => {
+        const called = screens.filter((s) => !isAway(s)).flatMap((s) => s.turns.map((t) => ({ s, turn: study.turns.find((x) => turnKey(x) === turnKey(t)) })))
+        const here = called.find((c) => c.turn?.lane === n && c.s.doing === 'falling') ?? called.find((c) => c.turn?.lane === n)
+        const turn = here?.turn ?? left.find((t) => t.lane === n)
+        const shut = study.lanes.shut?.[String(n)]
+        return (
+          <li key={n} className="border-t-2 border-ink pt-2" data-lane={n}>
+            <p className="m-0 text-[1.3rem] text-quiet">
+              Lane {n}
+              {shut ? ` ${shut.state}` : here?.s.doing === 'falling' ? ': falling' : ''}
+            </p>
+            <p className="big m-0 flex items-center gap-4 text-[clamp(1.8rem,3.6vw,3.2rem)] leading-none">
+              {turn ? (
+                <>
+                  <Shape n={levelIndex(study, turn.level)} size={34} />
+                  {[turn.group, labelOf(study, turn.level)].filter(Boolean).join(', ')}
+                </>
+              ) : (
+                '—'
+              )}
+            </p>
+          </li>
+        )
+      })}
+    </ul>
   )
 }
 
