@@ -34,7 +34,11 @@ def backup_command(file: File, data: Data = USUAL) -> None:
     from bendro.backup import back_up
 
     with _server(data) as (server, port):
-        length = back_up(server, port, file.resolve(), now=datetime.now(UTC))
+        now = datetime.now(UTC)
+        length = back_up(server, port, file.resolve(), now=now)
+        # so that whoever erases a class is told what still holds a copy of it
+        with (data / "backups.txt").open("a", encoding="utf-8") as noted:
+            noted.write(f"{now.isoformat()} {file.resolve()}\n")
     print(f"Everything is in {file} ({length / 1e6:.1f} MB). Keep it somewhere else than on this machine.")
 
 
@@ -45,6 +49,40 @@ def restore_command(file: File, data: Data = USUAL) -> None:
     with _server(data, alone=True) as (server, port):
         kept = restore(server, port, file.resolve(), now=datetime.now(UTC))
     print(f"The data are those of {file}. What was here before is kept as the database {kept}.")
+
+
+def erase_command(
+    label: Annotated[str, typer.Argument(help="The class, as its studies name it.")],
+    year: Annotated[str, typer.Option(help="Its school year, where several have the same label.")] = "",
+    school: Annotated[str, typer.Option(help="The school, where there are several.")] = "",
+    yes: Annotated[bool, typer.Option("--yes", help="Erase it without asking once more.")] = False,
+    data: Data = USUAL,
+) -> None:
+    """Erase a class for good, with the proof of it: rows before and after, and what still holds copies."""
+    with _server(data) as (server, port):
+        import os
+
+        os.environ["BENDRO_DATABASE_URL"] = server.address(port, "bendro").replace("postgresql://", "postgresql+psycopg://")
+        from sqlmodel import select
+
+        from bendro.actions.erasing import erase_class
+        from bendro.store.connect import session
+        from bendro.store.owned import Owned
+        from bendro.store.tables import Workspace
+
+        with session() as opened:
+            schools = [w for w in opened.exec(select(Workspace)).all() if school.strip().casefold() in ("", w.name.casefold())]
+            if len(schools) != 1:
+                names = ", ".join(w.name for w in opened.exec(select(Workspace)).all())
+                raise CoreError(f"Name the school with --school: {names}.", code="school_unclear", where="school")
+            typed = label if yes else input(f"Erase every study of {label}, for good? Type the class once more: ")
+            done = erase_class(Owned(opened, schools[0].id), label, year, typed=typed, now=datetime.now(UTC), data=data.resolve())
+            opened.commit()
+    print(f"Erased {done.label}: {', '.join(done.titles)}.")
+    for table, n in done.before.items():
+        if n:
+            print(f"  {table:16} {n:7} rows before, {done.after[table]} now")
+    print("These still hold copies: " + "; ".join(done.copies) if done.copies else "No backup made since is known here.")
 
 
 @contextmanager
@@ -78,4 +116,4 @@ def _server(data: Path, *, alone: bool = False) -> Iterator[tuple[Any, int]]:
             server.stop()
 
 
-COMMANDS: dict[str, Callable[..., None]] = {"database": database_command, "backup": backup_command, "restore": restore_command}
+COMMANDS: dict[str, Callable[..., None]] = {"database": database_command, "backup": backup_command, "restore": restore_command, "erase": erase_command}

@@ -20,13 +20,13 @@ from psycopg_pool import PoolTimeout
 
 from bendro.actions import record, trials
 from bendro.actions.accounts import digest
-from bendro.actions.record import Known, Save, Write
+from bendro.actions.record import WHOLE_CLASS, Known, Save, Write
 from bendro.core.errors import CoreError
 from bendro.core.record import TrialRecord
 from bendro.settings import settings
 from bendro.store.connect import session as open_session
 from bendro.store.owned import Owned
-from bendro.store.trial_writes import ADD, ADD_AS_KNOWN, LOOK_SIGNED_IN, as_sent
+from bendro.store.trial_writes import ADD, ADD_AS_KNOWN, ADD_AS_KNOWN_SEATED, LOOK_SEATED, LOOK_SIGNED_IN, as_sent
 
 from .needs import caller
 from .trial_documents import plan_and_work, trial_document
@@ -45,20 +45,28 @@ class Told:
 
 
 async def saved(study_id: UUID, trial_id: UUID, given: TrialRecord, token: str | None, seat: str | None, now: datetime) -> Told:
-    """Store a revision of a trial, by the shortest road that it can go; a seat's goes the long one. Raises as `record.put_trial`, NotAllowed."""
-    if token and given.revision == 1:
-        told = await _at_once(Lane(study_id, digest(token)), trial_id, given, now)
-        if told is not None:
-            return told
+    """Store a revision of a trial, by the shortest road that it can go. Raises as `record.put_trial`, NotAllowed."""
+    if given.revision == 1:
+        for one, seated in ((token, False), (seat, True)):
+            told = await _at_once(Lane(study_id, digest(one), seated), trial_id, given, now) if one else None
+            if told is not None:
+                return told
     return await run_in_threadpool(_looked_up, study_id, trial_id, given, token, seat, now)
 
 
 @dataclasses.dataclass(frozen=True, slots=True)
 class Lane:
-    """A study as one sign-in runs it."""
+    """A study as one sign-in or one seat runs it."""
 
     study_id: UUID
     token_hash: bytes
+    seated: bool = False
+
+    def who(self, given: TrialRecord) -> dict[str, Any]:
+        """What tells whether whoever runs it may keep this trial."""
+        if self.seated:
+            return {"token_hash": self.token_hash, "own_group": given.group.strip().lower(), "whole_class": WHOLE_CLASS}
+        return {"token_hash": self.token_hash, "demo": settings().demo}
 
 
 class _Remembered(OrderedDict[Lane, Known]):
@@ -94,9 +102,9 @@ async def _as_known(connection: AsyncConnection[Any], lane: Lane, trial_id: UUID
         return None
     stands = {
         "study_id": lane.study_id, "workspace_id": known.workspace_id, "version": known.version, "run_mark": known.run_mark,
-        "token_hash": lane.token_hash, "now": now, "by": known.account_id, "demo": settings().demo,
+        "now": now, "by": known.account_id, **lane.who(given),
     }  # fmt: skip
-    done = await (await connection.execute(as_sent(ADD_AS_KNOWN), {**write.values, **stands})).fetchone()
+    done = await (await connection.execute(as_sent(ADD_AS_KNOWN_SEATED if lane.seated else ADD_AS_KNOWN), {**write.values, **stands})).fetchone()
     if done is None:
         _known.pop(lane, None)
         return None
@@ -105,10 +113,10 @@ async def _as_known(connection: AsyncConnection[Any], lane: Lane, trial_id: UUID
 
 async def _with_a_look(connection: AsyncConnection[Any], lane: Lane, trial_id: UUID, given: TrialRecord, now: datetime) -> Told | None:
     save = Save(workspace_id=lane.study_id, by=None, study_id=lane.study_id, trial_id=trial_id, given=given, now=now)
-    looks = {**save.looks(), "token_hash": lane.token_hash, "now": now, "demo": settings().demo}
+    looks = {**save.looks(), "now": now, **lane.who(given)}
     looks.pop("workspace_id")
     async with connection.transaction():
-        seen = await (await connection.execute(as_sent(LOOK_SIGNED_IN), looks)).fetchone()
+        seen = await (await connection.execute(as_sent(LOOK_SEATED if lane.seated else LOOK_SIGNED_IN), looks)).fetchone()
         if seen is None or seen.held_study is not None or seen.held_body is not None:
             return None
         save = dataclasses.replace(save, workspace_id=seen.workspace_id, by=seen.account_id)

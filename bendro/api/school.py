@@ -4,10 +4,12 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from bendro.actions import colleagues
+from bendro.actions import colleagues, erasing
+from bendro.settings import settings
 
-from .needs import Database, Now, Teacher, Token
+from .needs import Database, Mine, Now, Teacher, Token
 from .shapes import InvitationOut, InvitedOut, SchoolOut, SignInOut, TeacherOut
+from .shapes_class import ClassOut, EraseBody, ErasedOut
 
 router = APIRouter(prefix="/api/school", tags=["school"])
 
@@ -41,3 +43,15 @@ def remove_teacher(account_id: UUID, session: Database, me: Teacher) -> None:
 @router.delete("/sign-ins/{sign_in_id}", operation_id="end_sign_in", status_code=204)
 def end_sign_in(sign_in_id: UUID, session: Database, me: Teacher) -> None:
     colleagues.end_sign_in(session, me, sign_in_id)
+
+
+@router.get("/classes", operation_id="classes")
+def classes(mine: Mine) -> list[ClassOut]:
+    """Every class that studies are of, with what is kept of it."""
+    return [ClassOut(label=c.label, year=c.year, titles=[t for _, t in c.studies], rows=c.rows) for c in erasing.classes(mine)]
+
+
+@router.post("/classes/erase", operation_id="erase_class")
+def erase_class(body: EraseBody, mine: Mine, now: Now) -> ErasedOut:
+    """Erase a class for good; the answer is the proof of it."""
+    return ErasedOut.model_validate(erasing.erase_class(mine, body.class_label, body.year, typed=body.typed, now=now, data=settings().data))

@@ -245,3 +245,31 @@ class JoinBody(Body):
     code: str = Field(max_length=40)
     role: SeatRole
     label: str = Field(default="", max_length=30)
+
+
+class ClassOut(Answered):
+    """A class as its studies name it, "" for those of none. rows: in the database, of all its studies."""
+
+    label: str
+    year: str
+    titles: list[str]
+    rows: int
+
+
+class EraseBody(Body):
+    """typed: the class once more, as whoever asks has typed it."""
+
+    class_label: str = Field(max_length=60)
+    year: str = Field(default="", max_length=20)
+    typed: str = Field(max_length=60)
+
+
+class ErasedOut(Answered):
+    """before, after: rows by table. copies: what still holds what was there when it was made."""
+
+    label: str
+    titles: list[str]
+    before: dict[str, int]
+    after: dict[str, int]
+    copies: list[str]
+    at: datetime

@@ -27,7 +27,7 @@ CALLS: Mapping[str, Act] = {
     **dict.fromkeys(("desk", "set_lane", "tell_lanes"), "run"),
     **dict.fromkeys(("put_version", "put_photo", "drop_photo"), "build own"),
     **dict.fromkeys(("thumbs", "practise_thumb", "press"), "time"),
-    **dict.fromkeys(("calculators", "marking", "study_from_plan", "school", "invite", "withdraw_invitation", "end_sign_in", "remove_teacher", "change_password", "home", "make_study", "thrown_away", "usual_study", "look_into_table", "study_from_table", "tests", "judged_together", "take_waiting"), "school"),
+    **dict.fromkeys(("calculators", "marking", "study_from_plan", "school", "invite", "withdraw_invitation", "end_sign_in", "remove_teacher", "change_password", "home", "make_study", "thrown_away", "usual_study", "look_into_table", "study_from_table", "tests", "judged_together", "classes", "erase_class", "take_waiting"), "school"),
 }  # fmt: skip
 WHAT: Mapping[Role, str] = {"teacher": "A teacher", "colleague": "A colleague’s seat", "group": "A group’s seat", "timer": "A timer’s seat", "wall": "The wall"}
 

@@ -10,6 +10,8 @@ from functools import cache
 from sqlalchemy import TextClause, text
 from sqlmodel import SQLModel
 
+from bendro.core.rights import MAY, may, only_own
+
 from .tables import ReadingRow, TrialRow
 
 #: Study, the run opened last, the trial if it is there, and its stored revision of this number.
@@ -39,6 +41,22 @@ LOOK_SIGNED_IN = text(
     )
 )
 
+#: Of a seat what `core.rights` says of its role: which may keep trials at all, and which only of its own group's turns.
+_KEEPS = ", ".join(f"'{role}'" for role in MAY if role != "teacher" and may(role, "put_trial")) or "''"
+_ONLY_OWN = ", ".join(f"'{role}'" for role in MAY if role != "teacher" and only_own(role, "put_trial")) or "''"
+_SEAT_MAY = (
+    f"i.token_hash = :token_hash and i.until > :now and i.ended_at is null and i.role in ({_KEEPS})"
+    f" and (i.role not in ({_ONLY_OWN}) or i.label = :whole_class or lower(i.label) = :own_group)"
+)
+
+#: The same by the token of a seat: one of this study, that may keep a trial of this group.
+LOOK_SEATED = text(
+    _SEEN.format(
+        lock="share", more=", s.workspace_id, i.id as account_id",
+        source="from seat i join study s on s.workspace_id = i.workspace_id and s.id = i.study_id and s.deleted_at is null", whose=_SEAT_MAY,
+    )
+)
+
 #: What happens is written and told to whoever listens (`live.events`) by one and the same statement: it is told when it is stored, and never else.
 _EVENT = """
 e as (insert into event (workspace_id, study_id, kind, subject, revision, body, by, device_at, received_at)
@@ -53,13 +71,16 @@ _CONDITIONS = (
 )
 
 #: That all stands as it was known: the sign-in, the plan, and the run opened last. The study is held until the write is done.
-_AS_KNOWN = (
+_G = (
     "g as (select 1 from study s where s.id = :study_id and s.workspace_id = :workspace_id and s.version = :version and not s.finished"
     " and (select r.mark from run r where r.study_id = s.id order by r.opened_at desc limit 1) = :run_mark"
-    " and exists (select 1 from sign_in i join workspace w on w.id = i.workspace_id where i.token_hash = :token_hash and i.expires_at > :now"
-    " and i.account_id = :by and i.workspace_id = s.workspace_id and (:demo or not w.demo))"
-    " for share of s),"
+    " and exists ({who}) for share of s),"
 )
+_AS_KNOWN = _G.format(
+    who="select 1 from sign_in i join workspace w on w.id = i.workspace_id where i.token_hash = :token_hash and i.expires_at > :now"
+    " and i.account_id = :by and i.workspace_id = s.workspace_id and (:demo or not w.demo)"
+)
+_AS_KNOWN_SEATED = _G.format(who=f"select 1 from seat i where i.id = :by and i.study_id = s.id and i.workspace_id = s.workspace_id and {_SEAT_MAY}")
 
 #: Levels and measures that the plan does not have (any more) get a row all the same, so that nothing that was read is without its name.
 _STRANGE_LEVELS = (
@@ -100,6 +121,7 @@ ADD = text(_ADD.format(first="", only=""))
 ADD_STRANGE = text(_ADD.format(first=_STRANGERS, only=""))
 #: The same where all stands as it was known; no row, and nothing done, where it does not.
 ADD_AS_KNOWN = text(_ADD.format(first=_AS_KNOWN, only=", g"))
+ADD_AS_KNOWN_SEATED = text(_ADD.format(first=_AS_KNOWN_SEATED, only=", g"))
 
 #: What only the first writing of a trial knows, and what it is known by; and the same of a reading.
 _FIRST_ONLY = ("id", "workspace_id", "study_id", "outside", "others", "released_at", "tablet", "tablet_number", "clock_ahead_s", "kept_by")

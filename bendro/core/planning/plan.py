@@ -17,6 +17,7 @@ from ..trials import Level
 from ..words import said
 from ..written import level_label
 from .clock import start_minutes
+from .labels import asked_about, looks_like_a_name
 from .order import Turn, in_heats, in_lanes, turns
 from .question import better_time
 from .safety import check_safety
@@ -89,6 +90,7 @@ def _check_words(draft: Draft) -> list[Problem]:
         found.append(Problem(code="group_blank", where="groups", says="Each group needs a label of 1 to 30 characters."))
     if len({g.casefold() for g in labels}) < len(labels):
         found.append(Problem(code="group_twice", where="groups", says="Two groups have the same label."))
+    found += [Problem(code="group_named", where="groups", says=asked_about(g), grave=False) for g in labels if looks_like_a_name(g)]
     return found
 
 

@@ -157,6 +157,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/school/classes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Classes
+         * @description Every class that studies are of, with what is kept of it.
+         */
+        get: operations["classes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/school/classes/erase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Erase Class
+         * @description Erase a class for good; the answer is the proof of it.
+         */
+        post: operations["erase_class"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/school/invitations": {
         parameters: {
             query?: never;
@@ -1899,6 +1939,20 @@ export interface components {
             /** Says */
             says: string;
         };
+        /**
+         * ClassOut
+         * @description A class as its studies name it, "" for those of none. rows: in the database, of all its studies.
+         */
+        ClassOut: {
+            /** Label */
+            label: string;
+            /** Rows */
+            rows: number;
+            /** Titles */
+            titles: string[];
+            /** Year */
+            year: string;
+        };
         /** CodeOut */
         CodeOut: {
             /** Code */
@@ -2609,6 +2663,46 @@ export interface components {
              * @default m
              */
             unit: string;
+        };
+        /**
+         * EraseBody
+         * @description typed: the class once more, as whoever asks has typed it.
+         */
+        EraseBody: {
+            /** Class Label */
+            class_label: string;
+            /** Typed */
+            typed: string;
+            /**
+             * Year
+             * @default
+             */
+            year: string;
+        };
+        /**
+         * ErasedOut
+         * @description before, after: rows by table. copies: what still holds what was there when it was made.
+         */
+        ErasedOut: {
+            /** After */
+            after: {
+                [key: string]: number;
+            };
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Before */
+            before: {
+                [key: string]: number;
+            };
+            /** Copies */
+            copies: string[];
+            /** Label */
+            label: string;
+            /** Titles */
+            titles: string[];
         };
         /**
          * Expected
@@ -8428,6 +8522,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SchoolOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    classes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    erase_class: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EraseBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErasedOut"];
                 };
             };
             /** @description Unauthorized */

@@ -47,7 +47,8 @@ export function TimeTape({
   const major = Array.from({ length: Math.floor(end / apart) + 1 }, (_, i) => i * apart)
   const fine = apart <= 5 ? 1 : apart / 5
   const minor = Array.from({ length: Math.floor(end / fine) + 1 }, (_, i) => i * fine).filter((v) => v % apart !== 0 && (fine / end) * inner > 5)
-  const high = narrow ? 118 : Math.max(118, Math.min(160, 470 / Math.max(1, rows.length)))
+  // the rows share what the window has above the buttons
+  const high = narrow ? 118 : Math.max(118, Math.min(240, (window.innerHeight - 330) / Math.max(1, rows.length)))
   const foot = rows.length * high + 26
   const strip = { from: 0, to: end, broken: false, x, major, minor, label: (v: number) => String(v) }
   const at = (v: number) => x0 + x(Math.max(0, Math.min(end, v)))

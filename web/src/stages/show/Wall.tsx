@@ -4,7 +4,7 @@ import { Link, useParams } from 'react-router'
 import type { Study, Trial, Turn } from '../../data/api'
 import { firstOf, firstWritten, unitSaid } from '../../data/measures'
 import { useLive } from '../../data/live'
-import { useRota, useStudy, useTrials } from '../../data/queries'
+import { useMe, useRota, useStudy, useTrials } from '../../data/queries'
 import { isAway, useScreens } from '../../data/screens'
 import { labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
@@ -39,7 +39,10 @@ export function Wall() {
 
 function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
   const seen = useTrialsSeen(study, stored)
-  const [turn, then] = remaining(study.turns, seen)
+  const left = remaining(study.turns, seen)
+  const [turn, then] = left
+  const lanes = study.turns.some((t) => t.heat > 0) ? 1 : Math.max(1, ...study.turns.map((t) => t.lane))
+  const seat = useMe().data?.seat
   const counted = seen.filter((t) => t.place === 'turn' || t.place === 'extra' || t.state === 'void')
   const last = counted.filter((t) => !t.practice).at(-1)
   const shape = study.responses[0]?.shape
@@ -55,22 +58,27 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
         <p className="big m-0 text-[3rem] leading-none" data-count>
           {countFilled(study.turns, seen)} of {study.turns.length}
         </p>
-        <Link className="btn btn-plain no-print" to={`/study/${study.id}/run`}>
-          Back to the lane
-        </Link>
+        {seat?.role === 'wall' ? null : (
+          <Link className="btn btn-plain no-print" to={`/study/${study.id}/run`}>
+            Back to the lane
+          </Link>
+        )}
       </div>
       <div className="mt-4 flex flex-wrap items-end gap-x-14 gap-y-3" aria-live="polite">
-        <p className="big m-0 flex items-center gap-5 text-[clamp(3.4rem,8vw,7rem)] leading-none" data-next>
-          {turn ? (
-            <>
-              <Shape n={levelIndex(study, turn.level)} size={64} />
-              {[turn.group, labelOf(study, turn.level)].filter(Boolean).join(', ')}
-            </>
-          ) : (
-            'All trials are in'
-          )}
-        </p>
-        {then ? <p className="m-0 text-[1.9rem] text-quiet">then {[then.group, labelOf(study, then.level)].filter(Boolean).join(', ')}</p> : null}
+        {lanes > 1 && turn ? null : (
+          <p className="big m-0 flex items-center gap-5 text-[clamp(3.4rem,8vw,7rem)] leading-none" data-next>
+            {turn ? (
+              <>
+                <Shape n={levelIndex(study, turn.level)} size={64} />
+                {[turn.group, labelOf(study, turn.level)].filter(Boolean).join(', ')}
+              </>
+            ) : (
+              'All trials are in'
+            )}
+          </p>
+        )}
+        {lanes > 1 && turn ? <Lanes study={study} lanes={lanes} left={left} /> : null}
+        {then && lanes < 2 ? <p className="m-0 text-[1.9rem] text-quiet">then {[then.group, labelOf(study, then.level)].filter(Boolean).join(', ')}</p> : null}
         <span className="grow" />
         {last ? (
           <p className="m-0 text-right text-[1.9rem]" data-last>
@@ -80,7 +88,6 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
           </p>
         ) : null}
       </div>
-      <Lanes study={study} left={remaining(study.turns, seen)} />
       <div className="mt-auto pt-6">
         {shape === 'rungs' ? (
           <Ladder study={study} seen={seen} />
@@ -90,7 +97,7 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
           <Tape
             roomy
             large
-            fit={460}
+            fit={lanes > 1 ? 360 : 460}
             levels={tapeLevels(study, seen, turn?.level, last?.id)}
             unit={unitSaid(firstOf(draft))}
             bands={bands}
@@ -104,13 +111,11 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
 }
 
 /** With several lanes: whom each calls and what falls there. */
-function Lanes({ study, left }: { study: Study; left: readonly Turn[] }) {
+function Lanes({ study, lanes, left }: { study: Study; lanes: number; left: readonly Turn[] }) {
   const screens = useScreens(study.id).data?.screens ?? []
-  const lanes = Array.from({ length: Math.max(1, ...study.turns.map((t) => t.lane)) }, (_, i) => i + 1)
-  if (lanes.length < 2 || study.turns.some((t) => t.heat > 0)) return null
   return (
-    <ul className="m-0 mt-5 grid list-none gap-x-10 p-0" style={{ gridTemplateColumns: `repeat(${lanes.length}, minmax(0, 1fr))` }} aria-label="Lanes">
-      {lanes.map((n) => {
+    <ul className="m-0 grid w-full list-none gap-x-10 p-0" style={{ gridTemplateColumns: `repeat(${lanes}, minmax(0, 1fr))` }} aria-label="Lanes" data-next>
+      {Array.from({ length: lanes }, (_, i) => i + 1).map((n) => {
         const called = screens.filter((s) => !isAway(s)).flatMap((s) => s.turns.map((t) => ({ s, turn: study.turns.find((x) => turnKey(x) === turnKey(t)) })))
         const here = called.find((c) => c.turn?.lane === n && c.s.doing === 'falling') ?? called.find((c) => c.turn?.lane === n)
         const turn = here?.turn ?? left.find((t) => t.lane === n)
@@ -121,7 +126,7 @@ function Lanes({ study, left }: { study: Study; left: readonly Turn[] }) {
               Lane {n}
               {shut ? ` ${shut.state}` : here?.s.doing === 'falling' ? ': falling' : ''}
             </p>
-            <p className="big m-0 flex items-center gap-4 text-[clamp(1.8rem,3.6vw,3.2rem)] leading-none">
+            <p className="big m-0 flex items-center gap-4 text-[clamp(1.8rem,4.4vw,4.2rem)] leading-none">
               {turn ? (
                 <>
                   <Shape n={levelIndex(study, turn.level)} size={34} />
