@@ -16,6 +16,7 @@ from bendro.actions.plans import plan_of
 from bendro.actions.seats import seats_named
 from bendro.core.measuring.heard import READS
 from bendro.core.planning.held import not_held
+from bendro.core.planning.labels import asked_about, looks_like_a_name
 from bendro.core.record import ReadingRecord, TrialRecord
 from bendro.live.lanes import lanes
 from bendro.store.tables import Event, Study
@@ -101,4 +102,5 @@ def look_at_reading(study_id: UUID, body: ReadingBody, mine: Mine) -> LookedOut:
 @router.post("/studies/{study_id}/conditions", operation_id="look_at_conditions")
 def look_at_conditions(study_id: UUID, body: ConditionsBody, mine: Mine) -> list[NotHeldOut]:
     """What of these conditions is not as planned; nothing is stored, the trials carry them."""
-    return [NotHeldOut.model_validate(n) for n in not_held(plan_of(mine.get(Study, study_id)), body.conditions)]
+    named = [NotHeldOut(name="Who releases", says=asked_about(body.person))] if looks_like_a_name(body.person) else []
+    return [*named, *(NotHeldOut.model_validate(n) for n in not_held(plan_of(mine.get(Study, study_id)), body.conditions))]

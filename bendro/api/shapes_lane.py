@@ -28,9 +28,10 @@ class ReadingBody(ReadingRecord):
 
 
 class ConditionsBody(Body):
-    """How the held things stand now: each by its name, as written."""
+    """How the held things stand now: each by its name, as written. person: who releases, by seat or number."""
 
     conditions: dict[Word, Word] = Field(default={}, max_length=60)
+    person: Word = ""
 
 
 class SimulateBody(Body):

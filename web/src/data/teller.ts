@@ -36,6 +36,7 @@ class Teller {
   }
 
   leave(): void {
+    if (this.#over) return
     this.#over = true
     clearTimeout(this.#timer)
     void fetch(`/api/studies/${this.study}/screens/${screenId}`, { method: 'DELETE', credentials: 'same-origin', keepalive: true }).catch(() => undefined)
@@ -76,7 +77,12 @@ export function useHere(study: string, here: Here): void {
   useEffect(() => {
     const made = new Teller(study)
     teller.current = made
-    return () => made.leave()
+    const left = () => made.leave() // by an address typed, or a tab that is closed; a page that is loaded anew comes back at once
+    window.addEventListener('pagehide', left)
+    return () => {
+      window.removeEventListener('pagehide', left)
+      made.leave()
+    }
   }, [study])
   const text = JSON.stringify(here)
   useEffect(() => teller.current?.say(JSON.parse(text) as Here), [text])

@@ -38,7 +38,8 @@ export const settled = (now: Now): Now => ({
 export async function notHeld(study: Study, now: Now): Promise<NotHeld[]> {
   try {
     const path = { study_id: study.id }
-    const body = { conditions: settled(now).conditions }
+    const { conditions, person } = settled(now)
+    const body = { conditions, person }
     return await ask(api.POST('/api/studies/{study_id}/conditions', { params: { path }, body, signal: AbortSignal.timeout(3_000) }))
   } catch {
     return [] // the audit sees it in the trials later
