@@ -13,6 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 from tests.conftest import Application, TeacherClient, new_study, trial_body
 from tests.ui.conftest import PATIENCE_MS, fits_across, go, no_violations
 from tests.ui.test_seats import Come, come, lesson  # noqa: F401 - the fixture
+from tests.ui.test_the_lane import stored
 
 pytestmark = pytest.mark.ui
 Signed = tuple[Page, TeacherClient]
@@ -70,7 +71,7 @@ def test_a_lesson_with_desk_lanes_timers_and_wall(signed_in: Signed, come: Come,
     expect(lane.locator("#timer-1")).to_have_value(re.compile(r"^\d\.\d\d$"))
     lane.get_by_role("button", name=re.compile("^Keep")).last.click()  # one that did not see it holds nothing up
     expect(lane.get_by_role("status").filter(has_text="Kept")).to_be_visible()
-    kept = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
+    kept = stored(lane, teacher, study, 1)
     reading = kept[0]["readings"][0]
     assert (reading["taken"], reading["source"], len(reading["texts"])) == ("phones", "Timer 1", 2)
     assert 0 < reading["clock_s"] < 0.5
