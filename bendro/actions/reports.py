@@ -37,6 +37,7 @@ from bendro.store.tables import DeviceVersion, Photo, Report, Study
 
 from .analysing import how, record_of, state_of
 from .errors import Clash, Refused
+from .group_words import as_lines, words_of
 from .plans import plan_of
 from .studies import make_study
 
@@ -68,9 +69,10 @@ def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, shown: Shown, 
     if len(held) >= MOST_REPORTS:
         raise Refused(f"This study has {MOST_REPORTS} reports. Take one away before making another.", code="reports_many", where="report")
     c = shown.conclusion
+    lines = as_lines(words_of(owned, study_id))
     # what the group wrote and left out in its last one goes on: nobody writes it twice
     last = max(held, key=lambda r: (r.made_at, str(r.id)), default=None)
-    own = {"texts": dict(last.own.get("texts", {})), "without": list(last.own.get("without", [])), "also": list(last.own.get("also", [])), "comment": ""} if last is not None else {"texts": {}, "without": [], "also": [], "comment": ""}
+    own = {"texts": dict(last.own.get("texts", {})), "without": list(last.own.get("without", [])), "also": list(last.own.get("also", [])), "comment": ""} if last is not None else {"texts": {}, "without": [], "also": ["groups"] if lines else [], "comment": ""}
     row: Report = owned.new(
         Report, id=report_id, study_id=study_id, state=[str(s) for s in state_of(owned, study_id)], made_by=made_by,
         own=own, made_at=now,
@@ -79,7 +81,7 @@ def make_report(owned: Owned, study_id: UUID, *, report_id: UUID, shown: Shown, 
             "trials": [dict(t) for t in shown.trials] if len(shown.trials) <= MOST_TRIALS else [],
             "analysis": shown.analysis.model_dump(mode="json"),
             "conclusion": c.model_dump(mode="json"),
-            "sections": asdict(sections(record.draft, c, day=_day(record))),
+            "sections": asdict(sections(record.draft, c, day=_day(record), groups=lines)),
             "card": _card(owned, study_id, record, c),
             "looks": _looks(owned, study_id, record, c),
             "workings": [asdict(w) for w in _workings(owned, study_id, record.draft, shown.analysis)],

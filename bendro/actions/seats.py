@@ -53,17 +53,27 @@ def new_signs() -> str:
     return "".join(secrets.choice(SIGNS) for _ in range(LONG))
 
 
-def open_joining(owned: Owned, study_id: UUID, *, minutes: float, now: datetime) -> Joining:
-    """Open a study for the lesson; one that is open goes on with its code, until the later of both ends. minutes: 1 to a day. Raises NotFound."""
+def open_joining(owned: Owned, study_id: UUID, *, minutes: float, now: datetime, also: Sequence[UUID] = ()) -> Joining:
+    """Open a study for the lesson; one that is open goes on with its code, until the later of both ends. minutes: 1 to a day. also: further studies that
+    are let in under the same signs. Raises NotFound."""
+    made = _open(owned, study_id, minutes=minutes, now=now, code=None)
+    owned.session.flush()
+    for one in dict.fromkeys(also):
+        if one != study_id:
+            _open(owned, one, minutes=minutes, now=now, code=made.code)
+    return made
+
+
+def _open(owned: Owned, study_id: UUID, *, minutes: float, now: datetime, code: str | None) -> Joining:
     owned.get(Study, study_id, lock="update")
     until = now + timedelta(minutes=min(max(minutes, 1), MOST_HOURS * 60))
     found = joining_of(owned, study_id, now=now)
     if found is not None:
-        found.until = max(found.until, until)
+        found.until, found.code = max(found.until, until), code or found.code
         owned.session.add(found)
         owned.session.exec(update(Seat).where(col(Seat.study_id) == study_id, col(Seat.ended_at).is_(None)).values(until=found.until))
         return found
-    made = owned.new(Joining, id=uuid4(), study_id=study_id, code=new_signs(), opened_at=now, until=until)
+    made = owned.new(Joining, id=uuid4(), study_id=study_id, code=code or new_signs(), opened_at=now, until=until)
     note_event(owned, study_id, "joining", made.id, 1, {"until": until.isoformat()}, now=now)
     return made
 
@@ -76,16 +86,18 @@ def joining_of(owned: Owned, study_id: UUID, *, now: datetime) -> Joining | None
 
 
 def close_joining(owned: Owned, study_id: UUID, *, now: datetime) -> None:
-    """The lesson is over: the code lets nobody in any more, and every seat ends. Raises NotFound."""
+    """The lesson is over: its signs let nobody in any more, to none of their studies, and every seat ends. Raises NotFound."""
     owned.get(Study, study_id, lock="update")
     found = joining_of(owned, study_id, now=now)
-    if found is not None:
-        found.closed_at = now
-        owned.session.add(found)
-        note_event(owned, study_id, "joining", found.id, 2, {"closed": True}, now=now)
-    for seat in seats_of(owned, study_id, now=now):
-        seat.ended_at = now
-        owned.session.add(seat)
+    together = [] if found is None else owned.all(owned.select(Joining).where(Joining.code == found.code, col(Joining.closed_at).is_(None)))
+    for one in together:
+        one.closed_at = now
+        owned.session.add(one)
+        note_event(owned, one.study_id, "joining", one.id, 2, {"closed": True}, now=now)
+    for study in dict.fromkeys([study_id, *(one.study_id for one in together)]):
+        for seat in seats_of(owned, study, now=now):
+            seat.ended_at = now
+            owned.session.add(seat)
 
 
 def seats_of(owned: Owned, study_id: UUID, *, now: datetime) -> list[Seat]:
@@ -105,17 +117,23 @@ def end_seat(owned: Owned, study_id: UUID, seat_id: UUID, *, now: datetime) -> N
         note_event(owned, study_id, "seat", seat_id, 2, {"left": found.label}, now=now)
 
 
-def look_at_code(session: Session, code: str, *, at: Door, now: datetime) -> Offered:
-    """What may be chosen under a code. Raises Refused `code_wrong`, TooManyTries."""
-    joining, study, draft = _found(session, code, at, now)
-    owned = Owned(session, joining.workspace_id)
-    return Offered(study_id=study.id, title=study.title, groups=_groups(draft), taken=tuple(s.label for s in seats_of(owned, study.id, now=now) if s.role == "group"))
+def look_at_code(session: Session, code: str, *, at: Door, now: datetime) -> list[Offered]:
+    """What may be chosen under a code: its studies, most often one. Raises Refused `code_wrong`, TooManyTries."""
+    made = []
+    for joining, study, draft in _found(session, code, at, now):
+        seats = seats_of(Owned(session, joining.workspace_id), study.id, now=now)
+        made.append(Offered(study_id=study.id, title=study.title, groups=_groups(draft), taken=tuple(s.label for s in seats if s.role == "group")))
+    return made
 
 
-def join(session: Session, code: str, *, role: Role, label: str, at: Door, now: datetime) -> tuple[str, Seat]:
-    """Take a seat: (the token of its cookie, the seat). A group's label may be taken twice, as after a dead battery; the teacher sees both.
-    Raises Refused, TooManyTries."""
-    joining, study, draft = _found(session, code, at, now)
+def join(session: Session, code: str, *, role: Role, label: str, at: Door, now: datetime, study_id: UUID | None = None) -> tuple[str, Seat]:
+    """Take a seat: (the token of its cookie, the seat). A group's label may be taken twice, as after a dead battery; the teacher sees both. study_id:
+    which of the lesson's studies, where there are several. Raises Refused, TooManyTries."""
+    lessons = _found(session, code, at, now)
+    chosen_lesson = next((one for one in lessons if one[1].id == study_id), None) if study_id is not None or len(lessons) > 1 else lessons[0]
+    if chosen_lesson is None:
+        raise Refused(f"Choose one of this lesson’s tests: {', '.join(s.title for _, s, _ in lessons)}.", code="seat_study", where="study_id")
+    joining, study, draft = chosen_lesson
     if role == "teacher":
         raise Refused("A seat is a group’s, a timer’s, a colleague’s or the wall’s.", code="seat_role", where="role")
     owned = Owned(session, joining.workspace_id)
@@ -171,14 +189,15 @@ def _groups(draft: Draft) -> tuple[str, ...]:
     return named or (tuple(t.strip() for t in draft.variable.levels if t.strip()) if draft.study_kind == "contest" else ())
 
 
-def _found(session: Session, code: str, at: Door, now: datetime) -> tuple[Joining, Study, Draft]:
-    """The lesson under a code. A try is counted before it is looked at, by where it comes from and all together, and forgiven where it is right:
+def _found(session: Session, code: str, at: Door, now: datetime) -> list[tuple[Joining, Study, Draft]]:
+    """The lesson's studies under a code, at least one. A try is counted before it is looked at, by where it comes from and all together, and forgiven where it is right:
     so many guesses find one of 2³⁰ codes never."""
     address, everywhere = f"join:{at.address}", "join:all"
     reserve(session, {address: settings().join_tries_of_address, everywhere: settings().join_tries_of_all}, now)
     signs = as_signs(code)
-    found = session.exec(select(Joining, Study).where(Joining.code == signs, col(Joining.closed_at).is_(None), Joining.until > now, Study.id == Joining.study_id)).first()
-    if found is None or found[1].deleted_at is not None:
+    rows = session.exec(select(Joining, Study).where(Joining.code == signs, col(Joining.closed_at).is_(None), Joining.until > now, Study.id == Joining.study_id)).all()
+    found = sorted(((j, s) for j, s in rows if s.deleted_at is None), key=lambda one: (one[0].opened_at, one[1].title))
+    if not found:
         raise Refused("This code lets nobody in: it is mistyped, or the lesson is over. Look at the wall again.", code="code_wrong", where="code")
     forgive(session, once=(address, everywhere))
-    return found[0], found[1], plan_of(found[1])
+    return [(j, s, plan_of(s)) for j, s in found]

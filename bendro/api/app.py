@@ -20,6 +20,7 @@ from . import (
     access,
     building,
     errors,
+    group_words,
     instruments,
     lesson,
     live,
@@ -62,7 +63,7 @@ def make_app() -> FastAPI:
     )
     errors.install(app)
     app.openapi = partial(_document, app)  # type: ignore[method-assign]
-    for part in (running, access, school, seats, screens, planning, templates, lesson, building, working_out, showing, together, practice, instruments, live):  # the road of a save is found first
+    for part in (running, access, school, seats, screens, group_words, planning, templates, lesson, building, working_out, showing, together, practice, instruments, live):  # the road of a save is found first
         app.include_router(part.router)
 
     app.add_middleware(Gate)

@@ -64,7 +64,7 @@ def joining(study_id: UUID, request: Request, mine: Mine, now: Now) -> JoiningOu
 
 @router.post("/studies/{study_id}/joining", operation_id="open_joining")
 def open_joining(study_id: UUID, body: OpenBody, request: Request, mine: Mine, now: Now) -> JoiningOut:
-    made = seats.open_joining(mine, study_id, minutes=body.minutes, now=now)
+    made = seats.open_joining(mine, study_id, minutes=body.minutes, also=body.also, now=now)
     mine.session.flush()
     return _out(mine, study_id, made, request, now)
 
@@ -85,15 +85,15 @@ def end_seat(study_id: UUID, seat_id: UUID, request: Request, mine: Mine, now: N
 
 
 @router.get("/join", operation_id="look_at_code")
-def look_at_code(session: Database, at: At, now: Now, code: Annotated[str, Query(max_length=40)] = "") -> OfferedOut:
-    """What may be chosen under this code."""
-    return OfferedOut.model_validate(seats.look_at_code(session, code, at=at, now=now))
+def look_at_code(session: Database, at: At, now: Now, code: Annotated[str, Query(max_length=40)] = "") -> list[OfferedOut]:
+    """What may be chosen under this code: the lesson's studies, most often one."""
+    return [OfferedOut.model_validate(one) for one in seats.look_at_code(session, code, at=at, now=now)]
 
 
 @router.post("/join", operation_id="join")
 def join(body: JoinBody, request: Request, response: Response, session: Database, at: At, now: Now) -> SeatOut:
     role: Role = body.role
-    token, seat = seats.join(session, body.code, role=role, label=body.label, at=at, now=now)
+    token, seat = seats.join(session, body.code, role=role, label=body.label, at=at, now=now, study_id=body.study_id)
     left = int((seat.until - now).total_seconds())
     response.set_cookie(SEAT_COOKIE, token, max_age=left, httponly=True, secure=request.url.scheme == "https", samesite="strict", path="/")
     return seat_out(seat)

@@ -227,9 +227,10 @@ class JoiningOut(Answered):
 
 
 class OpenBody(Body):
-    """minutes: for so long, at most a day."""
+    """minutes: for so long, at most a day. also: further studies under the same signs."""
 
     minutes: float = Field(default=60, ge=1, le=1440)
+    also: list[UUID] = Field(default=[], max_length=20)
 
 
 class OfferedOut(Answered):
@@ -245,6 +246,7 @@ class JoinBody(Body):
     code: str = Field(max_length=40)
     role: SeatRole
     label: str = Field(default="", max_length=30)
+    study_id: UUID | None = None
 
 
 class ClassOut(Answered):
@@ -273,3 +275,18 @@ class ErasedOut(Answered):
     after: dict[str, int]
     copies: list[str]
     at: datetime
+
+
+class GroupWordsBody(Body):
+    """revision: that is written over, 0 for none."""
+
+    predicts: str = Field(default="", max_length=1_000)
+    says: str = Field(default="", max_length=1_000)
+    revision: int = Field(default=0, ge=0)
+
+
+class GroupWordOut(Answered):
+    group_label: str
+    predicts: str
+    says: str
+    revision: int

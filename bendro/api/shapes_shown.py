@@ -197,6 +197,7 @@ class SectionsOut(Answered):
     stems: list[str]
     marker: list[str]
     does: str
+    groups: list[str] = Field(default=[])
 
 
 class BestOut(Answered):

@@ -117,7 +117,7 @@ class Joining(SQLModel, table=True):
     __tablename__ = "joining"
     __table_args__ = (
         ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
-        UniqueConstraint("code", name="joining_code_once"),
+        UniqueConstraint("code", "study_id", name="joining_code_once"),
         Index("joining_by_study", "study_id"),
     )
     id: UUID = Field(primary_key=True)
@@ -164,6 +164,21 @@ class LaneWord(SQLModel, table=True):
     shut: dict[str, dict[str, str]] = _json()
     last_from: datetime | None = _when(null=True)
     revision: int = 0
+    changed_at: datetime = _when()
+
+
+class GroupWord(SQLModel, table=True):
+    """What a group predicts and says of the result, in its own words. by: the account or seat that wrote last."""
+
+    __tablename__ = "group_word"
+    __table_args__ = (ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),)
+    study_id: UUID = Field(primary_key=True)
+    group_label: str = Field(primary_key=True)
+    workspace_id: UUID
+    predicts: str = ""
+    says: str = ""
+    revision: int = 0
+    by: UUID | None = None
     changed_at: datetime = _when()
 
 

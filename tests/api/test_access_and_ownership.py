@@ -53,6 +53,7 @@ def body_for(path: str, method: str, study: dict[str, Any]) -> dict[str, Any] | 
         "/lanes/{lane}": {"state": "closed"},
         "/screens/{screen_id}": {"doing": "looking"},
         "/hand": {"to": None},
+        "/words/{group}": {"says": "It falls slower."},
         "/presses/{screen_id}": {"landed_at": 1.0},
         "/instruments/simulate": {"instrument": "gate"},
         "/thumbs": {"who": "seat 1", "shown": [1.0] * 5, "pressed": [1.0] * 5},

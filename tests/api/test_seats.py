@@ -105,7 +105,7 @@ def test_codes_are_read_as_they_are_typed_and_wrong_ones_let_nobody_in(app: Appl
     assert lesson(teacher, grouped)["code"] == opened["code"]  # opened twice it is the same lesson
     for typed in (opened["code"], opened["code"].lower(), opened["code"].replace(" ", ""), f" {opened['code']} "):
         offered = httpx.get(f"{app.url}/api/join", params={"code": typed})
-        assert (offered.status_code, offered.json()["groups"]) == (200, ["Avocet", "Curlew"])
+        assert (offered.status_code, offered.json()[0]["groups"]) == (200, ["Avocet", "Curlew"])
     assert as_signs("k7m 4qx") == "K7M4QX"
     for wrong in ("", "ZZZZZZ", opened["code"][:-1], "'; drop table seat"):
         refused = httpx.get(f"{app.url}/api/join", params={"code": wrong})
@@ -175,5 +175,46 @@ def test_a_lesson_without_groups_is_the_class_and_a_contest_its_devices(app: App
     draft["variable"] |= {"levels": ["Amber", "Birch"], "level_ids": []}
     contest = teacher.ok("PATCH", f"/api/studies/{contest['id']}", json={"version": contest["version"], "draft": draft})
     code = lesson(teacher, contest)["code"]
-    assert httpx.get(f"{app.url}/api/join", params={"code": code}).json()["groups"] == ["Amber", "Birch"]
+    assert httpx.get(f"{app.url}/api/join", params={"code": code}).json()[0]["groups"] == ["Amber", "Birch"]
     assert sit(app, code, "group", "Amber").get("/api/session").json()["seat"]["label"] == "Amber"
+
+
+def test_several_studies_are_let_in_by_one_code_and_closed_together(app: Application, teacher: TeacherClient, grouped: dict[str, Any]) -> None:
+    other = new_study(teacher, "The other test", groups=["Bittern", "Curlew"])
+    code = teacher.ok("POST", f"/api/studies/{grouped['id']}/joining", json={"minutes": 60, "also": [other["id"]]})["code"]
+    offered = httpx.get(f"{app.url}/api/join", params={"code": code}).json()
+    assert {o["study_id"]: o["groups"] for o in offered} == {grouped["id"]: ["Avocet", "Curlew"], other["id"]: ["Bittern", "Curlew"]}
+    unclear = httpx.post(f"{app.url}/api/join", json={"code": code, "role": "group", "label": "Curlew"})
+    assert (unclear.status_code, unclear.json()["code"]) == (422, "seat_study")
+    seats = {}
+    for study in (grouped, other):
+        client = httpx.Client(base_url=app.url, timeout=60)
+        assert client.post("/api/join", json={"code": code, "role": "group", "label": "Curlew", "study_id": study["id"]}).status_code == 200
+        seats[study["id"]] = client
+    assert seats[grouped["id"]].get(f"/api/studies/{other['id']}").status_code == 404  # a seat is in one of them
+    assert seats[other["id"]].get(f"/api/studies/{other['id']}").status_code == 200
+    teacher.ok("DELETE", f"/api/studies/{grouped['id']}/joining")
+    assert [s.get("/api/session").json()["signed_in"] for s in seats.values()] == [False, False]
+    assert httpx.get(f"{app.url}/api/join", params={"code": code}).json()["code"] == "code_wrong"
+    strange = new_study(sign_up(app))
+    assert teacher.http.post(f"/api/studies/{grouped['id']}/joining", json={"minutes": 60, "also": [strange["id"]]}).status_code == 404
+
+
+def test_a_group_says_it_in_its_own_words_and_predicts_before_its_first_trial(app: Application, teacher: TeacherClient, grouped: dict[str, Any]) -> None:
+    code = lesson(teacher, grouped)["code"]
+    curlew, wall = sit(app, code, "group", "Curlew"), sit(app, code, "wall")
+    path = f"/api/studies/{grouped['id']}/words"
+    first = curlew.put(f"{path}/Curlew", json={"predicts": "It  goes further, since it is pulled longer."})
+    assert (first.status_code, first.json()["predicts"], first.json()["revision"]) == (200, "It goes further, since it is pulled longer.", 1)
+    assert curlew.put(f"{path}/Curlew", json={"predicts": "It goes further, since it is pulled longer."}).json()["revision"] == 1  # sent again
+    assert curlew.put(f"{path}/Avocet", json={"says": "Ours is best."}).json()["code"] == "not_own"
+    assert wall.put(f"{path}/Curlew", json={"says": "x"}).status_code == 403
+    assert curlew.put(f"{path}/Curlew", json={"predicts": "Other", "revision": 0}).json()["code"] == "words_changed"
+    teacher.ok("PUT", f"/api/studies/{grouped['id']}/trials/{uuid4()}", json=trial_body(group="Curlew"))
+    late = curlew.put(f"{path}/Curlew", json={"predicts": "It goes less far.", "revision": 1})
+    assert (late.status_code, late.json()["code"]) == (422, "predicted_late")
+    said = curlew.put(f"{path}/Curlew", json={"predicts": first.json()["predicts"], "says": "It went further each time", "revision": 1})
+    assert said.json()["revision"] == 2
+    report = teacher.ok("POST", f"/api/studies/{grouped['id']}/reports", json={"id": str(uuid4())})
+    assert report["sections"]["groups"] == ["Curlew predicted “It goes further, since it is pulled longer”, and says “It went further each time”."]
+    assert report["own"]["also"] == ["groups"]  # it stands on the first poster without a press

@@ -101,3 +101,4 @@ def test_where_no_stream_comes_through_the_screen_asks_by_itself(signed_in: Sign
     page.wait_for_timeout(2_500)  # it is tried three times
     put(teacher, study, block=1, level="4", text="4.77")
     expect(page.get_by_text("4.77", exact=False).first).to_be_visible()
+    expect(page.locator("[data-asking]")).to_contain_text("it asks every few seconds instead")

@@ -23,6 +23,7 @@ const Marking = piece(() => import('./stages/show/Marking'), 'Marking')
 const Practice = piece(() => import('./stages/Practice'), 'Practice')
 const ReadIn = piece(() => import('./stages/ReadIn'), 'ReadIn')
 const Run = piece(() => import('./stages/run/Run'), 'Run')
+const Say = piece(() => import('./stages/Say'), 'Say')
 const SheetPage = piece(() => import('./stages/run/SheetPage'), 'SheetPage')
 const Trials = piece(() => import('./stages/run/Trials'), 'Trials')
 const Show = piece(() => import('./stages/show/Show'), 'Show')
@@ -107,7 +108,7 @@ export function App() {
   if (shown.seat)
     return (
       <Suspense fallback={<Skeleton lines={5} />}>
-        <Seated me={shown} seat={shown.seat} ended={out} pages={{ Run, Build, Wall, Desk, TimerPhone }} />
+        <Seated me={shown} seat={shown.seat} ended={out} pages={{ Run, Build, Wall, Desk, TimerPhone, Say }} />
       </Suspense>
     )
   return (

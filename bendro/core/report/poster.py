@@ -15,8 +15,8 @@ from ..written import sentence
 
 Part = Literal["who", "predicted", "found", "kept_same", "how_sure", "fairer", "next", "method", "conclusion", "name", "for_whom", "does", "packed", "besides"]
 PARTS: tuple[Part, ...] = ("who", "predicted", "found", "kept_same", "how_sure", "fairer", "next", "method", "conclusion", "name", "for_whom", "does", "packed", "besides")
-#: What a class may take in besides, where there is something of it: how devices behaved, what went wrong, the line of versions.
-Further = Literal["behaviours", "faults", "versions"]
+#: What a class may take in besides, where there is something of it: how devices behaved, what went wrong, the line of versions, what each group says in its own words.
+Further = Literal["behaviours", "faults", "versions", "groups"]
 #: On a poster so many doubts are named; the report has all.
 DOUBTS = 2
 #: How a conclusion begins at each reading level.
@@ -49,10 +49,11 @@ class Sections:
     stems: tuple[str, ...]
     marker: tuple[str, ...]
     does: str
+    groups: tuple[str, ...] = ()
 
 
-def sections(draft: Draft, c: Conclusion, *, day: str) -> Sections:
-    """The parts of a conclusion in their places. day: on which the trials were run, as it is written."""
+def sections(draft: Draft, c: Conclusion, *, day: str, groups: tuple[str, ...] = ()) -> Sections:
+    """The parts of a conclusion in their places. day: on which the trials were run, as it is written; groups: what each says in its own words."""
     return Sections(
         who=" · ".join(p for p in (", ".join(draft.groups[:8]), draft.class_label, day) if p),
         predicted=_predicted(draft),
@@ -66,6 +67,7 @@ def sections(draft: Draft, c: Conclusion, *, day: str) -> Sections:
         stems=_STEMS[draft.reading_level],
         marker=_MARKER[draft.reading_level],
         does=best_said(draft, c),
+        groups=groups,
     )
 
 

@@ -34,6 +34,7 @@ const OF_ALL = [
   'joining',
   'screens',
   'desk',
+  'words',
 ]
 
 /** One stream of one study, however many parts of the page follow it. */

@@ -67,7 +67,7 @@ export interface paths {
         };
         /**
          * Look At Code
-         * @description What may be chosen under this code.
+         * @description What may be chosen under this code: the lesson's studies, most often one.
          */
         get: operations["look_at_code"];
         put?: never;
@@ -1415,6 +1415,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Words */
+        get: operations["words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/words/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Words
+         * @description What a group predicts, which is written before its first trial, and what it says of the result.
+         */
+        put: operations["put_words"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tables": {
         parameters: {
             query?: never;
@@ -2030,7 +2067,7 @@ export interface components {
         };
         /**
          * ConditionsBody
-         * @description How the held things stand now: each by its name, as written.
+         * @description How the held things stand now: each by its name, as written. person: who releases, by seat or number.
          */
         ConditionsBody: {
             /**
@@ -2040,6 +2077,11 @@ export interface components {
             conditions: {
                 [key: string]: string;
             };
+            /**
+             * Person
+             * @default
+             */
+            person: string;
         };
         /**
          * CopyBody
@@ -3029,6 +3071,38 @@ export interface components {
             /** Word */
             word: string | null;
         };
+        /** GroupWordOut */
+        GroupWordOut: {
+            /** Group Label */
+            group_label: string;
+            /** Predicts */
+            predicts: string;
+            /** Revision */
+            revision: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * GroupWordsBody
+         * @description revision: that is written over, 0 for none.
+         */
+        GroupWordsBody: {
+            /**
+             * Predicts
+             * @default
+             */
+            predicts: string;
+            /**
+             * Revision
+             * @default 0
+             */
+            revision: number;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+        };
         /**
          * Groups
          * @description Three or more levels. places: best first; devices that cannot be separated share a place.
@@ -3277,6 +3351,8 @@ export interface components {
              * @enum {string}
              */
             role: "colleague" | "group" | "timer" | "wall";
+            /** Study Id */
+            study_id?: string | null;
         };
         /**
          * JoiningOut
@@ -4391,9 +4467,14 @@ export interface components {
         };
         /**
          * OpenBody
-         * @description minutes: for so long, at most a day.
+         * @description minutes: for so long, at most a day. also: further studies under the same signs.
          */
         OpenBody: {
+            /**
+             * Also
+             * @default []
+             */
+            also: string[];
             /**
              * Minutes
              * @default 60
@@ -4455,7 +4536,7 @@ export interface components {
              * Also
              * @default []
              */
-            also: ("behaviours" | "faults" | "versions")[];
+            also: ("behaviours" | "faults" | "versions" | "groups")[];
             /**
              * Comment
              * @default
@@ -5697,6 +5778,11 @@ export interface components {
             fairer: string;
             /** Found */
             found: string;
+            /**
+             * Groups
+             * @default []
+             */
+            groups: string[];
             /** How Sure */
             how_sure: string;
             /** Kept Same */
@@ -8156,7 +8242,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["bendro__api__shapes_class__OfferedOut"];
+                    "application/json": components["schemas"]["bendro__api__shapes_class__OfferedOut"][];
                 };
             };
             /** @description Unauthorized */
@@ -13901,6 +13987,133 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SupposedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupWordOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    put_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                group: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupWordsBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupWordOut"];
                 };
             };
             /** @description Unauthorized */

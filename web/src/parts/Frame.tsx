@@ -14,6 +14,7 @@ const STAGES = [
   { id: 'plan', label: 'Plan' },
   { id: 'build', label: 'Build' },
   { id: 'run', label: 'Run' },
+  { id: 'say', label: 'Say' },
   { id: 'work-out', label: 'Work out' },
   { id: 'show', label: 'Show' },
 ] as const
@@ -21,7 +22,9 @@ const STAGES = [
 /** The frame of every page: where we are, the way through, what still waits to be sent. */
 export function Frame({ study, children, title }: { study?: Study; children: ReactNode; title: string }) {
   const seat = useMe().data?.seat
-  const stages = seat ? STAGES.filter((s) => s.id === 'run' || (s.id === 'build' && seat.role === 'group')) : STAGES
+  const stages = seat
+    ? STAGES.filter((s) => s.id === 'run' || ((s.id === 'build' || s.id === 'say') && seat.role === 'group'))
+    : STAGES.filter((s) => s.id !== 'say')
   useEffect(() => {
     document.title = `${title} – Bendro`
   }, [title])

@@ -13,6 +13,7 @@ type Role = 'group' | 'timer' | 'wall' | 'colleague'
 export function Join() {
   const [asked] = useSearchParams()
   const [code, setCode] = useState(asked.get('code') ?? '')
+  const [lessons, setLessons] = useState<Offered[]>()
   const [offered, setOffered] = useState<Offered>()
   const [says, setSays] = useState('')
   const [busy, setBusy] = useState(false)
@@ -21,7 +22,9 @@ export function Join() {
     setBusy(true)
     setSays('')
     try {
-      setOffered((await ask(api.GET('/api/join', { params: { query: { code: typed } } }))) as Offered)
+      const found = (await ask(api.GET('/api/join', { params: { query: { code: typed } } }))) as Offered[]
+      setLessons(found)
+      if (found.length === 1) setOffered(found[0])
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
     } finally {
@@ -40,7 +43,7 @@ export function Join() {
     setBusy(true)
     setSays('')
     try {
-      await ask(api.POST('/api/join', { body: { code, role, label } }))
+      await ask(api.POST('/api/join', { body: { code, role, label, study_id: offered.study_id } }))
       const me = (await ask(api.GET('/api/session'))) as Me
       await copyPut('me', me) // so that the pages open without a network too
       signedOut.set(false)
@@ -51,6 +54,25 @@ export function Join() {
       setBusy(false)
     }
   }
+  if (lessons && lessons.length > 1 && !offered)
+    return (
+      <main className="mx-auto grid w-full max-w-[34rem] gap-5 p-6">
+        <h1 className="m-0 text-[3rem] leading-none">Which test?</h1>
+        <ul className="m-0 grid list-none gap-0 border-t-2 border-ink p-0">
+          {lessons.map((l) => (
+            <li key={l.study_id} className="border-b border-hair">
+              <button
+                type="button"
+                className="big min-h-[72px] w-full cursor-pointer border-0 bg-transparent px-1 py-2 text-left text-[2rem] text-ink hover:bg-tape/25"
+                onClick={() => setOffered(l)}
+              >
+                {l.title}
+              </button>
+            </li>
+          ))}
+        </ul>
+      </main>
+    )
   if (!offered)
     return (
       <main className="mx-auto grid min-h-dvh w-full max-w-[30rem] content-center gap-5 p-6">

@@ -8,12 +8,12 @@ export function Seated({
   me,
   seat,
   ended,
-  pages: { Run, Build, Wall, Desk, TimerPhone },
+  pages: { Run, Build, Wall, Desk, TimerPhone, Say },
 }: {
   me: Me
   seat: NonNullable<Me['seat']>
   ended: boolean
-  pages: Record<'Run' | 'Build' | 'Wall' | 'Desk' | 'TimerPhone', ComponentType>
+  pages: Record<'Run' | 'Build' | 'Wall' | 'Desk' | 'TimerPhone' | 'Say', ComponentType>
 }) {
   const at = `/study/${seat.study_id}`
   if (ended)
@@ -35,6 +35,7 @@ export function Seated({
         {seat.role === 'colleague' ? <Route path="/study/:id/desk" element={<Desk />} /> : null}
         {seat.role === 'wall' ? null : <Route path="/study/:id/time" element={<TimerPhone />} />}
         {seat.role === 'group' ? <Route path="/study/:id/build" element={<Build />} /> : null}
+        {seat.role === 'group' ? <Route path="/study/:id/say" element={<Say />} /> : null}
         <Route path="/study/:id/wall" element={<Wall />} />
         <Route path="*" element={<Navigate to={`${at}/${seat.role === 'wall' ? 'wall' : seat.role === 'timer' ? 'time' : 'run'}`} replace />} />
       </Routes>

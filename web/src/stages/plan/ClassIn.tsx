@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { Link, useParams } from 'react-router'
 import { api, ask, type Joining, type Study } from '../../data/api'
-import { client, useMe, useRota, useStudy } from '../../data/queries'
+import { client, useHome, useMe, useRota, useStudy } from '../../data/queries'
 import { Frame } from '../../parts/Frame'
 import { NotOpened } from '../../parts/NotOpened'
 import { counted } from '../../parts/counted'
@@ -27,6 +27,9 @@ export function ClassIn() {
 function Opened({ study, joining }: { study: Study; joining: Joining }) {
   const me = useMe().data
   const [minutes, setMinutes] = useState(study.draft.rota?.lesson_min ?? 60)
+  const home = useHome().data ?? []
+  const others = home.filter((s) => s.id !== study.id && s.stage === 'run' && s.class_label === study.class_label)
+  const [also, setAlso] = useState<readonly string[]>([])
   const [says, setSays] = useState('')
   const [busy, setBusy] = useState(false)
   const doing = async (work: () => Promise<unknown>) => {
@@ -92,11 +95,27 @@ function Opened({ study, joining }: { study: Study; joining: Joining }) {
                 down its own device; nothing else.
               </p>
               <Whole label="Open for so many minutes" least={1} most={1440} value={minutes} onChange={setMinutes} />
+              {others.length ? (
+                <fieldset className="m-0 border-0 p-0">
+                  <legend className="font-semibold">Further tests under the same signs</legend>
+                  {others.map((s) => (
+                    <label key={s.id} className="flex min-h-[44px] items-center gap-3">
+                      <input
+                        type="checkbox"
+                        className="size-6"
+                        checked={also.includes(s.id)}
+                        onChange={(e) => setAlso((all) => (e.target.checked ? [...all, s.id] : all.filter((x) => x !== s.id)))}
+                      />
+                      {s.title}
+                    </label>
+                  ))}
+                </fieldset>
+              ) : null}
               <button
                 type="button"
                 className="btn btn-act min-h-[64px] text-[1.25rem]"
                 disabled={busy}
-                onClick={() => void doing(() => ask(api.POST('/api/studies/{study_id}/joining', { ...at(study.id), body: { minutes } })))}
+                onClick={() => void doing(() => ask(api.POST('/api/studies/{study_id}/joining', { ...at(study.id), body: { minutes, also: [...also] } })))}
               >
                 Let the class in
               </button>

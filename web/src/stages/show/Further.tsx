@@ -2,10 +2,16 @@ import type { Report } from '../../data/api'
 import { glued } from '../../parts/glue'
 import type { Further } from './useOwn'
 
-export const FURTHER_TITLES: Record<Further, string> = { behaviours: 'How they behaved', faults: 'What went wrong', versions: 'The versions' }
+export const FURTHER_TITLES: Record<Further, string> = {
+  behaviours: 'How they behaved',
+  faults: 'What went wrong',
+  versions: 'The versions',
+  groups: 'In the groups’ own words',
+}
 
 /** What the conclusion says of how devices behaved, of faults, or of the line of versions: a line for each level or version. */
 export function furtherOf(report: Report, part: Further): string[] {
+  if (part === 'groups') return report.sections.groups ?? []
   const c = report.conclusion
   if (!c) return []
   if (part !== 'versions') return c[part].map((w) => `${w.label}: ${w.says}.`)
