@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import attack_browsers, attack_class, attack_door, attack_edges, attack_ends, attack_memory
+from bench import attack_browsers, attack_class, attack_door, attack_edges, attack_ends, attack_memory, attack_seats
 
 Attack = Callable[[Path, random.Random], str]
 ATTACKS: dict[str, Attack] = {
@@ -32,6 +32,10 @@ ATTACKS: dict[str, Attack] = {
     "disk": attack_edges.full_disk,
     "browser": attack_edges.in_a_browser,
     "two-browsers": attack_browsers.two_browsers,
+    "signs": attack_seats.guessed_signs,
+    "closed": attack_seats.closed_lessons,
+    "joins": attack_seats.joins_while_lanes_save,
+    "loud": attack_seats.loud_screens,
 }
 SEED = 20_261_125
 

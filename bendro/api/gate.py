@@ -30,6 +30,8 @@ App = Callable[[MutableMapping[str, Any], Receive, Send], Awaitable[None]]
 
 #: Checking a password takes tens of megabytes and a whole core: so few at one moment, in a queue apart from the class's.
 PASSWORDS_AT_ONCE = 2
+#: So many come in, and so many screens say what they do, at one moment.
+JOINS_AT_ONCE, SCREENS_AT_ONCE = 3, 4
 #: Bodies above this size are heavy calls, as are those that read or make a whole study: of one account so many at once, the others wait
 #: their turn behind them; and so many of all accounts are worked on at one moment.
 LARGE_BYTES, HEAVY_OF_ONE, HEAVY_AT_ONCE = 1_000_000, 2, 2
@@ -90,6 +92,8 @@ class Gate:
         self._calls = Slots(given.calls_at_once, given.wait_for_turn_s)
         self._passwords = Slots(PASSWORDS_AT_ONCE, given.wait_for_turn_s)
         self._photos = Slots(1, given.body_s)
+        # a school that comes in, and what screens say of themselves, never stand before a save
+        self._joins, self._now = Slots(JOINS_AT_ONCE, given.wait_for_turn_s), Slots(SCREENS_AT_ONCE, given.wait_for_turn_s)
         self._heavy = Slots(HEAVY_AT_ONCE, given.body_s)
         self._turns: dict[UUID, Slots] = {}
         self._visitors = Visitors()
@@ -124,6 +128,10 @@ class Gate:
             return self._passwords
         if method == "PUT" and (path.endswith("/photo") or "/sheet-pictures/" in path):
             return self._photos
+        if path == "/api/join":
+            return self._joins
+        if "/screens" in path or "/presses/" in path:
+            return self._now
         return self._heavy if _is_heavy(method, path) else self._calls
 
     def _turn(self, account: UUID) -> Slots:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import shutil
+import subprocess
 import sys
 import tempfile
 from pathlib import Path
@@ -104,9 +105,7 @@ def take(page: Page, url: str) -> None:
     page.locator("[data-poster]").wait_for()
     page.wait_for_timeout(1_000)  # its letters and pictures are fitted to the page
     shot(page, "poster")
-    page.goto(f"{url}/study/{ids['Message glider']}/sheet")
-    page.get_by_role("heading", name="The recording sheet").wait_for()
-    shot(page, "sheet")
+    desk(page, url, ids["Medicine drop"])
     heat(page, url, ids["Seed-wing"])
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{url}/study/{ids['Medicine drop']}/run")
@@ -124,14 +123,41 @@ def at_lane(page: Page) -> None:
         tick_cautions(page)
 
 
-def heat(page: Page, url: str, of: str) -> None:
-    """The second heat of a copy of the seed-wings, one down and two still falling; times come from the keys' own stamps."""
+def desk(page: Page, url: str, of: str) -> None:
+    """The teacher's desk while a made class runs a copy of the medicine drop."""
+    again = copied(page, of, "Medicine drop")
+    page.goto(f"{url}/study/{again}/run")
+    page.get_by_role("heading", name="Before the first trial").wait_for()
+    tick_cautions(page)
+    page.get_by_role("button", name=re.compile("Release")).wait_for()
+    page.goto(f"{url}/study/{again}/plan/class")
+    page.get_by_role("button", name="Let the class in").click()
+    code = page.locator("[data-signs]").inner_text()
+    let_play(url, code)
+    page.goto(f"{url}/study/{again}/desk")
+    page.locator("[data-row] [data-mark]").nth(9).wait_for()
+    shot(page, "desk")
+
+
+def let_play(url: str, code: str) -> None:
+    """The class plays in a program of its own until it has kept what the picture shows."""
+    subprocess.run([sys.executable, "-m", "bendro.cli", "class", code, "--to", url, "--speed", "30", "--most", "2", "--timers", "2"], check=True, timeout=240, stdout=subprocess.DEVNULL)
+
+
+def copied(page: Page, of: str, title: str) -> str:
+    """A copy of a study of the demo, without its trials."""
     again = str(uuid4())
     page.evaluate(
-        """([of, id]) => fetch(`/api/studies/${of}/copy`, {method: 'POST', headers: {'content-type': 'application/json'},
-        body: JSON.stringify({id, title: 'Seed-wing'})})""",
-        [of, again],
+        """([of, id, title]) => fetch(`/api/studies/${of}/copy`, {method: 'POST', headers: {'content-type': 'application/json'},
+        body: JSON.stringify({id, title})})""",
+        [of, again, title],
     )
+    return again
+
+
+def heat(page: Page, url: str, of: str) -> None:
+    """The second heat of a copy of the seed-wings, one down and two still falling; times come from the keys' own stamps."""
+    again = copied(page, of, "Seed-wing")
     page.goto(f"{url}/study/{again}/run")
     page.get_by_role("heading", name="Before the first trial").wait_for()
     tick_cautions(page)

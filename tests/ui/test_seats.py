@@ -150,3 +150,46 @@ def test_stop_stands_on_every_lane_until_it_is_lifted(signed_in: Signed, come: C
     page.get_by_role("button", name="Say it").click()
     expect(curlew.locator("[data-said]")).to_have_text("Five minutes left.")
     assert curlew.request.put(f"{app.url}/api/studies/{study['id']}/lanes", data={"stopped": False}).status == 403
+
+
+def test_a_group_writes_its_prediction_and_its_sentence_for_the_poster(signed_in: Signed, come: Come, app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Pulled", groups=["Avocet", "Curlew"], repeats=2)
+    curlew = come(lesson(page, app, study), "Curlew")
+    curlew.get_by_role("link", name="Say", exact=True).click()
+    curlew.get_by_label("What do you predict, and why?").fill("It goes further.")
+    curlew.reload()  # half typed, nothing is lost
+    expect(curlew.get_by_label("What do you predict, and why?")).to_have_value("It goes further.")
+    no_violations(curlew)
+    fits_across(curlew, 390)
+    curlew.get_by_role("button", name="Write it down").click()
+    expect(curlew.get_by_text("It is with the teacher", exact=False)).to_be_visible()
+    curlew.get_by_role("link", name="Run", exact=True).click()
+    curlew.locator("#timer-0").fill("4.4")
+    curlew.get_by_role("button", name=re.compile("^Keep")).click()
+    expect(curlew.get_by_role("status").filter(has_text="Kept")).to_be_visible()
+    curlew.get_by_role("link", name="Say", exact=True).click()
+    expect(curlew.get_by_text("Your first trial is in", exact=False)).to_be_visible()
+    curlew.get_by_label("What did you find out?").fill("It went 4.4 m.")
+    curlew.get_by_role("button", name="Write it down").click()
+    expect(curlew.get_by_text("It is with the teacher", exact=False)).to_be_visible()
+    go(page, app, study, "show")
+    page.get_by_role("button", name="Make the poster").click()
+    expect(page.get_by_label("In the groups’ own words").first).to_contain_text("Curlew predicted “It goes further”, and says “It went 4.4 m”.")
+
+
+def test_a_class_is_erased_by_one_button_with_the_proof(signed_in: Signed, app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Pulled", class_label="8b", groups=["Avocet"])
+    page.goto(app.url)
+    page.get_by_role("button", name="Settings").click()
+    page.get_by_text("Erase a class", exact=True).click()
+    page.get_by_role("button", name="Erase 8b …").click()
+    gone = page.get_by_role("button", name="Erase 8b for good")
+    expect(gone).to_be_disabled()
+    page.get_by_label("Type 8b to erase it").fill("8b")
+    no_violations(page)
+    gone.click()
+    expect(page.locator("[data-erased]")).to_contain_text("8b is erased: Pulled.")
+    expect(page.locator("[data-erased] tr").filter(has_text=re.compile("^study"))).to_contain_text("10")  # one before, none now
+    assert teacher.http.get(f"/api/studies/{study['id']}").status_code == 404
