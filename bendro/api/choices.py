@@ -9,6 +9,7 @@ from bendro.core.draft import Scale
 from bendro.core.judgement.audit import LOOKS_FOR
 from bendro.core.measuring.scales import scale_named
 from bendro.core.planning.choices import CHOICES, UNITS_OFFERED
+from bendro.core.rights import MAY
 
 
 def _said(made: object) -> str:
@@ -43,5 +44,11 @@ def scales_file() -> str:
     return f"// Made by bin/types from bendro/core/measuring/scales; change it there.\nexport const SCALES = {{\n{scales}}} as const\n"
 
 
+def rights_file() -> str:
+    """The file as kept in web/src/data/rights.gen.ts: what each role may do, so that the pages show nothing that may not be done."""
+    rows = "".join(f"  {role}: {json.dumps(sorted(acts))},\n" for role, acts in MAY.items())
+    return f"// Made by bin/types from bendro/core/rights.py; change it there.\nexport const MAY: Readonly<Record<string, readonly string[]>> = {{\n{rows}}}\n"
+
+
 if __name__ == "__main__":
-    print(scales_file() if sys.argv[1:] == ["scales"] else choices_file(), end="")
+    print({"scales": scales_file, "rights": rights_file}.get(" ".join(sys.argv[1:]), choices_file)(), end="")

@@ -11,6 +11,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from tests.conftest import Application, TeacherClient, new_study, open_run
 from tests.ui.conftest import PATIENCE_MS, fits_across, go, no_violations
+from tests.ui.test_the_lane import stored
 
 pytestmark = pytest.mark.ui
 Signed = tuple[Page, TeacherClient]
@@ -72,7 +73,7 @@ def test_two_groups_run_their_own_turns_and_the_teacher_sees_who_is_in(signed_in
         phone.get_by_role("button", name=re.compile("^Keep")).click()
         expect(phone.get_by_role("status").filter(has_text="Kept")).to_be_visible()
         assert own[group]
-    kept = teacher.ok("GET", f"/api/studies/{study['id']}/trials")
+    kept = stored(curlew, teacher, study, 2)
     assert {t["group"]: t["readings"][0]["texts"] for t in kept} == {"Curlew": ["4.1"], "Avocet": ["5.2"]}
     history = teacher.ok("GET", f"/api/studies/{study['id']}/trials/{kept[0]['id']}/history")
     assert history[0]["sent_by"] == kept[0]["group"]

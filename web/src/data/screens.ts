@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useEffect, useReducer } from 'react'
 import { v4 as uuid } from 'uuid'
 import { turnKey } from '../machines/turns'
-import { api, ask, type Me } from './api'
+import { api, ask } from './api'
 import type { components } from './schema'
 import { client } from './queries'
 
@@ -57,8 +57,6 @@ export function calledElsewhere(screens: readonly Screen[], role: string, me = s
   }
   return found
 }
-
-export const roleOf = (me: Me | undefined): string => me?.seat?.role ?? 'teacher'
 
 /** The turns that other screens call, as it is now: what a screen that went away called is free a moment later. */
 export function useElsewhere(study: string, role: string): Map<string, Screen> {

@@ -1,6 +1,7 @@
 import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { Link, NavLink } from 'react-router'
 import type { Study } from '../data/api'
+import { may } from '../data/may'
 import { useMe } from '../data/queries'
 import { Sheet, Skeleton } from './parts'
 import { WaitingNote } from './WaitingNote'
@@ -23,7 +24,7 @@ const STAGES = [
 export function Frame({ study, children, title }: { study?: Study; children: ReactNode; title: string }) {
   const seat = useMe().data?.seat
   const stages = seat
-    ? STAGES.filter((s) => s.id === 'run' || ((s.id === 'build' || s.id === 'say') && seat.role === 'group'))
+    ? STAGES.filter((s) => (s.id === 'run' && may(seat.role, 'run own')) || ((s.id === 'build' || s.id === 'say') && may(seat.role, 'build own')))
     : STAGES.filter((s) => s.id !== 'say')
   useEffect(() => {
     document.title = `${title} – Bendro`

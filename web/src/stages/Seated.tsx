@@ -1,6 +1,7 @@
 import { type ComponentType, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 import type { Me } from '../data/api'
+import { type Act, may } from '../data/may'
 import { Skeleton } from '../parts/parts'
 
 /** What a seat of a lesson may open, and nothing else. */
@@ -16,6 +17,7 @@ export function Seated({
   pages: Record<'Run' | 'Build' | 'Wall' | 'Desk' | 'TimerPhone' | 'Say', ComponentType>
 }) {
   const at = `/study/${seat.study_id}`
+  const can = (act: Act) => may(seat.role, act)
   if (ended)
     return (
       <main className="mx-auto grid min-h-dvh max-w-[30rem] content-center gap-5 p-6">
@@ -31,13 +33,13 @@ export function Seated({
   return (
     <Suspense fallback={<Skeleton lines={5} />}>
       <Routes>
-        {seat.role === 'wall' || seat.role === 'timer' ? null : <Route path="/study/:id/run" element={<Run />} />}
-        {seat.role === 'colleague' ? <Route path="/study/:id/desk" element={<Desk />} /> : null}
-        {seat.role === 'wall' ? null : <Route path="/study/:id/time" element={<TimerPhone />} />}
-        {seat.role === 'group' ? <Route path="/study/:id/build" element={<Build />} /> : null}
-        {seat.role === 'group' ? <Route path="/study/:id/say" element={<Say />} /> : null}
+        {can('run own') ? <Route path="/study/:id/run" element={<Run />} /> : null}
+        {can('run') ? <Route path="/study/:id/desk" element={<Desk />} /> : null}
+        {can('time') ? <Route path="/study/:id/time" element={<TimerPhone />} /> : null}
+        {can('build own') ? <Route path="/study/:id/build" element={<Build />} /> : null}
+        {can('build own') ? <Route path="/study/:id/say" element={<Say />} /> : null}
         <Route path="/study/:id/wall" element={<Wall />} />
-        <Route path="*" element={<Navigate to={`${at}/${seat.role === 'wall' ? 'wall' : seat.role === 'timer' ? 'time' : 'run'}`} replace />} />
+        <Route path="*" element={<Navigate to={`${at}/${can('run own') ? 'run' : can('time') ? 'time' : 'wall'}`} replace />} />
       </Routes>
     </Suspense>
   )

@@ -1,6 +1,7 @@
 import { Link } from 'react-router'
 import type { Study, Turn } from '../../data/api'
-import { useAnalysis, useMe } from '../../data/queries'
+import { useMay } from '../../data/may'
+import { useAnalysis } from '../../data/queries'
 import { glued } from '../../parts/glue'
 import { Shape } from '../../parts/parts'
 import { Pressed } from './LaneButtons'
@@ -25,7 +26,7 @@ export function Done({
   unbuilt?: readonly string[]
 }) {
   const verdict = useAnalysis(study.id).data?.verdict
-  const seat = useMe().data?.seat
+  const may = useMay()
   return (
     <section className="px-4 pt-8 md:px-8">
       <h1 className="m-0 text-[3.6rem]">
@@ -58,7 +59,7 @@ export function Done({
           <button type="button" className="btn btn-act min-h-[64px] px-8 text-[1.25rem]" onClick={() => onLane(0)}>
             Call every lane
           </button>
-        ) : seat ? null : (
+        ) : !may('lead') ? null : (
           <Link to={`/study/${study.id}/work-out`} className="btn btn-act min-h-[64px] px-8 text-[1.25rem]">
             Read the verdict
           </Link>
@@ -66,7 +67,7 @@ export function Done({
         <button type="button" className="btn" onClick={onUndo}>
           Undo <Pressed>Z</Pressed>
         </button>
-        {seat ? null : (
+        {!may('lead') ? null : (
           <Link to={`/study/${study.id}/trials`} className="btn btn-plain">
             All trials
           </Link>

@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import type { Study, Turn } from '../../data/api'
-import { useMe } from '../../data/queries'
+import { useMay } from '../../data/may'
 import { labelOf, levelIndex } from '../../data/trials'
 import { countFilled, type SeenTrial } from '../../machines/turns'
 import { glued } from '../../parts/glue'
@@ -27,7 +27,7 @@ export function Then({
   onGo: (turn: Turn) => void
   onAgreed: () => void
 }) {
-  const seat = useMe().data?.seat
+  const may = useMay()
   const voided = study.levels.flatMap((l) => {
     const n = seen.filter((t) => t.state === 'void' && t.level === l.id).length
     return n ? [`${n} at ${l.label}`] : []
@@ -74,7 +74,7 @@ export function Then({
           {countFilled(study.turns, seen)} of {study.planned} kept{voided.length ? `; void: ${glued(voided.join(', '))}` : ''}
         </p>
         <p className="m-0 mb-2 flex flex-wrap gap-x-2">
-          {seat ? null : (
+          {!may('lead') ? null : (
             <Link to={`/study/${study.id}/trials`} className="btn btn-plain px-0 text-[0.95rem]">
               All trials
             </Link>

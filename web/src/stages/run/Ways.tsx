@@ -1,16 +1,16 @@
 import { Link } from 'react-router'
-import { useMe } from '../../data/queries'
+import { useMay } from '../../data/may'
 import { ITEM, Item, Menu } from '../../parts/Menu'
 import { Key } from '../../parts/parts'
 import type { Open } from './LaneButtons'
 
 /** What is needed now and then at a lane, behind one button. */
 export function Ways({ studyId, ways, onSheet }: { studyId: string; ways: readonly (readonly [Open, string])[]; onSheet: (sheet: Open) => void }) {
-  const seat = useMe().data?.seat
+  const may = useMay()
   return (
     <Menu label="Other ways">
       {ways
-        .filter(([sheet]) => !seat || sheet !== 'instruments')
+        .filter(([sheet]) => may('lead') || sheet !== 'instruments')
         .map(([sheet, label]) => (
           <Item key={sheet} className={ITEM} onSelect={() => onSheet(sheet)}>
             {label}
@@ -19,12 +19,12 @@ export function Ways({ studyId, ways, onSheet }: { studyId: string; ways: readon
       <Item className={`${ITEM} max-md:hidden`} onSelect={() => onSheet('keys')}>
         <span className="grow">Keys</span> <Key>?</Key>
       </Item>
-      {seat ? null : (
+      {!may('lead') ? null : (
         <Item className={ITEM} asChild>
           <Link to={`/study/${studyId}/sheet`}>Sheet on paper, or typed in</Link>
         </Item>
       )}
-      {seat && seat.role !== 'colleague' ? null : (
+      {!may('run') ? null : (
         <Item className={ITEM} asChild>
           <Link to={`/study/${studyId}/desk`}>The desk: every lane at once</Link>
         </Item>

@@ -4,7 +4,8 @@ import { Link, useParams } from 'react-router'
 import type { Study, Trial, Turn } from '../../data/api'
 import { firstOf, firstWritten, unitSaid } from '../../data/measures'
 import { useLive } from '../../data/live'
-import { useMe, useRota, useStudy, useTrials } from '../../data/queries'
+import { useMay } from '../../data/may'
+import { useRota, useStudy, useTrials } from '../../data/queries'
 import { isAway, useScreens } from '../../data/screens'
 import { labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
@@ -42,7 +43,7 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
   const left = remaining(study.turns, seen)
   const [turn, then] = left
   const lanes = study.turns.some((t) => t.heat > 0) ? 1 : Math.max(1, ...study.turns.map((t) => t.lane))
-  const seat = useMe().data?.seat
+  const may = useMay()
   const counted = seen.filter((t) => t.place === 'turn' || t.place === 'extra' || t.state === 'void')
   const last = counted.filter((t) => !t.practice).at(-1)
   const shape = study.responses[0]?.shape
@@ -58,11 +59,11 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
         <p className="big m-0 text-[3rem] leading-none" data-count>
           {countFilled(study.turns, seen)} of {study.turns.length}
         </p>
-        {seat?.role === 'wall' ? null : (
+        {may('run own') ? (
           <Link className="btn btn-plain no-print" to={`/study/${study.id}/run`}>
             Back to the lane
           </Link>
-        )}
+        ) : null}
       </div>
       <div className="mt-4 flex flex-wrap items-end gap-x-14 gap-y-3" aria-live="polite">
         {lanes > 1 && turn ? null : (
