@@ -13,7 +13,7 @@ from bendro.actions import seats
 from bendro.actions.errors import NotAllowed
 from bendro.core.rights import Role
 from bendro.live.players import play
-from bendro.store.tables import Joining, Seat
+from bendro.store.tables import Joining, Seat, Study
 
 from .access import At
 from .needs import SEAT_COOKIE, Database, Mine, Now, Teacher
@@ -45,6 +45,7 @@ def _out(mine: Mine, study_id: UUID, joining: Joining | None, request: Request, 
 @router.post("/studies/{study_id}/players", operation_id="play_class", status_code=204)
 def play_class(study_id: UUID, request: Request, me: Teacher, mine: Mine, now: Now) -> None:
     """In the demo: a made class comes in by the code and runs the lesson. Pressed twice it is one class."""
+    mine.get(Study, study_id)
     if not me.demo:
         raise NotAllowed("A made class plays in the demo only: here it would write into your record. Sign in to the demo, or start one with bin/bendro class.", code="only_demo")
     found = seats.joining_of(mine, study_id, now=now) or seats.open_joining(mine, study_id, minutes=60, now=now)

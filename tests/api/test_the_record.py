@@ -178,7 +178,13 @@ def test_survival_is_judged_for_each_payload_and_one_that_was_not_judged_leaves_
     release("0", 1, "untouched", "cracked")
     release("0", 2, "cracked", "cracked")
     release("2", 1, "untouched", "hairline")
-    release("2", 2, "untouched")
+    half = {**trial_body("2", block=2), "readings": [{"measure": "m1", "payload": 1, "texts": ["untouched"]}]}
+    path = f"/api/studies/{study['id']}/trials/{uuid4()}"
+    refused = teacher.http.put(path, json=half)
+    assert (refused.status_code, refused.json()["code"]) == (422, "payload_missing")
+    whole = [{"measure": "m1", "payload": n, "texts": ["untouched"]} for n in (1, 2)]
+    teacher.ok("PUT", path, json={**half, "readings": whole})
+    teacher.ok("PUT", path, json={**half, "revision": 2})  # a trial that is there already may be mended so
     levels = get(teacher, study, "/analysis")["effect"]["survival"]["levels"]
     assert [(lv["level"], lv["survived"], lv["n"]) for lv in levels] == [(0.0, 0, 2), (2.0, 1, 1)]
     three = {**trial_body("2", block=2), "readings": [{"measure": "m1", "payload": 3, "texts": ["untouched"]}]}
