@@ -22,7 +22,7 @@ from starlette.websockets import WebSocketDisconnect
 from bendro.actions.accounts import digest
 from bendro.actions.analysing import newest_event
 from bendro.actions.errors import Refused
-from bendro.actions.screens import away
+from bendro.actions.screens import away, leave_screen
 from bendro.live.events import Events, Word
 from bendro.live.present import Known, Present
 from bendro.live.standing import Standing, until_either
@@ -46,7 +46,7 @@ _SIGN_INS = Standing(signed_in, (OperationalError, PoolTimeout))
 async def live(socket: WebSocket, study_id: UUID, screen: UUID | None = None) -> None:
     """Lines of JSON: first the number of the newest event, then each event with its number, its kind and, of a trial, its document where this
     process has kept it. A screen that was away sees by the first number whether it missed anything. screen: the stream of this screen; while it
-    stands the screen is here. A screen may ask for the server's clock: `clock` and a number, answered at once."""
+    stands the screen is here. A screen may ask for the server's clock: `clock` and a number, answered at once; and it says `leave` when its page goes."""
     token, seat = socket.cookies.get(COOKIE), socket.cookies.get(SEAT_COOKIE)
     with told_live.screen(study_id) as queue:
         await told_live.hears()
@@ -61,7 +61,9 @@ async def live(socket: WebSocket, study_id: UUID, screen: UUID | None = None) ->
         async def stay() -> None:
             while True:  # this ends when the screen goes
                 asked = await socket.receive_text()
-                if asked.startswith("clock ") and len(asked) < 20:
+                if asked == "leave" and screen is not None:
+                    await run_in_threadpool(_leave, study_id, screen, whose)
+                elif asked.startswith("clock ") and len(asked) < 20:
                     await socket.send_text(orjson.dumps({"n": 0, "kind": "clock", "subject": asked[6:], "revision": 0, "at": time.time()}).decode())
 
         async def tell() -> None:
@@ -91,6 +93,12 @@ def _newest(study_id: UUID, token: str | None, seat: str | None) -> tuple[int, b
         mine = Owned(session, me.workspace_id, by=me.account_id)
         mine.get(Study, study_id)
         return newest_event(mine, study_id), digest((token if me.role == "teacher" else seat) or ""), (me.workspace_id, me.account_id)
+
+
+def _leave(study_id: UUID, screen: UUID, whose: tuple[UUID, UUID]) -> None:
+    with open_session() as session, contextlib.suppress(NotFound):
+        leave_screen(Owned(session, whose[0], by=whose[1]), study_id, screen, now=datetime.now(UTC))
+        session.commit()
 
 
 def _present(screens: Sequence[Known], *, gone: bool) -> None:

@@ -51,7 +51,7 @@ def say_screen(study_id: UUID, screen_id: UUID, body: ScreenBody, me: Teacher, m
     return _out(screens.put_screen(mine, study_id, screen_id, body, _here(me), now=now), now)
 
 
-@router.delete("/studies/{study_id}/screens/{screen_id}", operation_id="leave_screen")
+@router.delete("/studies/{study_id}/screens/{screen_id}", operation_id="leave_screen", status_code=204)
 def leave_screen(study_id: UUID, screen_id: UUID, mine: Mine, now: Now) -> None:
     """The page was left."""
     screens.leave_screen(mine, study_id, screen_id, now=now)

@@ -10,7 +10,8 @@ import tempfile
 from pathlib import Path
 from uuid import uuid4
 
-from playwright.sync_api import Page, sync_playwright
+import psycopg
+from playwright.sync_api import Page, expect, sync_playwright
 
 HERE = Path(__file__).resolve().parent
 sys.path.insert(0, str(HERE.parent.parent))
@@ -37,13 +38,14 @@ def main() -> None:
         try:
             browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=ARGUMENTS)
             page = browser.new_page(viewport={"width": 1280, "height": 800})
-            take(page, app.url)
+            take(page, app)
             browser.close()
         finally:
             app.stop()
 
 
-def take(page: Page, url: str) -> None:
+def take(page: Page, app: Application) -> None:
+    url = app.url
     page.goto(url)
     page.get_by_role("button", name="Open the demo").wait_for()
     page.get_by_role("button", name="Open the demo").click()
@@ -73,6 +75,7 @@ def take(page: Page, url: str) -> None:
     at_lane(page)
     page.get_by_role("button", name=re.compile("^Keep")).wait_for()
     page.locator("#timer-0").fill("6.14")
+    expect(page.get_by_text("waiting to send")).to_have_count(0)
     shot(page, "run")
     page.goto(f"{url}/study/{ids['Cracker pod']}/run")
     at_lane(page)
@@ -105,7 +108,7 @@ def take(page: Page, url: str) -> None:
     page.locator("[data-poster]").wait_for()
     page.wait_for_timeout(1_000)  # its letters and pictures are fitted to the page
     shot(page, "poster")
-    desk(page, url, ids["Medicine drop"])
+    desk(page, app, ids["Medicine drop"])
     heat(page, url, ids["Seed-wing"])
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{url}/study/{ids['Medicine drop']}/run")
@@ -123,8 +126,9 @@ def at_lane(page: Page) -> None:
         tick_cautions(page)
 
 
-def desk(page: Page, url: str, of: str) -> None:
-    """The teacher's desk while a made class runs a copy of the medicine drop."""
+def desk(page: Page, app: Application, of: str) -> None:
+    """The teacher's desk while a made class runs a copy of the medicine drop: it plays in a minute, and is laid out over the minutes that a class takes."""
+    url = app.url
     again = copied(page, of, "Medicine drop")
     page.goto(f"{url}/study/{again}/run")
     page.get_by_role("heading", name="Before the first trial").wait_for()
@@ -134,6 +138,11 @@ def desk(page: Page, url: str, of: str) -> None:
     page.get_by_role("button", name="Let the class in").click()
     code = page.locator("[data-signs]").inner_text()
     let_play(url, code)
+    with psycopg.connect(app.database(), autocommit=True) as rows:
+        for table in ("run", "joining"):
+            rows.execute(f"update {table} set opened_at = now() - interval '24 minutes' where study_id = %s", [again])
+        spread = "update trial t set released_at = now() - interval '24 minutes' + o.n * interval '100 seconds' from (select id, row_number() over (order by released_at) n from trial where study_id = %(of)s) o where o.id = t.id"
+        rows.execute(spread, {"of": again})
     page.goto(f"{url}/study/{again}/desk")
     page.locator("[data-row] [data-mark]").nth(9).wait_for()
     shot(page, "desk")

@@ -95,7 +95,7 @@ class Lesson:
             for trial, body in t.sent[-2:]:  # an answer was lost: it is sent once more
                 assert t.http.put(f"{self.path}/trials/{trial}", json=body).status_code == 200
         elif what == "leave" and not t.offline:
-            assert t.http.delete(f"{self.path}/screens/{t.screen}").status_code == 200
+            assert t.http.delete(f"{self.path}/screens/{t.screen}").status_code == 204
             t.calls = None
         self.check_calls()
 

@@ -71,8 +71,8 @@ def test_a_turn_is_free_again_when_its_screen_left_was_silent_or_slept(app: Appl
     first, second, turn = str(uuid4()), str(uuid4()), grouped["turns"][:1]
     path = f"/api/studies/{grouped['id']}/screens/{first}"
     call(teacher.http, grouped, first, turn)
-    assert teacher.http.delete(path).status_code == 200
-    assert teacher.http.delete(path).status_code == 200  # left twice
+    assert teacher.http.delete(path).status_code == 204
+    assert teacher.http.delete(path).status_code == 204  # left twice
     assert call(teacher.http, grouped, second, turn)["granted"]
     call(teacher.http, grouped, second, [])
     for change in ("update screen set away_at = now() - interval '40 seconds' where id = %s", "update screen set seen_at = now() - interval '3 minutes' where id = %s", "update claim set at = now() - interval '6 minutes' where screen_id = %s"):
@@ -184,6 +184,9 @@ def test_the_stream_of_a_screen_is_its_presence(app: Application, teacher: Teach
         with screen(teacher, grouped, f"?screen={mine}") as own:
             back = heard(desk)
             assert (back["subject"], back["screen"]["away_at"]) == (mine, None)
+            own.send("leave")  # the page goes for good
+            left = heard(desk)
+            assert (left["kind"], left["subject"], left["screen"]) == ("screen", mine, None)
 
 
 def test_lanes_are_opened_paused_and_closed_and_the_last_trial_is_called(app: Application, teacher: TeacherClient, grouped: dict[str, Any]) -> None:

@@ -91,6 +91,10 @@ class Stream {
     }
   }
 
+  leaving(): void {
+    if (this.#socket?.readyState === WebSocket.OPEN) this.#socket.send('leave')
+  }
+
   #rounds = new Map<string, (at: number) => void>()
   /** One round trip: when it was asked, the server's time in s, and when the answer came; null where none came. */
   round(): Promise<Round | null> {
@@ -187,6 +191,9 @@ export function useLive(study: string): void {
     }
   }, [study])
 }
+
+/** The page goes: a word on the stream is on its way at once, and outlives it. */
+export const sayLeaving = (study: string): void => streams.get(study)?.leaving()
 
 /** A round trip to the server, while a stream of the study stands. */
 export const roundTrip = async (study: string): Promise<Round | null> => (await streams.get(study)?.round()) ?? null

@@ -1,5 +1,6 @@
 import { useEffect, useRef } from 'react'
 import { api, ask, Refusal } from './api'
+import { sayLeaving } from './live'
 import { useLiveState } from './liveState'
 import { client } from './queries'
 import type { components } from './schema'
@@ -36,10 +37,14 @@ class Teller {
   }
 
   leave(): void {
-    if (this.#over) return
+    this.stop()
+    const path = { study_id: this.study, screen_id: screenId }
+    ask(api.DELETE('/api/studies/{study_id}/screens/{screen_id}', { params: { path } })).catch(() => undefined) // away by itself a moment later
+  }
+
+  stop(): void {
     this.#over = true
     clearTimeout(this.#timer)
-    void fetch(`/api/studies/${this.study}/screens/${screenId}`, { method: 'DELETE', credentials: 'same-origin', keepalive: true }).catch(() => undefined)
   }
 
   #soon(ms: number): void {
@@ -77,7 +82,11 @@ export function useHere(study: string, here: Here): void {
   useEffect(() => {
     const made = new Teller(study)
     teller.current = made
-    const left = () => made.leave() // by an address typed, or a tab that is closed; a page that is loaded anew comes back at once
+    // by an address typed, or a tab that is closed; a page that is loaded anew comes back at once
+    const left = () => {
+      made.stop()
+      sayLeaving(study)
+    }
     window.addEventListener('pagehide', left)
     return () => {
       window.removeEventListener('pagehide', left)
