@@ -48,7 +48,7 @@ export function TimeTape({
   const fine = apart <= 5 ? 1 : apart / 5
   const minor = Array.from({ length: Math.floor(end / fine) + 1 }, (_, i) => i * fine).filter((v) => v % apart !== 0 && (fine / end) * inner > 5)
   // the rows share what the window has above the buttons
-  const high = narrow ? 118 : Math.max(118, Math.min(240, (window.innerHeight - 330) / Math.max(1, rows.length)))
+  const high = narrow ? 178 : Math.max(118, Math.min(240, (window.innerHeight - 330) / Math.max(1, rows.length)))
   const foot = rows.length * high + 26
   const strip = { from: 0, to: end, broken: false, x, major, minor, label: (v: number) => String(v) }
   const at = (v: number) => x0 + x(Math.max(0, Math.min(end, v)))
@@ -116,7 +116,7 @@ export function TimeTape({
             r.now || r.shut ? (
               <p
                 key={r.key}
-                className={`pointer-events-none absolute m-0 whitespace-nowrap ${left ? 'text-right' : ''}`}
+                className={`pointer-events-none absolute m-0 ${narrow ? 'max-w-[46%]' : 'whitespace-nowrap'} ${left ? 'text-right' : ''}`}
                 style={{ top: 30 + i * high, ...(left ? { right: width - at(now) + 10 } : { left: at(now) + 10 }) }}
                 data-now={r.key}
               >
