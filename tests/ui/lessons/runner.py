@@ -287,8 +287,10 @@ class _Running:
             self.count()
         sheet.get_by_role("button", name=re.compile("^It stands so")).click()
         again = sheet.get_by_role("button", name="It stands so all the same")
-        again.or_(page.locator("#reading-says")).first.wait_for()
-        page.wait_for_timeout(300)
+        for _ in range(200):  # the server says whether it stands as planned, or the sheet is gone
+            if again.count() or not sheet.count():
+                break
+            page.wait_for_timeout(100)
         if again.count():
             again.click()
         self.count(2)
