@@ -43,5 +43,6 @@ def forgive(session: Session, *, wholly: tuple[str, ...] = (), once: tuple[str, 
         session.connection().execute(text("delete from sign_in_try where key = :key"), {"key": key})
     for key in once:
         session.connection().execute(
-            text("delete from sign_in_try where id = (select max(id) from sign_in_try where key = :key)"), {"key": key}
+            # of two that are right at one moment each takes a row of its own: none is left standing against the others
+            text("delete from sign_in_try where id = (select id from sign_in_try where key = :key order by id desc limit 1 for update skip locked)"), {"key": key}
         )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 from uuid import uuid4
 
@@ -218,3 +219,15 @@ def test_a_group_says_it_in_its_own_words_and_predicts_before_its_first_trial(ap
     report = teacher.ok("POST", f"/api/studies/{grouped['id']}/reports", json={"id": str(uuid4())})
     assert report["sections"]["groups"] == ["Curlew predicted “It goes further, since it is pulled longer”, and says “It went further each time”."]
     assert report["own"]["also"] == ["groups"]  # it stands on the first poster without a press
+
+
+def test_a_class_that_comes_in_at_one_moment_leaves_no_wrong_try_behind(app: Application, teacher: TeacherClient, grouped: dict[str, Any]) -> None:
+    """Right tries at one moment are forgiven each by itself: a school behind one address is not shut out by its own joins."""
+    code = lesson(teacher, grouped)["code"]
+    with psycopg.connect(app.database(), autocommit=True) as rows:
+        counted = "select count(*) from sign_in_try where key = 'join:all'"
+        before = rows.execute(counted).fetchone()
+        with ThreadPoolExecutor(8) as pool:
+            answers = list(pool.map(lambda _: httpx.post(f"{app.url}/api/join", json={"code": code, "role": "group", "label": "Curlew"}, timeout=60).status_code, range(40)))
+        assert answers.count(200) >= 30
+        assert rows.execute(counted).fetchone() == before
