@@ -95,7 +95,7 @@ def test_where_no_stream_comes_through_the_screen_asks_by_itself(signed_in: Sign
     """As behind a proxy that lets no such connection through."""
     page, teacher = signed_in
     study = new_study(teacher, repeats=3)
-    page.context.route_web_socket(re.compile("/live$"), lambda ws: ws.close())
+    page.context.route_web_socket(re.compile(r"/live(\?|$)"), lambda ws: ws.close())
     go(page, app, study, "trials")
     page.wait_for_load_state("networkidle")
     page.wait_for_timeout(2_500)  # it is tried three times
