@@ -12,6 +12,7 @@ from uuid import UUID
 from sqlalchemy import text
 
 from bendro.core.lanes.now import Pressed, ScreenNow, TurnOf
+from bendro.core.measuring.clocks import clock_doubt, timed
 from bendro.core.planning.plan import planned_turns
 from bendro.core.rights import Role, may, only_own
 from bendro.store.errors import NotFound
@@ -88,7 +89,7 @@ def put_screen(owned: Owned, study_id: UUID, screen_id: UUID, given: ScreenNow, 
     values = {
         "id": screen_id, "workspace_id": owned.workspace_id, "study_id": study_id, "by": owned.by, "role": here.role, "label": here.label, "lane": given.lane,
         "doing": given.doing, "turns": json.dumps([[t.block, t.level] for t in given.turns]), "half": json.dumps(given.half), "holds": given.holds, "fall": given.fall,
-        "released_at": given.released_at, "doubt_s": given.doubt_s, "now": now,
+        "released_at": given.released_at, "doubt_s": None if given.round_trip_s is None else clock_doubt(given.round_trip_s), "now": now,
     }  # fmt: skip
     if owned.session.execute(_PUT, values).first() is None:
         raise NotAllowed("This screen is another’s. Open the page anew.", code="screen_elsewhere")
@@ -182,7 +183,12 @@ def put_press(owned: Owned, study_id: UUID, fall: UUID, screen_id: UUID, given: 
     if made is not None and made.study_id != study_id:
         raise NotFound("fall")
     made = made or owned.new(Press, fall=fall, screen_id=screen_id, study_id=study_id, label=row.label, at=now)
-    made.released_at, made.landed_at, made.doubt_s, made.at, made.label = given.released_at, given.landed_at, given.doubt_s, now, row.label
+    made.released_at, made.landed_at, made.at, made.label = given.released_at, given.landed_at, now, row.label
+    if given.released_at is not None:  # both ends by its own clock
+        made.seconds, made.clock_s = timed(given.released_at, given.landed_at)
+    else:
+        lane: ScreenRow | None = owned.first(owned.select(ScreenRow).where(ScreenRow.study_id == study_id, ScreenRow.fall == fall))
+        made.seconds, made.clock_s = (None, 0.0) if lane is None else timed(lane.released_at, given.landed_at, lane.doubt_s or 0.0, clock_doubt(given.round_trip_s))
     owned.session.add(made)
     owned.session.flush()
     _tell(owned, study_id, {"kind": "press", "subject": str(fall), "press": {**made.model_dump(mode="json", exclude={"workspace_id", "study_id"})}})

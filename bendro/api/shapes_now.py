@@ -67,14 +67,15 @@ class ScreenOut(Answered):
 
 
 class PressOut(Answered):
-    """landed_at: None where it did not see it."""
+    """landed_at: None where it did not see it. seconds: that it gives, from the lane's release or its own; clock_s: by how much the clocks may differ."""
 
     fall: UUID
     screen_id: UUID
     label: str
     released_at: float | None
     landed_at: float | None
-    doubt_s: float
+    seconds: float | None
+    clock_s: float
     at: datetime
 
 

@@ -43,7 +43,7 @@ class Device:
         self.changed = asyncio.Event()
         self.heard: Callable[[dict[str, Any]], None] = lambda word: None
         self.over = False
-        self.ahead_s, self.doubt_s = 0.0, 0.0
+        self.ahead_s, self.trip_s = 0.0, 0.0
         self._http = httpx.AsyncClient(base_url=self.url, timeout=PATIENCE_S)
         self._stream: ClientConnection | None = None
         self._listening: asyncio.Task[None] | None = None
@@ -129,7 +129,7 @@ class Device:
         self.changed.set()
 
     async def compare_clocks(self) -> None:
-        """The best of many round trips: by how much the server's clock is ahead of this one's, and how surely."""
+        """The best of many round trips: by how much the server's clock is ahead of this one's, and how long the shortest took."""
         best: tuple[float, float] | None = None
         for n in range(ROUNDS):
             if self._stream is None:
@@ -146,7 +146,7 @@ class Device:
                 if best is None or back - sent < best[0]:
                     best = (back - sent, at - (sent + back) / 2)
         if best is not None:
-            self.doubt_s, self.ahead_s = best[0] / 2 / 3**0.5, best[1]
+            self.trip_s, self.ahead_s = best
 
     async def until_something(self, at_most_s: float) -> None:
         """Until a word comes, or so long."""
@@ -162,7 +162,7 @@ class Device:
         return bool(told["granted"])
 
     async def press(self, fall: str, landed_at: float | None) -> None:
-        await self.ask("PUT", f"{self._path}/falls/{fall}/presses/{self.screen}", {"landed_at": landed_at, "doubt_s": self.doubt_s})
+        await self.ask("PUT", f"{self._path}/falls/{fall}/presses/{self.screen}", {"landed_at": landed_at, "round_trip_s": self.trip_s})
 
     async def keep(self, body: dict[str, Any], trial: str | None = None) -> dict[str, Any]:
         """Save a trial."""

@@ -200,18 +200,18 @@ async def _timed(device: Device, hall: Hall, measure: Mapping[str, Any], seconds
         press = word.get("press")
         if press and press["fall"] == fall:
             answered.add(press["label"])
-            if press["landed_at"] is not None:
-                got[press["label"]] = (press["landed_at"] - device.ahead_s - released, math.hypot(press["doubt_s"], device.doubt_s))
+            if press["seconds"] is not None:
+                got[press["label"]] = (press["seconds"], press["clock_s"])
             if len(answered) >= len(phones):
                 done.set()
 
-    if phones and not device.doubt_s:
+    if phones and not device.trip_s:
         await device.compare_clocks()
         released = time.time()
         hall.lands_at[fall] = released + seconds
     device.heard = hear
     try:
-        await device.say(doing="falling", fall=fall, released_at=released + device.ahead_s, doubt_s=device.doubt_s, **here)
+        await device.say(doing="falling", fall=fall, released_at=released + device.ahead_s, round_trip_s=device.trip_s, **here)
         await asyncio.sleep(max(0.0, seconds - (time.time() - released)))
         if phones:
             try:
@@ -225,7 +225,7 @@ async def _timed(device: Device, hall: Hall, measure: Mapping[str, Any], seconds
     thumb = f"{max(0.05, seconds + LATE_S + dice.gauss(0, THUMB_S)):.2f}"
     others = sorted(got.items())[: max(0, measure["timers"] - 1)]
     texts = [thumb, *(f"{max(0.05, s):.2f}" for _, (s, _) in others)]
-    clock = max((doubt for _, (_, doubt) in others), default=0.0)
+    clock = max((clock_s for _, (_, clock_s) in others), default=0.0)
     return {"measure": measure["id"], "texts": texts, "unit": "s", "taken": "phones" if others else "pressed", "source": ", ".join(label for label, _ in others)[:60], "clock_s": round(clock, 6)}
 
 
@@ -233,7 +233,7 @@ async def _time(phone: Device, hall: Hall, dice: random.Random) -> None:
     """A timer watches every lane: it sees what falls, presses its landing, and now and then did not see it."""
     await asyncio.sleep(0.2)
     await phone.compare_clocks()
-    await phone.say(doing="ready", doubt_s=phone.doubt_s)
+    await phone.say(doing="ready", round_trip_s=phone.trip_s)
     seen: set[str] = set()
     while not phone.over:
         falls = [s for s in phone.screens.values() if s["doing"] == "falling" and s["fall"] and s["fall"] not in seen and s["fall"] in hall.lands_at]
@@ -243,11 +243,11 @@ async def _time(phone: Device, hall: Hall, dice: random.Random) -> None:
         fall = falls[0]["fall"]
         seen.add(fall)
         try:
-            await phone.say(doing="timing", doubt_s=phone.doubt_s)
+            await phone.say(doing="timing", round_trip_s=phone.trip_s)
             wait = hall.lands_at.get(fall, 0.0) + LATE_S + dice.gauss(0, THUMB_S) - time.time()
             await asyncio.sleep(max(0.05, wait))
             await phone.press(fall, None if dice.random() < VOID else time.time() + phone.ahead_s)
-            await phone.say(doing="ready", doubt_s=phone.doubt_s)
+            await phone.say(doing="ready", round_trip_s=phone.trip_s)
         except Over:
             break
         except Refused as why:

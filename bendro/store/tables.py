@@ -232,7 +232,7 @@ class Claim(SQLModel, table=True):
 
 class Press(SQLModel, table=True):
     """What a further phone timed of a fall: its landing, and its own release where it pressed that as well, by the server's clock in seconds; or
-    that it did not see it. doubt_s: of its clock beside the server's."""
+    that it did not see it. seconds: that it gives, None where it gives none; clock_s: by how much its clocks may differ."""
 
     __tablename__ = "press"
     __table_args__ = (
@@ -246,7 +246,8 @@ class Press(SQLModel, table=True):
     label: str
     released_at: float | None = None
     landed_at: float | None = None
-    doubt_s: float = 0.0
+    seconds: float | None = None
+    clock_s: float = 0.0
     at: datetime = _when()
 
 

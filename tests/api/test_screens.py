@@ -138,16 +138,22 @@ def test_what_is_timed_is_told_and_further_phones_join_it(app: Application, teac
         call(p, grouped, one, [], doing="ready")
     with screen(teacher, grouped) as desk:
         assert heard(desk)["kind"] == "newest"
-        call(teacher.http, grouped, lane, grouped["turns"][:1], doing="falling", fall=fall, released_at=1_000.0, doubt_s=0.003)
+        call(teacher.http, grouped, lane, grouped["turns"][:1], doing="falling", fall=fall, released_at=1_000.0, round_trip_s=0.006)
         word = heard(desk)
         assert (word["kind"], word["n"], word["screen"]["doing"], word["screen"]["fall"], word["screen"]["released_at"]) == ("screen", 0, "falling", fall, 1_000.0)
         for p, one, landed in zip(phones, ids, (1_001.84, None), strict=True):
-            answer = p.put(f"/api/studies/{grouped['id']}/falls/{fall}/presses/{one}", json={"landed_at": landed, "doubt_s": 0.004})
+            answer = p.put(f"/api/studies/{grouped['id']}/falls/{fall}/presses/{one}", json={"landed_at": landed, "round_trip_s": 0.008})
             assert answer.status_code == 200, answer.text
         words = [heard(desk) for _ in phones]
         assert [(w["kind"], w["press"]["label"], w["press"]["landed_at"]) for w in words] == [("press", "Timer 1", 1_001.84), ("press", "Timer 2", None)]
     said = teacher.ok("GET", f"/api/studies/{grouped['id']}/screens")
     assert [(p["label"], p["landed_at"]) for p in said["presses"]] == [("Timer 1", 1_001.84), ("Timer 2", None)]
+    first, second = said["presses"]
+    assert (first["seconds"], second["seconds"]) == (pytest.approx(1.84), None)
+    # by hand: half of each round trip over the root of three, both together (JCGM 100:2008, 4.3.7 and 5.1.2): hypot(3 ms, 4 ms) / root 3
+    assert first["clock_s"] == pytest.approx(0.005 / 3**0.5)
+    own = phones[1].put(f"/api/studies/{grouped['id']}/falls/{fall}/presses/{ids[1]}", json={"released_at": 1_000.1, "landed_at": 1_002.0, "round_trip_s": 0.5}).json()
+    assert (own["seconds"], own["clock_s"]) == (pytest.approx(1.9), 0.0)  # one clock told both
     strange = phones[0].put(f"/api/studies/{grouped['id']}/falls/{fall}/presses/{ids[1]}", json={"landed_at": 1.0})
     assert strange.json()["code"] == "screen_elsewhere"
 

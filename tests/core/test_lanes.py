@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from bendro.core.draft import Draft, MeasureDraft
 from bendro.core.lanes.desk import Screen, Tried, look_at, minutes_said
 from bendro.core.lanes.pace import forecast, seconds_each
+from bendro.core.measuring.clocks import clock_doubt, timed
 from bendro.core.measuring.missing import missing
 
 CASES = json.loads((Path(__file__).parent.parent / "drift" / "missing_cases.json").read_text())
@@ -102,3 +103,11 @@ def test_a_silent_tablet_is_told_of_sooner_when_something_waits_for_it(screen: S
 
 def test_a_while_is_said_as_it_is_spoken() -> None:
     assert [minutes_said(s) for s in (40, 60, 200)] == ["40 s", "1 min", "3 min"]
+
+
+def test_several_clocks_on_one_fall() -> None:
+    """By hand; JCGM 100:2008, 4.3.7 (half a range over the root of three) and 5.1.2 (squares are added)."""
+    assert clock_doubt(0.012) == pytest.approx(0.006 / 3**0.5)
+    assert timed(10.0, 11.84, 0.003, 0.004) == (pytest.approx(1.84), pytest.approx(0.005))
+    assert timed(10.0, 11.84) == (pytest.approx(1.84), 0.0)
+    assert [timed(None, 11.0, 0.1), timed(10.0, None, 0.1), timed(10.0, 9.0, 0.1)] == [(None, 0.0)] * 3

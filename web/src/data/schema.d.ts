@@ -4816,19 +4816,19 @@ export interface components {
          * @description As the core says (core.lanes.now).
          */
         PressBody: {
-            /**
-             * Doubt S
-             * @default 0
-             */
-            doubt_s: number;
             /** Landed At */
             landed_at?: number | null;
             /** Released At */
             released_at?: number | null;
+            /**
+             * Round Trip S
+             * @default 0
+             */
+            round_trip_s: number;
         };
         /**
          * PressOut
-         * @description landed_at: None where it did not see it.
+         * @description landed_at: None where it did not see it. seconds: that it gives, from the lane's release or its own; clock_s: by how much the clocks may differ.
          */
         PressOut: {
             /**
@@ -4836,8 +4836,8 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /** Doubt S */
-            doubt_s: number;
+            /** Clock S */
+            clock_s: number;
             /**
              * Fall
              * Format: uuid
@@ -4854,6 +4854,8 @@ export interface components {
              * Format: uuid
              */
             screen_id: string;
+            /** Seconds */
+            seconds: number | null;
         };
         /**
          * Problem
@@ -5612,8 +5614,6 @@ export interface components {
              * @enum {string}
              */
             doing: "looking" | "calling" | "falling" | "asked" | "ready" | "timing";
-            /** Doubt S */
-            doubt_s?: number | null;
             /** Fall */
             fall?: string | null;
             /**
@@ -5635,6 +5635,8 @@ export interface components {
             lane: number;
             /** Released At */
             released_at?: number | null;
+            /** Round Trip S */
+            round_trip_s?: number | null;
             /**
              * Turns
              * @default []

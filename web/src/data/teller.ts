@@ -6,8 +6,8 @@ import { client } from './queries'
 import type { components } from './schema'
 import { screenId, screensKey } from './screens'
 
-export type Here = Required<Omit<components['schemas']['ScreenBody'], 'fall' | 'released_at' | 'doubt_s'>> &
-  Pick<components['schemas']['ScreenBody'], 'fall' | 'released_at' | 'doubt_s'>
+export type Here = Required<Omit<components['schemas']['ScreenBody'], 'fall' | 'released_at' | 'round_trip_s'>> &
+  Pick<components['schemas']['ScreenBody'], 'fall' | 'released_at' | 'round_trip_s'>
 
 /** What is only half typed is told a moment later; everything else at once; what could not be told, again after a while. */
 const HALF_MS = 600

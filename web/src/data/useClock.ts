@@ -2,16 +2,15 @@ import { useEffect, useState } from 'react'
 import { type Round, roundTrip } from './live'
 import { useLiveState } from './liveState'
 
-/** The server's clock beside this page's own (performance.now): ahead by so many seconds, known with this standard uncertainty in s. */
-export type Clock = { ahead: number; doubt: number }
-/** Round trips of which the best counts. */
+/** The server's clock beside this page's own (performance.now): ahead by so many seconds, found by a round trip of so many; how surely it is known by
+ *  that, the core says (measuring/clocks.py). */
+export type Clock = { ahead: number; trip: number }
+/** Round trips of which the shortest counts. */
 const ROUNDS = 20
 
-/** What the best of several round trips tells. The way there and the way back may differ by all of it: a rectangular distribution of half the
- *  trip to either side (JCGM 100:2008, 4.3.7). */
 export function clockFrom(rounds: readonly Round[]): Clock | null {
   const best = rounds.reduce<Round | undefined>((a, b) => (a && a.back - a.sent <= b.back - b.sent ? a : b), undefined)
-  return best ? { ahead: best.at - (best.sent + best.back) / 2000, doubt: (best.back - best.sent) / 2000 / Math.sqrt(3) } : null
+  return best ? { ahead: best.at - (best.sent + best.back) / 2000, trip: Math.min(10, (best.back - best.sent) / 1000) } : null
 }
 
 async function compared(study: string): Promise<Clock | null> {

@@ -64,7 +64,8 @@ def upgrade() -> None:
         sa.Column("label", sa.String(), nullable=False),
         sa.Column("released_at", sa.Float(), nullable=True),
         sa.Column("landed_at", sa.Float(), nullable=True),
-        sa.Column("doubt_s", sa.Float(), nullable=False),
+        sa.Column("seconds", sa.Float(), nullable=True),
+        sa.Column("clock_s", sa.Float(), nullable=False),
         _when("at"),
         sa.PrimaryKeyConstraint("fall", "screen_id"),
     )

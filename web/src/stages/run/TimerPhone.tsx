@@ -39,6 +39,7 @@ function Timing({ study }: { study: Study }) {
   const me = useMe().data
   const label = me?.seat?.label ?? 'This phone'
   const told = useScreens(study.id).data
+  const mine = told?.screens.find((s) => s.id === screenId)
   const live = useLiveState(study.id)
   const clock = useClock(study.id, true)
   const lanes = Math.max(1, ...study.turns.map((t) => t.lane))
@@ -71,7 +72,7 @@ function Timing({ study }: { study: Study }) {
     holds: 0,
     fall: null,
     released_at: null,
-    doubt_s: clock ? Math.min(10, clock.doubt) : null,
+    round_trip_s: clock?.trip ?? null,
   })
 
   useEffect(() => {
@@ -102,7 +103,7 @@ function Timing({ study }: { study: Study }) {
       const body = {
         released_at: from === null ? null : seconds(from),
         landed_at: landed === null ? null : seconds(landed),
-        doubt_s: Math.min(10, clock.doubt),
+        round_trip_s: clock.trip,
       }
       const took = landed === null ? null : inSeconds(landed - (from ?? run.snapshot.from ?? landed))
       fall.current = null
@@ -217,8 +218,8 @@ function Timing({ study }: { study: Study }) {
       <p className="m-0 text-quiet">
         {live === 'never' ? (
           <Says>No stream of the server comes through to this phone, so its clock cannot be compared. Type the time at the lane instead.</Says>
-        ) : clock ? (
-          `Clock compared: known within ${Math.max(1, Math.round(clock.doubt * 2000))} ms.`
+        ) : mine?.doubt_s != null ? (
+          `Clock compared: known within ${Math.max(1, Math.round(mine.doubt_s * 2000))} ms.`
         ) : (
           'The clocks are being compared.'
         )}

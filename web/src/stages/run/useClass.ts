@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef } from 'react'
 import type { Study, Turn } from '../../data/api'
-import { isAway, type Press, type Screen, screenId, useScreens } from '../../data/screens'
+import { isAway, type Screen, screenId, useScreens } from '../../data/screens'
 import { type Here, useHere } from '../../data/teller'
 import { useClock } from '../../data/useClock'
 import { useQueue } from '../../data/useQueue'
@@ -37,7 +37,7 @@ export function useClass({ study, lane, turns, now, half, fall, onHanded }: OfLa
     holds,
     fall: from === null ? null : fall,
     released_at: from === null || !clock ? null : from / 1000 + clock.ahead,
-    doubt_s: from === null || !clock ? null : Math.min(10, clock.doubt),
+    round_trip_s: clock?.trip ?? null,
   }
   useHere(study.id, here)
 
@@ -51,24 +51,16 @@ export function useClass({ study, lane, turns, now, half, fall, onHanded }: OfLa
     hear.current(mine)
   }, [mine])
 
-  const ahead = clock?.ahead
-  const doubt = clock?.doubt ?? 0
   const presses = told?.presses
-  const times = useMemo<PhoneTime[]>(() => {
-    if (from === null || !presses) return []
-    return presses
-      .filter((p) => p.fall === fall)
-      .map((p) => timeOf(p, ahead === undefined ? null : from / 1000 + ahead, doubt))
-      .sort((a, b) => a.label.localeCompare(b.label, 'en', { numeric: true }))
-  }, [presses, fall, from, ahead, doubt])
-  const worst = timers.length && clock ? Math.max(clock.doubt, ...timers.map((t) => t.doubt_s ?? 0)) : null
+  const times = useMemo<PhoneTime[]>(
+    () =>
+      (presses ?? [])
+        .filter((p) => p.fall === fall)
+        .map((p) => ({ label: p.label, screen: p.screen_id, text: p.seconds === null ? null : inSeconds(p.seconds * 1000), clock_s: p.clock_s }))
+        .sort((a, b) => a.label.localeCompare(b.label, 'en', { numeric: true })),
+    [presses, fall],
+  )
+  const doubts = [mine, ...timers].map((s) => s?.doubt_s ?? null)
+  const worst = timers.length && doubts.every((d) => d !== null) ? Math.max(...doubts) : null
   return { screens, timers, times, worst }
-}
-
-/** From the release at the lane, or the phone's own, to its landing. */
-function timeOf(p: Press, released: number | null, doubt: number): PhoneTime {
-  const own = p.released_at !== null
-  const from = own ? p.released_at : released
-  const s = p.landed_at === null || from === null ? null : p.landed_at - from
-  return { label: p.label, screen: p.screen_id, text: s !== null && s > 0 ? inSeconds(s * 1000) : null, clock_s: own ? 0 : Math.hypot(p.doubt_s, doubt) }
 }
