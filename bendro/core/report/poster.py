@@ -84,6 +84,7 @@ def _fairer(c: Conclusion) -> str:
     told = [f.do for f in doubts]
     void = sum(n.void for n in c.numbers)
     if void:
-        each = "; ".join(f"{f.label}: {f.says}" for f in c.faults[:3])
+        # of one trial its count is said already
+        each = "; ".join(f"{f.label}: {f.says.removesuffix(' 1') if void == 1 else f.says}" for f in c.faults[:3])
         told.append(f"{void} {'trial was' if void == 1 else 'trials were'} void{f' ({each})' if each else ''}.")
     return " ".join(told) or "The checks that could be made found no doubt; more repeats would make it surer."

@@ -179,13 +179,15 @@ export function Tape({
   // the tape stays where it is under the finger; only what lies off it makes it longer
   const s = pending != null && (pending < held.from || pending > held.to) ? strip([...values, pending], inner, undefined, finest) : held
   const r = narrow ? 9 : large ? 15 : 10
-  // on a page long names take two lines rather than letters that nobody reads
-  const named = asDrawn && longest * 16 * big * 0.5 > x0 - 36 ? 2 : 1
+  // on a page long names take two lines rather than letters that nobody reads; on a phone rather than all alike
+  const named = (asDrawn || narrow) && longest * 16 * big * 0.5 > x0 - 36 ? 2 : 1
   const placed = levels.map((l) => place(l.marks, s.x, r * 2))
   const wanted = levels.map((l, i) => {
     const rows = 1 + Math.max(0, ...(placed[i] ?? []).map((m) => m.lift))
     if (steady) return l.now ? 86 : 36
-    return roomy ? Math.max(84, 64 + rows * r * 1.85) : Math.max(l.now ? 50 : 34, named * 26, 14 + rows * r * 1.85 + (l.now && l.mean != null ? 36 : 0))
+    return roomy
+      ? Math.max(84, 64 + rows * r * 1.85)
+      : Math.max(l.now ? 50 : 34, named * (narrow ? 17 : 26), 14 + rows * r * 1.85 + (l.now && l.mean != null ? 36 : 0))
   })
   const all = wanted.reduce((a, b) => a + b, 0)
   const noted = levels.some((l) => l.note) ? 17 : 0
@@ -268,7 +270,7 @@ export function Tape({
                       y={foot + 6}
                       size={(roomy && !narrow ? 21 : l.now ? 19 : 16) * big}
                       weight={l.now ? 800 : 600}
-                      least={15 * big}
+                      least={narrow ? 13 : 15 * big}
                       lines={roomy ? 3 : named}
                     />
                   </>

@@ -43,6 +43,7 @@ function Opened({ study, joining }: { study: Study; joining: Joining }) {
       setBusy(false)
     }
   }
+  const groups = (study.draft.groups ?? []).filter((g) => g.trim())
   const here = /^https?:\/\/(localhost|127\.|\[::1\])/.test(joining.address)
   return (
     <Frame study={study} title={`The class: ${study.title}`}>
@@ -91,8 +92,9 @@ function Opened({ study, joining }: { study: Study; joining: Joining }) {
           ) : (
             <>
               <p className="m-0 text-[1.1rem]">
-                Each group comes in with its own tablet or phone, by six signs on the wall: no account, no name. It keeps the trials of its own turns and writes
-                down its own device; nothing else.
+                {groups.length > 1
+                  ? 'Each group comes in with its own tablet or phone, by six signs on the wall: no account, no name. It keeps the trials of its own turns, writes down its own device, and what it predicts and finds; nothing else.'
+                  : 'Tablets and phones come in by six signs on the wall: no account, no name. They keep trials, write down devices, and what the class predicts and finds; nothing else.'}
               </p>
               <Whole label="Open for so many minutes" least={1} most={1440} value={minutes} onChange={setMinutes} />
               {others.length ? (
@@ -187,8 +189,10 @@ function WhoIsIn({ study, joining, busy, onOut }: { study: Study; joining: Joini
             </strong>{' '}
             {groups.length === 1 ? 'group is' : 'groups are'} in
           </>
-        ) : (
+        ) : joining.seats.length ? (
           counted(joining.seats.length, 'device')
+        ) : (
+          'No device is in yet'
         )}
         {others.length ? `, and ${counted(others.length, 'other')}` : ''}
       </p>

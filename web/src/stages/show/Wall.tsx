@@ -47,6 +47,7 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
   const counted = seen.filter((t) => t.place === 'turn' || t.place === 'extra' || t.state === 'void')
   const last = counted.filter((t) => !t.practice).at(-1)
   const shape = study.responses[0]?.shape
+  const levels = tapeLevels(study, seen, turn?.level, last?.id)
   const draft = study.draft
   const bands = bandsOf(study)
   const scored = last?.derived.find((d) => d.id === draft.measures[0]?.id)?.text
@@ -99,11 +100,14 @@ function Filling({ study, stored }: { study: Study; stored: Trial[] }) {
             roomy
             large
             fit={lanes > 1 ? 360 : 460}
-            levels={tapeLevels(study, seen, turn?.level, last?.id)}
+            levels={levels}
             unit={unitSaid(firstOf(draft))}
             bands={bands}
             span={bands.flatMap((b) => [b.from, b.to])}
-            caption={`${many(counted.length, 'trial')} on the tape`}
+            caption={`${many(
+              levels.reduce((n, l) => n + l.marks.length, 0),
+              'trial',
+            )} on the tape`}
           />
         )}
       </div>
