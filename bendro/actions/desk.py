@@ -12,7 +12,7 @@ from sqlmodel import col
 
 from bendro.core.draft import Draft
 from bendro.core.lanes.desk import Look, Screen, Tried, look_at
-from bendro.core.lanes.pace import Forecast, forecast
+from bendro.core.lanes.pace import Forecast, forecast, lesson_window
 from bendro.core.planning.outlook import seconds_of_trial
 from bendro.core.planning.plan import planned_levels
 from bendro.core.rights import may
@@ -83,11 +83,10 @@ def _time(released: datetime | str) -> datetime:
 
 
 def _lesson(owned: Owned, study_id: UUID, draft: Draft, now: datetime) -> tuple[datetime, datetime]:
-    """From the opening of the run or of the class, whichever came first today, for the minutes of the lesson, or as long as the class is open."""
     day = now - timedelta(hours=12)
     run = owned.first(owned.select(Run).where(Run.study_id == study_id, Run.opened_at > day).order_by(Run.opened_at))
     opened = owned.first(owned.select(Joining).where(Joining.study_id == study_id, Joining.opened_at > day).order_by(col(Joining.opened_at).desc()))
-    begins = min([*([run.opened_at] if run is not None else []), *([opened.opened_at] if opened is not None else [])], default=now)
-    if opened is not None and run is not None and run.opened_at < opened.opened_at - timedelta(hours=2):
-        begins = opened.opened_at  # an earlier lesson of the same day
-    return begins, max(begins + timedelta(minutes=draft.rota.lesson_min), opened.until if opened is not None and opened.closed_at is None else begins)
+    return lesson_window(
+        None if run is None else run.opened_at, None if opened is None else opened.opened_at,
+        until=None if opened is None or opened.closed_at is not None else opened.until, minutes=draft.rota.lesson_min, now=now,
+    )  # fmt: skip

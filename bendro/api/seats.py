@@ -58,9 +58,10 @@ def seat_out(seat: Seat) -> SeatOut:
 
 
 @router.get("/studies/{study_id}/joining", operation_id="joining")
-def joining(study_id: UUID, request: Request, mine: Mine, now: Now) -> JoiningOut:
-    """Whether the class may come in, by which code, and who is in."""
-    return _out(mine, study_id, seats.joining_of(mine, study_id, now=now), request, now)
+def joining(study_id: UUID, request: Request, me: Teacher, mine: Mine, now: Now) -> JoiningOut:
+    """Whether the class may come in, by which code, and who is in; on which devices, the teacher alone is told."""
+    found = _out(mine, study_id, seats.joining_of(mine, study_id, now=now), request, now)
+    return found if me.role == "teacher" else found.model_copy(update={"seats": [s.model_copy(update={"device": ""}) for s in found.seats]})
 
 
 @router.post("/studies/{study_id}/joining", operation_id="open_joining")
@@ -82,7 +83,7 @@ def close_joining(study_id: UUID, request: Request, mine: Mine, now: Now) -> Joi
 def end_seat(study_id: UUID, seat_id: UUID, request: Request, mine: Mine, now: Now) -> JoiningOut:
     seats.end_seat(mine, study_id, seat_id, now=now)
     mine.session.flush()
-    return joining(study_id, request, mine, now)
+    return _out(mine, study_id, seats.joining_of(mine, study_id, now=now), request, now)
 
 
 @router.get("/join", operation_id="look_at_code")

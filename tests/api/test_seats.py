@@ -231,3 +231,13 @@ def test_a_class_that_comes_in_at_one_moment_leaves_no_wrong_try_behind(app: App
             answers = list(pool.map(lambda _: httpx.post(f"{app.url}/api/join", json={"code": code, "role": "group", "label": "Curlew"}, timeout=60).status_code, range(40)))
         assert answers.count(200) >= 30
         assert rows.execute(counted).fetchone() == before
+
+
+def test_the_wall_sees_who_is_in_and_not_on_which_device(app: Application, teacher: TeacherClient, grouped: dict[str, Any]) -> None:
+    code = lesson(teacher, grouped)["code"]
+    sit(app, code, "group", "Curlew")
+    wall = sit(app, code, "wall")
+    seen = wall.get(f"/api/studies/{grouped['id']}/joining").json()
+    assert (seen["code"], [(s["label"], s["device"]) for s in seen["seats"]]) == (code, [("Curlew", ""), ("wall", "")])
+    assert all(s["device"] for s in teacher.ok("GET", f"/api/studies/{grouped['id']}/joining")["seats"])
+    assert wall.delete(f"/api/studies/{grouped['id']}/joining").status_code == 403

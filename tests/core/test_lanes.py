@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from bendro.core.draft import Draft, MeasureDraft
 from bendro.core.lanes.desk import Screen, Tried, look_at, minutes_said
-from bendro.core.lanes.pace import forecast, seconds_each
+from bendro.core.lanes.pace import forecast, lesson_window, seconds_each
 from bendro.core.measuring.clocks import clock_doubt, timed
 from bendro.core.measuring.missing import missing
 
@@ -111,3 +111,11 @@ def test_several_clocks_on_one_fall() -> None:
     assert timed(10.0, 11.84, 0.003, 0.004) == (pytest.approx(1.84), pytest.approx(0.005))
     assert timed(10.0, 11.84) == (pytest.approx(1.84), 0.0)
     assert [timed(None, 11.0, 0.1), timed(10.0, None, 0.1), timed(10.0, 9.0, 0.1)] == [(None, 0.0)] * 3
+
+
+def test_a_lesson_runs_from_its_first_opening_for_its_minutes() -> None:
+    hour = timedelta(minutes=60)
+    assert lesson_window(None, None, until=None, minutes=60, now=NOW) == (NOW, NOW + hour)
+    assert lesson_window(ago(600), ago(300), until=None, minutes=60, now=NOW) == (ago(600), ago(600) + hour)
+    assert lesson_window(ago(300), ago(600), until=NOW + 2 * hour, minutes=60, now=NOW) == (ago(600), NOW + 2 * hour)
+    assert lesson_window(ago(4 * 3600), ago(300), until=None, minutes=60, now=NOW)[0] == ago(300)  # the run was opened for an earlier lesson

@@ -13,6 +13,8 @@ from typing import Literal
 NEWEST, FEWEST = 8, 3
 #: A pause longer than this many times the middle one was a pause (a closed lane, a talk) and not the pace.
 PAUSE = 4.0
+#: A run that was opened so long before the class came in was an earlier lesson of the same day.
+EARLIER = timedelta(hours=2)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,3 +54,12 @@ def forecast(
     extra = math.ceil(shared / len(open_))
     longest = max((left[lane] + extra) * paces.get(lane, usual) for lane in open_)
     return Forecast(kept=kept, planned=planned, last_at=now + timedelta(seconds=longest), by=by, each_s=usual)
+
+
+def lesson_window(run: datetime | None, came_in: datetime | None, *, until: datetime | None, minutes: int, now: datetime) -> tuple[datetime, datetime]:
+    """When the lesson began and ends: from the opening of the run or of the class, whichever came first, for its minutes, or as long as the class is open. run,
+    came_in: when they were opened today, None where they were not; until: how long the class is open, None where it is not."""
+    begins = min([at for at in (run, came_in) if at is not None], default=now)
+    if run is not None and came_in is not None and run < came_in - EARLIER:
+        begins = came_in
+    return begins, max(begins + timedelta(minutes=minutes), until or begins)

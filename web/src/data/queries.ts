@@ -8,6 +8,7 @@ import {
   type Calculator,
   type Conclusion,
   type Family,
+  type Joining,
   type Me,
   type PlanChange,
   type Pictures,
@@ -158,6 +159,13 @@ export const useTemplates = (id: string, printer: { paper: 'a4' | 'a3' | 'letter
   })
 export const useVersions = (id: string) =>
   useQuery<Version[]>({ queryKey: ['versions', id], queryFn: () => orCopy(`versions:${id}`, () => ask(api.GET('/api/studies/{study_id}/versions', at(id)))) })
+/** Whether the class may come in, by which signs, and who is in. */
+export const useJoining = (id: string, wanted = true) =>
+  useQuery<Joining>({
+    queryKey: ['joining', id],
+    enabled: wanted,
+    queryFn: () => ask(api.GET('/api/studies/{study_id}/joining', { params: { path: { study_id: id } } })),
+  })
 export const useReports = (id: string) =>
   useQuery<ReportLine[]>({ queryKey: ['reports', id], queryFn: () => orCopy(`reports:${id}`, () => ask(api.GET('/api/studies/{study_id}/reports', at(id)))) })
 export const useReport = (id: string, report: string) =>

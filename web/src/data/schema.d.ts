@@ -681,7 +681,7 @@ export interface paths {
         };
         /**
          * Joining
-         * @description Whether the class may come in, by which code, and who is in.
+         * @description Whether the class may come in, by which code, and who is in; on which devices, the teacher alone is told.
          */
         get: operations["joining"];
         put?: never;

@@ -1,12 +1,11 @@
-import { useEffect, useState } from 'react'
-import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { api, ask, type Joining, type Study } from '../../data/api'
-import { client, useHome, useMe, useRota, useStudy } from '../../data/queries'
+import { client, useHome, useJoining, useMe, useStudy } from '../../data/queries'
 import { Frame } from '../../parts/Frame'
 import { NotOpened } from '../../parts/NotOpened'
-import { counted } from '../../parts/counted'
 import { Says, Skeleton, Whole } from '../../parts/parts'
+import { Signs, WhoIsIn } from '../../planning/WhoIsIn'
 import { ToTheLanes } from '../../planning/ToTheLanes'
 import { PlanTabs } from './PlanTabs'
 
@@ -17,7 +16,7 @@ const at = (id: string) => ({ params: { path: { study_id: id } } })
 export function ClassIn() {
   const { id = '' } = useParams()
   const study = useStudy(id)
-  const joining = useQuery<Joining>({ queryKey: key(id), queryFn: () => ask(api.GET('/api/studies/{study_id}/joining', at(id))) })
+  const joining = useJoining(id)
   if (study.isPending || joining.isPending) return <Skeleton lines={6} />
   const bad = [study, joining].find((q) => q.isLoadingError)
   if (bad || !study.data || !joining.data) return <NotOpened error={bad?.error} again={() => void Promise.all([study.refetch(), joining.refetch()])} />
@@ -53,22 +52,7 @@ function Opened({ study, joining }: { study: Study; joining: Joining }) {
           <h1 className={joining.open ? 'sr-only' : 'm-0 border-t-2 border-ink pt-3 text-[1.7rem]'}>The class comes in</h1>
           {joining.open ? (
             <>
-              <svg
-                viewBox={`0 0 ${joining.picture_size} ${joining.picture_size}`}
-                className="w-full max-w-[20rem] bg-white"
-                role="img"
-                aria-label={`Scan to open ${joining.address}`}
-                shapeRendering="crispEdges"
-              >
-                <path d={joining.picture} fill="#18211f" />
-              </svg>
-              <p className="m-0 text-[1.1rem]">
-                Scan, or type at <strong>{joining.address.replace(/^https?:\/\//, '')}</strong>
-              </p>
-              <p className="big m-0 whitespace-nowrap text-[4rem] leading-none" data-signs>
-                {joining.code}
-              </p>
-              <p className="m-0 text-quiet">good until {clock(joining.until ?? '')}, for this class</p>
+              <Signs joining={joining} />
               {here ? (
                 <Says>Only this machine can open that address. Start Bendro with --host 0.0.0.0, and open it here by the machine’s own address.</Says>
               ) : null}
@@ -151,84 +135,5 @@ function Opened({ study, joining }: { study: Study; joining: Joining }) {
         />
       </div>
     </Frame>
-  )
-}
-
-const clock = (time: string) => new Date(time).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
-
-/** Every group with its lane, and which devices are in. */
-function WhoIsIn({ study, joining, busy, onOut }: { study: Study; joining: Joining; busy: boolean; onOut: (seat: string) => void }) {
-  const rota = useRota(study.id).data
-  const named = (study.draft.groups ?? []).map((g) => g.trim()).filter(Boolean)
-  const groups = named.length ? named : [...new Set(study.turns.map((t) => t.group))].filter(Boolean)
-  const of = (g: string) => joining.seats.filter((s) => s.role === 'group' && s.label === g)
-  const lane = (g: string) => rota?.rota.sittings.find((s) => s.group === g && s.lane)?.lane ?? study.turns.find((t) => t.group === g)?.lane
-  const [now, setNow] = useState(() => Date.now())
-  useEffect(() => {
-    const tick = setInterval(() => setNow(Date.now()), 30_000)
-    return () => clearInterval(tick)
-  }, [])
-  const others = joining.seats.filter((s) => s.role !== 'group' || !groups.includes(s.label))
-  const came = groups.filter((g) => of(g).length).length
-  const out = (seat: Joining['seats'][number]) => (
-    <button key={seat.id} type="button" className="btn btn-plain" disabled={busy} onClick={() => onOut(seat.id)}>
-      Send out<span className="sr-only"> {seat.label}</span>
-    </button>
-  )
-  const since = (seat: Joining['seats'][number]) => {
-    const min = Math.floor((now - Date.parse(seat.joined_at)) / 60_000)
-    return `${seat.device.split(' at ')[0]}, ${min < 1 ? 'just now' : `for ${min} min`}`
-  }
-  return (
-    <section aria-label="Who is in">
-      <p className="m-0 border-b-2 border-ink pb-2 text-[1.2rem]" aria-live="polite">
-        {groups.length ? (
-          <>
-            <strong>
-              {came} of {groups.length}
-            </strong>{' '}
-            {groups.length === 1 ? 'group is' : 'groups are'} in
-          </>
-        ) : joining.seats.length ? (
-          counted(joining.seats.length, 'device')
-        ) : (
-          'No device is in yet'
-        )}
-        {others.length ? `, and ${counted(others.length, 'other')}` : ''}
-      </p>
-      <ul className="m-0 list-none p-0">
-        {groups.map((g) => (
-          <li
-            key={g}
-            className="grid grid-cols-[2.2rem_minmax(0,1fr)_auto] items-baseline gap-x-4 border-b border-hair py-2"
-            data-group={g}
-            data-in={of(g).length}
-          >
-            <span className="big text-[2rem]" aria-hidden="true">
-              {of(g).length ? '✓' : '·'}
-            </span>
-            <span className={`big text-[clamp(2rem,4.5vw,3.6rem)] leading-none ${of(g).length ? '' : 'text-quiet'}`}>{g}</span>
-            <span className="text-[1.2rem] text-quiet">{lane(g) ? `lane ${lane(g)}` : ''}</span>
-            <span />
-            <span className="col-span-2 flex flex-wrap items-center gap-x-4 text-quiet">
-              {of(g).length
-                ? of(g).map((s) => (
-                    <span key={s.id}>
-                      {since(s)} {out(s)}
-                    </span>
-                  ))
-                : 'not here yet'}
-            </span>
-          </li>
-        ))}
-        {others.map((s) => (
-          <li key={s.id} className="flex flex-wrap items-center gap-x-4 border-b border-hair py-2">
-            <span className="big text-[1.5rem]">{s.label}</span>
-            <span className="text-quiet">{since(s)}</span>
-            {out(s)}
-          </li>
-        ))}
-      </ul>
-    </section>
   )
 }

@@ -58,7 +58,9 @@ function Timing({ study }: { study: Study }) {
 
   const falls = useMemo(
     () =>
-      (told?.screens ?? []).filter((s) => s.fall && s.id !== screenId && !isAway(s) && (lane === 0 || s.lane === lane || s.lane === 0) && !done.has(s.fall)),
+      (told?.screens ?? []).filter(
+        (s) => s.fall && s.turns.length === 1 && s.id !== screenId && !isAway(s) && (lane === 0 || s.lane === lane || s.lane === 0) && !done.has(s.fall),
+      ),
     [told, lane, done],
   )
   const next = falls.find((s) => s.doing === 'falling')

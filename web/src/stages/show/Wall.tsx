@@ -1,11 +1,11 @@
 import { counted as many } from '../../parts/counted'
 import { useEffect, useState } from 'react'
 import { Link, useParams } from 'react-router'
-import type { Study, Trial, Turn } from '../../data/api'
+import type { Joining, Study, Trial, Turn } from '../../data/api'
 import { firstOf, firstWritten, unitSaid } from '../../data/measures'
 import { useLive } from '../../data/live'
 import { useMay } from '../../data/may'
-import { useRota, useStudy, useTrials } from '../../data/queries'
+import { useJoining, useRota, useStudy, useTrials } from '../../data/queries'
 import { isAway, useScreens } from '../../data/screens'
 import { labelOf, levelIndex } from '../../data/trials'
 import { useTrialsSeen } from '../../data/useTrialsSeen'
@@ -13,6 +13,7 @@ import { minutesSince } from '../../machines/clock'
 import { countFilled, remaining, turnKey } from '../../machines/turns'
 import { Shape, Skeleton, Trouble } from '../../parts/parts'
 import { Stopped } from '../../planning/Stopped'
+import { Signs, WhoIsIn } from '../../planning/WhoIsIn'
 import { Ladder } from '../../tape/Ladder'
 import { bandsOf, tapeLevels } from '../../tape/marks'
 import { Shares } from '../../tape/Shares'
@@ -24,6 +25,9 @@ export function Wall() {
   useLive(id)
   const study = useStudy(id, true)
   const trials = useTrials(id, true)
+  // until the lanes are opened the hall is being set up
+  const joining = useJoining(id, study.data !== undefined && !study.data.run?.covers)
+  const comesIn = joining.data?.open && !study.data?.run?.covers
   useEffect(() => {
     document.title = 'On the wall – Bendro'
   }, [])
@@ -33,8 +37,24 @@ export function Wall() {
   return (
     <>
       {study.data.lanes.stopped ? <Stopped study={study.data} lifts={false} /> : null}
-      <Filling study={study.data} stored={trials.data} />
+      {comesIn && joining.data ? <ComingIn study={study.data} joining={joining.data} /> : <Filling study={study.data} stored={trials.data} />}
     </>
+  )
+}
+
+/** The class comes in: its groups and their lanes, with the signs beside them. */
+function ComingIn({ study, joining }: { study: Study; joining: Joining }) {
+  return (
+    <main className="grid min-h-dvh content-start gap-x-14 gap-y-8 px-8 py-6 md:grid-cols-[20rem_minmax(0,1fr)]" data-coming-in>
+      <h1 className="big m-0 text-[2rem] md:col-span-2">{study.title}</h1>
+      <div className="grid content-start gap-4">
+        <Signs joining={joining} />
+      </div>
+      <div>
+        <WhoIsIn study={study} joining={joining} />
+        <p className="m-0 mt-4 text-[1.3rem] text-quiet">The first turn is called when the teacher opens the lanes.</p>
+      </div>
+    </main>
   )
 }
 
