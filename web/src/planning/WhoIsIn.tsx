@@ -83,19 +83,23 @@ export function WhoIsIn({ study, joining, busy = false, onOut }: { study: Study;
             </span>
             <span className={`big text-[clamp(2rem,4.5vw,3.6rem)] leading-none ${of(g).length ? '' : 'text-quiet'}`}>{g}</span>
             <span className="text-[1.2rem] text-quiet">{lane(g) ? `lane ${lane(g)}` : ''}</span>
-            <span />
-            <span className="col-span-2 flex flex-wrap items-center gap-x-4 text-quiet">
-              {of(g).length
-                ? of(g).map((s) => (
-                    <span key={s.id}>
-                      {since(s)} {out(s)}
-                    </span>
-                  ))
-                : 'not here yet'}
-            </span>
+            {onOut ? (
+              <>
+                <span />
+                <span className="col-span-2 flex flex-wrap items-center gap-x-4 text-quiet">
+                  {of(g).length
+                    ? of(g).map((s) => (
+                        <span key={s.id}>
+                          {since(s)} {out(s)}
+                        </span>
+                      ))
+                    : 'not here yet'}
+                </span>
+              </>
+            ) : null}
           </li>
         ))}
-        {others.map((s) => (
+        {(onOut ? others : []).map((s) => (
           <li key={s.id} className="flex flex-wrap items-center gap-x-4 border-b border-hair py-2">
             <span className="big text-[1.5rem]">{s.label}</span>
             <span className="text-quiet">{since(s)}</span>
