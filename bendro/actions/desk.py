@@ -70,11 +70,9 @@ def desk(owned: Owned, study_id: UUID, *, now: datetime) -> Desk:
 
 
 def _screen(row: ScreenRow, label: dict[str, str], now: datetime) -> Screen:
-    told = screens.screen_document(row, now=now)
-    away_at = told["away_at"]
     return Screen(
         id=row.id, label=row.label, lane=row.lane, called=", ".join(label.get(level, level) for _, level in row.turns), called_since=row.since if row.turns else None,
-        away_since=None if away_at is None else datetime.fromisoformat(str(away_at)), holds=row.holds,
+        away_since=screens.away_since(row, now=now), holds=row.holds,
     )  # fmt: skip
 
 

@@ -200,9 +200,14 @@ def tell_screen(owned: Owned, row: ScreenRow, *, now: datetime) -> None:
     _tell(owned, row.study_id, {"kind": "screen", "subject": str(row.id), "screen": screen_document(row, now=now)})
 
 
+def away_since(row: ScreenRow, *, now: datetime) -> datetime | None:
+    """Since when nothing is heard of a screen, None while it is here; also of one whose server process died before it could say so."""
+    return row.seen_at if row.away_at is None and row.seen_at < now - timedelta(seconds=UNHEARD_S) else row.away_at
+
+
 def screen_document(row: ScreenRow, *, now: datetime) -> dict[str, object]:
-    """A screen as it is told. away_at: since when nothing is heard of it."""
-    unheard = row.seen_at if row.away_at is None and row.seen_at < now - timedelta(seconds=UNHEARD_S) else row.away_at
+    """A screen as it is told."""
+    unheard = away_since(row, now=now)
     told = row.model_dump(mode="json", exclude={"workspace_id", "study_id", "seen_at", "away_at", "turns"})
     return {**told, "turns": [{"block": b, "level": level} for b, level in row.turns], "away_at": None if unheard is None else unheard.isoformat()}
 
