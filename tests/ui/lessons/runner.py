@@ -236,7 +236,12 @@ class _Running:
             page.wait_for_timeout(60)
             page.keyboard.press(page.locator(f"[data-called='{level}']").get_attribute("data-lane") or "")
             self.count()
-        expect(page.get_by_role("status").filter(has_text="Kept")).to_be_visible()
+        noted = page.get_by_role("status").filter(has_text="Kept")
+        meant = page.get_by_role("button", name=re.compile("^It is what was read"))
+        meant.or_(noted).first.wait_for()
+        if meant.count():  # the presses are in this machine's own time: a slow moment puts one far from those before it
+            meant.click()
+        expect(noted).to_be_visible()
         if not self.ran.first:
             self.ran.first = self.ran.all
         if order is not self.lesson.heats[-1]:
