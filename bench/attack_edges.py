@@ -24,8 +24,8 @@ from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import connect
 
 from bench.attack_class import _compared, _five_tablets, _nothing, running
-from bendro.backup import BackupTrouble, back_up, restore
-from bendro.postgres import Server, programs
+from bendro.server.backup import BackupTrouble, back_up, restore
+from bendro.server.postgres import Server, programs
 from tests.api.hostile_backups import hostile
 from tests.api.test_upgrade import database_of
 from tests.conftest import ROOT, texts_of, trial_body

@@ -17,7 +17,7 @@ import httpx
 import psycopg
 
 from bench.attack_class import running
-from bendro.postgres import Server, programs
+from bendro.server.postgres import Server, programs
 from tests.api.test_first_start import kill_all, of, start
 from tests.api.test_upgrade import database_of, fill
 from tests.conftest import ROOT, Application, free_port, texts_of, trial_body
@@ -167,7 +167,7 @@ def earlier_backups(folder: Path, _: random.Random) -> str:
         app.process.wait(30)
         for revision, file in files.items():
             done = subprocess.run(
-                [sys.executable, "-m", "bendro.cli", "restore", str(file), "--data", str(app.folder)],
+                [sys.executable, "-m", "bendro.terminal", "restore", str(file), "--data", str(app.folder)],
                 cwd=ROOT,
                 capture_output=True,
                 text=True,

@@ -65,7 +65,7 @@ class Application:
         began = time.monotonic()
         arguments = ["--port", str(self.port), "--data", str(self.folder), *self.options]
         if self.alone:
-            command = [sys.executable, "-m", "bendro.launch", *arguments]
+            command = [sys.executable, "-m", "bendro.server", *arguments]
             with self.log.open("ab") as log:
                 self.process = subprocess.Popen(command, cwd=ROOT, env={**os.environ, **self.settings}, stdout=log, stderr=log)
         else:
@@ -81,7 +81,7 @@ class Application:
         raise RuntimeError("the application did not start")
 
     def database(self) -> str:
-        from bendro.postgres import Server
+        from bendro.server.postgres import Server
 
         server = Server(self.folder / "postgres")
         port = server.running_port()

@@ -1,5 +1,5 @@
 """Starts applications and commands for the tests without reading the whole program in anew for each: a process that has read it in once is
-divided for every start. What runs then is `bendro.launch` or `bendro.cli` as ever, in a process of its own; the tests of the first start
+divided for every start. What runs then is `bendro.server` or `bendro.terminal` as ever, in a process of its own; the tests of the first start
 and one of the terminal take the long way.
 
 Run as `python -m tests.forked`: a line of JSON in (what to run, where its words go), the number of the new process out.
@@ -49,7 +49,7 @@ class Forked:
         until = time.monotonic() + timeout
         while self.poll() is None:
             if time.monotonic() > until:
-                raise subprocess.TimeoutExpired("bendro.launch", timeout)
+                raise subprocess.TimeoutExpired("bendro.server", timeout)
             time.sleep(0.01)
         return 0
 
@@ -62,10 +62,10 @@ class Starter:
 
     def start(self, arguments: list[str], environment: dict[str, str], log: Path) -> Forked:
         """The application; what it says goes to the log."""
-        return self._divide({"main": "launch", "arguments": arguments, "environment": environment, "out": str(log), "err": str(log)})
+        return self._divide({"main": "start", "arguments": arguments, "environment": environment, "out": str(log), "err": str(log)})
 
     def run(self, main: str, arguments: list[str], typed: str = "", timeout: float = 120) -> subprocess.CompletedProcess[str]:
-        """A command to its end. main: `cli` or `launch`."""
+        """A command to its end. main: `terminal` or `start`."""
         with tempfile.TemporaryDirectory(prefix="bendro-forked-") as folder:
             files = {name: Path(folder) / name for name in ("in", "out", "err", "code")}
             files["in"].write_text(typed)
@@ -121,11 +121,11 @@ def _become(asked: dict[str, Any]) -> None:
 
 def _main(name: str, arguments: list[str]) -> int:
     try:
-        if name == "launch":
-            from bendro.launch import main
+        if name == "start":
+            from bendro.server.start import main
 
             return main(arguments)
-        from bendro.cli import app as cli
+        from bendro.terminal.commands import app as cli
 
         cli()
     except SystemExit as end:
@@ -136,9 +136,6 @@ def _main(name: str, arguments: list[str]) -> int:
 def _serve() -> None:
     import uvicorn  # noqa: F401
 
-    import bendro.api.app
-    import bendro.cli
-    import bendro.demo.scenario  # noqa: F401
 
     gc.freeze()
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # who has ended is forgotten at once

@@ -18,7 +18,7 @@ def play(study_id: UUID, code: str, port: int, *, speed: float) -> bool:
             del _playing[one]
     if study_id in _playing or len(_playing) >= MOST:
         return False
-    command = [sys.executable, "-m", "bendro.cli", "class", code, "--to", f"http://127.0.0.1:{port}", "--speed", str(speed)]
+    command = [sys.executable, "-m", "bendro.terminal", "class", code, "--to", f"http://127.0.0.1:{port}", "--speed", str(speed)]
     _playing[study_id] = subprocess.Popen(command, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     return True
 

@@ -150,7 +150,7 @@ def desk(page: Page, app: Application, of: str) -> None:
 
 def let_play(url: str, code: str) -> None:
     """The class plays in a program of its own until it has kept what the picture shows."""
-    subprocess.run([sys.executable, "-m", "bendro.cli", "class", code, "--to", url, "--speed", "30", "--most", "2", "--timers", "2"], check=True, timeout=240, stdout=subprocess.DEVNULL)
+    subprocess.run([sys.executable, "-m", "bendro.terminal", "class", code, "--to", url, "--speed", "30", "--most", "2", "--timers", "2"], check=True, timeout=240, stdout=subprocess.DEVNULL)
 
 
 def copied(page: Page, of: str, title: str) -> str:

@@ -12,8 +12,8 @@ from pathlib import Path
 
 import psycopg
 
-from bendro.backup.manifest import FIRST_LINE, HEAD_BYTES, read_head
-from bendro.postgres import programs
+from bendro.server.backup.manifest import FIRST_LINE, HEAD_BYTES, read_head
+from bendro.server.postgres import programs
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -13,9 +13,9 @@ import httpx
 import psycopg
 import pytest
 
-from bendro.backup import BackupTrouble, back_up, restore
-from bendro.backup.manifest import HEAD_BYTES, read_head
-from bendro.postgres import Server, programs
+from bendro.server.backup import BackupTrouble, back_up, restore
+from bendro.server.backup.manifest import HEAD_BYTES, read_head
+from bendro.server.postgres import Server, programs
 from tests.api.hostile_backups import hostile
 from tests.api.test_upgrade import database_of, fill
 from tests.conftest import PASSWORD, Application, TeacherClient, new_study, sign_up, trial_body
@@ -25,7 +25,7 @@ pytestmark = pytest.mark.api
 
 
 def bendro(app: Application, *words: str) -> subprocess.CompletedProcess[str]:
-    return starter.run("cli", [*words, "--data", str(app.folder)])
+    return starter.run("terminal", [*words, "--data", str(app.folder)])
 
 
 def stop(app: Application) -> None:

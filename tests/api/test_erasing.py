@@ -69,15 +69,15 @@ def test_one_command_erases_and_names_the_backups(app: Application) -> None:
     run = {"capture_output": True, "text": True, "cwd": ROOT, "env": {**os.environ}, "check": False, "timeout": 180}
     backup = app.folder.parent / f"{uuid4().hex}.backup"
     assert school is not None
-    assert subprocess.run([sys.executable, "-m", "bendro.cli", "backup", str(backup), "--data", str(app.folder)], **run).returncode == 0
-    done = subprocess.run([sys.executable, "-m", "bendro.cli", "erase", "9z", "--school", "Reedbank", "--yes", "--data", str(app.folder)], **run)
+    assert subprocess.run([sys.executable, "-m", "bendro.terminal", "backup", str(backup), "--data", str(app.folder)], **run).returncode == 0
+    done = subprocess.run([sys.executable, "-m", "bendro.terminal", "erase", "9z", "--school", "Reedbank", "--yes", "--data", str(app.folder)], **run)
     backup.unlink()
     assert done.returncode == 0, done.stderr
     assert "Erased 9z: Of 9z." in done.stdout
     assert "trial" in done.stdout
     assert " 0 now" in done.stdout
     assert str(backup) in done.stdout
-    again = subprocess.run([sys.executable, "-m", "bendro.cli", "erase", "9z", "--school", "Reedbank", "--yes", "--data", str(app.folder)], **run)
+    again = subprocess.run([sys.executable, "-m", "bendro.terminal", "erase", "9z", "--school", "Reedbank", "--yes", "--data", str(app.folder)], **run)
     assert again.returncode == 2
     assert "There is no class" in again.stderr
 

@@ -17,14 +17,14 @@ import httpx
 import psycopg
 import pytest
 
-from bendro.postgres import Server
+from bendro.server.postgres import Server
 from tests.conftest import ROOT, Application, free_port, new_study, sign_up, texts_of, trial_body
 
 pytestmark = pytest.mark.api
 
 
 def start(folder: Path, port: int) -> subprocess.Popen[str]:
-    command = [sys.executable, "-m", "bendro.launch", "--port", str(port), "--data", str(folder)]
+    command = [sys.executable, "-m", "bendro.server", "--port", str(port), "--data", str(folder)]
     return subprocess.Popen(command, cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
 
 

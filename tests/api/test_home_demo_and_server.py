@@ -17,7 +17,7 @@ from sqlalchemy import text as sql
 from bendro.core.analyse import analyse
 from bendro.core.context import Context
 from bendro.core.trials import Trial
-from bendro.postgres import Server
+from bendro.server.postgres import Server
 from tests.conftest import DRAFT, ROOT, Application, TeacherClient, new_study, read_of, trial_body
 from tests.forked import starter
 
@@ -211,7 +211,7 @@ def test_a_half_made_cluster_and_a_strangers_lock_are_put_right(tmp_path: Path) 
 
 def test_a_taken_port_is_told_with_what_to_do(app: Application, tmp_path: Path) -> None:
     def start(*options: str) -> subprocess.CompletedProcess[str]:
-        return starter.run("launch", [*options, "--data", str(tmp_path / "data")])
+        return starter.run("start", [*options, "--data", str(tmp_path / "data")])
 
     done = start("--port", str(app.port))
     assert done.returncode == 1
@@ -228,7 +228,7 @@ def test_a_taken_port_is_told_with_what_to_do(app: Application, tmp_path: Path) 
 
 def test_starting_twice_names_the_address_that_runs(app: Application) -> None:
     done = subprocess.run(
-        [sys.executable, "-m", "bendro.launch", "--data", str(app.folder)], cwd=ROOT, capture_output=True, text=True, timeout=60
+        [sys.executable, "-m", "bendro.server", "--data", str(app.folder)], cwd=ROOT, capture_output=True, text=True, timeout=60
     )
     assert done.returncode == 0
     assert f"running already: {app.url}" in done.stderr
@@ -236,7 +236,7 @@ def test_starting_twice_names_the_address_that_runs(app: Application) -> None:
 
 def at_the_terminal(app: Application, typed: str, *options: str) -> subprocess.CompletedProcess[str]:
     """The start command beside the one that runs, in a session without a terminal of its own, so that passwords come from the input."""
-    return starter.run("launch", ["--data", str(app.folder), *options], typed)
+    return starter.run("start", ["--data", str(app.folder), *options], typed)
 
 
 def test_accounts_are_made_and_passwords_reset_while_it_runs(app: Application) -> None:
@@ -260,7 +260,7 @@ def test_accounts_are_made_and_passwords_reset_while_it_runs(app: Application) -
 
 def test_the_address_of_the_database_is_given_while_it_runs_and_refused_when_not(app: Application, tmp_path: Path) -> None:
     def ask(folder: Path) -> subprocess.CompletedProcess[str]:
-        return starter.run("cli", ["database", "--data", str(folder)])
+        return starter.run("terminal", ["database", "--data", str(folder)])
 
     assert ask(app.folder).stdout.strip() == app.database()
     assert ask(tmp_path).returncode == 2

@@ -178,7 +178,7 @@ def test_a_long_study_goes_out_to_every_form(teacher: TeacherClient) -> None:
 
 def test_a_terminal_takes_a_study_out_while_bendro_runs(app: Application, tmp_path: Path) -> None:
     def run(*words: str) -> subprocess.CompletedProcess[str]:
-        return starter.run("cli", ["export", *words, "--data", str(app.folder)])
+        return starter.run("terminal", ["export", *words, "--data", str(app.folder)])
 
     listed = run()
     assert listed.returncode == 0
@@ -189,7 +189,7 @@ def test_a_terminal_takes_a_study_out_while_bendro_runs(app: Application, tmp_pa
     missing = run("No such study")
     assert (missing.returncode, "No study has this title" in missing.stderr) == (2, True)
     assert run("Fizz signal", "--as", "csv", "--out", str(tmp_path / "no" / "x.csv")).returncode == 2
-    gone = starter.run("cli", ["export", "--data", str(tmp_path)])
+    gone = starter.run("terminal", ["export", "--data", str(tmp_path)])
     assert (gone.returncode, "There are no data" in gone.stderr) == (2, True)
 
 

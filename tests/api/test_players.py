@@ -11,8 +11,8 @@ from typing import Any
 import httpx
 import pytest
 
-from bendro.players.device import Device, Refused
-from bendro.players.lesson import run_class
+from bendro.demo.players.device import Device, Refused
+from bendro.demo.players.lesson import run_class
 from tests.api.test_seats import lesson
 from tests.conftest import ROOT, Application, TeacherClient, new_study
 
@@ -60,7 +60,7 @@ def test_timers_join_the_falls_and_the_same_seed_reads_the_same(teacher: Teacher
 def test_a_wrong_code_lets_no_class_in(app: Application, teacher: TeacherClient) -> None:
     with pytest.raises(Refused, match="lets nobody in"):
         asyncio.run(run_class(teacher.url, "ZZZ ZZZ", tell=lambda line: None))
-    answer = subprocess.run([sys.executable, "-m", "bendro.cli", "class", "ZZZZZZ", "--to", app.url], capture_output=True, text=True, cwd=ROOT, env={**os.environ}, check=False, timeout=120)
+    answer = subprocess.run([sys.executable, "-m", "bendro.terminal", "class", "ZZZZZZ", "--to", app.url], capture_output=True, text=True, cwd=ROOT, env={**os.environ}, check=False, timeout=120)
     assert answer.returncode == 2
     assert "lets nobody in" in answer.stderr
 

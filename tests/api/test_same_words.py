@@ -14,8 +14,8 @@ import pytest
 from typer.testing import CliRunner
 
 from bendro.actions.packages import record_in
-from bendro.cli import app as terminal
-from bendro.cli_verdict import concluded_of
+from bendro.terminal.commands import app as terminal
+from bendro.terminal.verdict import concluded_of
 from tests.api.test_spreadsheet import sheets
 from tests.conftest import Application, TeacherClient, sign_up
 from tests.forked import starter
@@ -56,11 +56,11 @@ def test_the_terminal_says_of_a_study_of_this_machine_what_the_page_says(demo: T
     """While Bendro runs; the demo is there once for each account of the tests, so it is asked for by id."""
     line = with_trials(demo)[0]
     told = demo.ok("GET", f"/api/studies/{line['id']}/conclusion")
-    said = starter.run("cli", ["verdict", line["id"], "--why", "--data", str(app.folder)])
+    said = starter.run("terminal", ["verdict", line["id"], "--why", "--data", str(app.folder)])
     assert said.returncode == 0, said.stderr
     assert said.stdout.splitlines()[0] == told["headline"]
     assert f"answer: {told['answer']}" in said.stdout
-    none = starter.run("cli", ["verdict", "no such title", "--data", str(app.folder)])
+    none = starter.run("terminal", ["verdict", "no such title", "--data", str(app.folder)])
     assert none.returncode == 2
     assert "No study has this title or id; these are here." in none.stderr
 

@@ -160,12 +160,12 @@ def test_a_simulated_instrument_from_the_page_and_from_the_terminal(app: Applica
         assert heard(socket)["says"] == "meter 1 is cleared."
         assert heard(socket)["state"] == "reading"
         made = subprocess.run(
-            [sys.executable, "-m", "bendro.cli", "instrument", "meter", "--code", code, "--to", app.url, "--trials", "2", "--every-s", "0", "--seed", "5", "--first", "20"],
+            [sys.executable, "-m", "bendro.terminal", "instrument", "meter", "--code", code, "--to", app.url, "--trials", "2", "--every-s", "0", "--seed", "5", "--first", "20"],
             capture_output=True, text=True, check=True,
         )  # fmt: skip
         assert made.stdout.count('"state": "reading"') == 2
         assert [heard(socket)["state"] for _ in range(5)].count("reading") == 2
-    lost = subprocess.run([sys.executable, "-m", "bendro.cli", "instrument", "gate", "--code", "ABCDEFGHJK", "--to", app.url, "--every-s", "0"], capture_output=True, text=True, check=False)
+    lost = subprocess.run([sys.executable, "-m", "bendro.terminal", "instrument", "gate", "--code", "ABCDEFGHJK", "--to", app.url, "--every-s", "0"], capture_output=True, text=True, check=False)
     assert lost.returncode == 2
 
 

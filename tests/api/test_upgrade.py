@@ -23,7 +23,7 @@ from bendro.actions.plan_rows import write_plan_rows
 from bendro.actions.studies import home, standing
 from bendro.actions.tables import study_table
 from bendro.actions.trials import study_trials
-from bendro.postgres import programs
+from bendro.server.postgres import programs
 from bendro.store.connect import migrate
 from bendro.store.owned import Owned
 from bendro.store.tables import Study, TurnRow, Workspace

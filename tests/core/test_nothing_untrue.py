@@ -16,7 +16,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 from typer.testing import CliRunner
 
-from bendro.cli import app
 from bendro.core.analyse import analyse
 from bendro.core.building.side_view import side_view
 from bendro.core.building.version import RocketShape, VersionDraft, changes, differences, says_between
@@ -38,6 +37,7 @@ from bendro.core.readings import combine, convert, read, step_of
 from bendro.core.statistics.describe import at_place, describe, in_columns
 from bendro.core.statistics.survival import survival
 from bendro.core.trials import Trial
+from bendro.terminal.commands import app
 from tests.conftest import DRAFT
 
 Rows = dict[Any, list[float]]

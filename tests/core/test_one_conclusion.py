@@ -12,7 +12,6 @@ from typing import Any
 import pytest
 
 from bendro.actions.spreadsheet import _conclusion as sheet_of
-from bendro.cli_verdict import concluded_of, say
 from bendro.core.conclusion.model import Conclusion
 from bendro.core.measuring.taking import Taken
 from bendro.core.planning.following import following
@@ -27,6 +26,7 @@ from bendro.core.results import Analysis
 from bendro.core.statistics.describe import NO_MEAN, describe
 from bendro.core.trials import Trial
 from bendro.core.words import said
+from bendro.terminal.verdict import concluded_of, say
 from tests.core.studies import STUDIES
 from tests.records import conclusion_of, found_of
 

@@ -234,7 +234,7 @@ def test_two_variables_see_an_interaction_and_refuse_thin_tables() -> None:
 
 def test_the_further_commands_answer_at_the_terminal() -> None:
     def run(*words: str) -> subprocess.CompletedProcess[str]:
-        return starter.run("cli", list(words))
+        return starter.run("terminal", list(words))
 
     assert "not divided by 4" in run("sum", "16.88", "--readings", "4.12, 4.25, 4.31, 4.20").stdout
     assert "fits" in run("time", "--levels", "4", "--repeats", "4").stdout

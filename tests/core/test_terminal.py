@@ -12,7 +12,7 @@ from typing import Any
 import pytest
 from typer.testing import CliRunner, Result
 
-from bendro.cli import app
+from bendro.terminal.commands import app
 
 RUN = CliRunner()
 

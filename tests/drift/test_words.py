@@ -39,7 +39,7 @@ NEVER = {
 }
 #: Where such words are the thing itself: a command's own words, what a person may type, film formats.
 ALLOWED = (
-    re.compile(r"^bendro/(cli|launch|postgres|backup|settings)"),
+    re.compile(r"^bendro/(terminal|server|settings)"),
     re.compile(r"^bendro/core/readings/"),
     re.compile(r"^bendro/core/practice/"),
 )

@@ -271,7 +271,7 @@ def test_what_a_calculator_refuses(id: str, text: str, code: str) -> None:
 
 def test_the_command_line_answers_in_the_contracts_shape() -> None:
     done = subprocess.run(
-        [sys.executable, "-m", "bendro.cli", "calc", "free-fall", "height=2.5 m ± 1 cm", "--g", "9.81", "--json"],
+        [sys.executable, "-m", "bendro.terminal", "calc", "free-fall", "height=2.5 m ± 1 cm", "--g", "9.81", "--json"],
         capture_output=True,
         text=True,
         cwd=ROOT,
@@ -283,7 +283,7 @@ def test_the_command_line_answers_in_the_contracts_shape() -> None:
     assert shape["outputs"]["time"]["unit"] == "s"
     assert shape["outputs"]["time"]["uncertainty"] == pytest.approx(0.01 * shape["outputs"]["time"]["value"] / 5, rel=1e-5)
     refused = subprocess.run(
-        [sys.executable, "-m", "bendro.cli", "calc", "free-fall", "height=-1 m", "--json"], capture_output=True, text=True, cwd=ROOT
+        [sys.executable, "-m", "bendro.terminal", "calc", "free-fall", "height=-1 m", "--json"], capture_output=True, text=True, cwd=ROOT
     )
     assert refused.returncode == 2
     assert json.loads(refused.stdout)["error"]["code"] == "input_range"

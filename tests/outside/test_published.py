@@ -33,7 +33,7 @@ ROOT = DATA.parent.parent.parent
 
 
 def cli(*words: str, code: int = 0) -> Any:
-    done = starter.run("cli", [*words, "--json"])
+    done = starter.run("terminal", [*words, "--json"])
     assert done.returncode == code, done.stderr
     return json.loads(done.stdout)
 

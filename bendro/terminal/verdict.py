@@ -9,7 +9,7 @@ from typing import Annotated
 
 import typer
 
-from bendro import __version__
+from bendro import ROOT, __version__
 from bendro.core.analyse import analyse
 from bendro.core.asking import asked_of
 from bendro.core.conclusion.concluded import conclude
@@ -21,7 +21,7 @@ from bendro.core.record.study import StudyRecord
 from bendro.core.results import Analysis
 from bendro.core.words import said
 
-USUAL = Path(__file__).resolve().parent.parent / ".data"
+USUAL = ROOT / ".data"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,7 +86,7 @@ def verdict_command(
     if study.endswith(".zip"):
         record = packed(Path(study))
     else:
-        from bendro.cli_export import with_study
+        from bendro.terminal.export import with_study
 
         with with_study(study, data) as found:
             if found is None:

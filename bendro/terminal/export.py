@@ -13,6 +13,7 @@ from uuid import UUID
 
 import typer
 
+from bendro import ROOT
 from bendro.core.conclusion.model import Conclusion
 from bendro.core.errors import CoreError
 
@@ -21,7 +22,6 @@ if TYPE_CHECKING:
 
     from bendro.store.owned import Owned
 
-ROOT = Path(__file__).resolve().parent.parent
 Form = Literal["csv", "ods", "package"]
 _END: dict[Form, str] = {"csv": "csv", "ods": "ods", "package": "zip"}
 
@@ -46,7 +46,7 @@ def export(
 def with_study(wanted: str, data: Path) -> Iterator[tuple[Owned, UUID] | None]:
     """A study of this machine by its title or id, with its school's rows; None where it is not there, after the studies that are have been
     listed. Bendro may run meanwhile."""
-    from bendro.postgres import Server, ServerTrouble  # only here: the other commands start without a database
+    from bendro.server.postgres import Server, ServerTrouble  # only here: the other commands start without a database
 
     if not (data / "postgres").is_dir():
         print(f"There are no data in {data}. Name the folder that bin/start uses: --data FOLDER", file=sys.stderr)

@@ -10,7 +10,7 @@ import tempfile
 from pathlib import Path
 from typing import IO, BinaryIO
 
-from bendro.postgres import programs
+from bendro.server.postgres import programs
 
 from .manifest import HEAD_BYTES
 from .trouble import BackupTrouble, stopped

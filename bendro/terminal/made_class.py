@@ -19,8 +19,8 @@ def play(
     """Groups and timers come in by the code and run the lesson, as a real class would: to see the desk alive before the first real lesson."""
     import asyncio  # only here: the other commands start without them
 
-    from bendro.players.device import Refused
-    from bendro.players.lesson import run_class
+    from bendro.demo.players.device import Refused
+    from bendro.demo.players.lesson import run_class
 
     try:
         kept = asyncio.run(run_class(to, code, timers=timers, seed=seed, speed=speed, most=most, tell=lambda line: print(line, flush=True)))

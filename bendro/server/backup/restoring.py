@@ -18,7 +18,7 @@ from pathlib import Path
 import psycopg
 from psycopg import sql
 
-from bendro.postgres import Server
+from bendro.server.postgres import Server
 from bendro.store.connect import migrate
 from bendro.store.errors import NewerData
 

@@ -14,7 +14,7 @@ import psycopg
 from psycopg import sql
 
 from bendro import __version__
-from bendro.postgres import Server, programs
+from bendro.server.postgres import Server, programs
 
 from .contents import tables_in
 from .manifest import HEAD_BYTES, Manifest

@@ -11,16 +11,17 @@ from typing import Annotated, Any
 
 import typer
 
+from bendro import ROOT
 from bendro.core.errors import CoreError
 
 Data = Annotated[Path, typer.Option(help="Folder of the data.")]
 File = Annotated[Path, typer.Argument(help="The backup; of an earlier version also a file of plain SQL.")]
-USUAL = Path(__file__).resolve().parent.parent / ".data"
+USUAL = ROOT / ".data"
 
 
 def database_command(data: Data = USUAL) -> None:
     """Print the address of the running database, for psql."""
-    from bendro.postgres import Server
+    from bendro.server.postgres import Server
 
     server = Server(data / "postgres")
     port = server.running_port()
@@ -31,7 +32,7 @@ def database_command(data: Data = USUAL) -> None:
 
 def backup_command(file: File, data: Data = USUAL) -> None:
     """Write all data into one file; also while Bendro runs."""
-    from bendro.backup import back_up
+    from bendro.server.backup import back_up
 
     with _server(data) as (server, port):
         now = datetime.now(UTC)
@@ -44,7 +45,7 @@ def backup_command(file: File, data: Data = USUAL) -> None:
 
 def restore_command(file: File, data: Data = USUAL) -> None:
     """Put what a backup holds in place of the data. Stop Bendro first."""
-    from bendro.backup import restore
+    from bendro.server.backup import restore
 
     with _server(data, alone=True) as (server, port):
         kept = restore(server, port, file.resolve(), now=datetime.now(UTC))
@@ -89,7 +90,7 @@ def erase_command(
 def _server(data: Path, *, alone: bool = False) -> Iterator[tuple[Any, int]]:
     """The server of data and its port: the one that runs, or one that runs only for this command. alone: refused while Bendro
     runs, and Bendro cannot be started meanwhile."""
-    from bendro.postgres import Server, ServerTrouble
+    from bendro.server.postgres import Server, ServerTrouble
 
     data = data.resolve()
     if not data.is_dir():

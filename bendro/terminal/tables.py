@@ -1,5 +1,5 @@
 """Further commands on a trial table: landing scatter with the two-measure decision, two variables at once, landing order; and the
-rota and the cutting of a plan. Registered on the command line by `cli.py`."""
+rota and the cutting of a plan. Registered on the command line by `commands.py`."""
 
 from __future__ import annotations
 

@@ -17,10 +17,9 @@ from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from pathlib import Path
 
-from bendro.postgres import Server, ServerTrouble
+from bendro import ROOT
+from bendro.server.postgres import Server, ServerTrouble
 from bendro.store.errors import NewerData
-
-ROOT = Path(__file__).resolve().parent.parent
 
 
 def main(arguments: list[str] | None = None) -> int:

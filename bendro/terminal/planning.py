@@ -1,4 +1,4 @@
-"""Further commands: a pupil's sum, lesson time, packs, rehearsal. Registered on the command line by `cli.py`."""
+"""Further commands: a pupil's sum, lesson time, packs, rehearsal. Registered on the command line by `commands.py`."""
 
 from __future__ import annotations
 

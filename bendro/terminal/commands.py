@@ -11,7 +11,6 @@ from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
-from bendro import cli_class, cli_data, cli_export, cli_instruments, cli_planning, cli_tables, cli_verdict
 from bendro.core.analyse import analyse
 from bendro.core.context import Context
 from bendro.core.errors import CalculationRefused, CoreError, TableRefused
@@ -20,6 +19,8 @@ from bendro.core.physics.calculators import CALCULATORS, calculate
 from bendro.core.readings import read as read_text
 from bendro.core.results import Analysis, GroupsEffect, SurvivalEffect
 from bendro.files.trial_table import parse_table, take_trials
+
+from . import data, export, instruments, made_class, planning, tables, verdict
 
 app = typer.Typer(
     add_completion=False,
@@ -126,13 +127,13 @@ def analyse_command(
 def _packed(file: Path, response: str | None, factor: str | None, as_json: bool) -> None:
     """A data package knows all that a page knows, so it says the same words."""
     try:
-        made = cli_verdict.concluded_of(cli_verdict.packed(file), response, factor)
+        made = verdict.concluded_of(verdict.packed(file), response, factor)
     except CoreError as error:
         _refused(error, as_json)
     if as_json:
         print(json.dumps(analysis_json(made.found), ensure_ascii=False, allow_nan=False))
     else:
-        cli_verdict.say(made)
+        verdict.say(made)
 
 
 def _tolerance(text: str) -> float | None:
@@ -295,9 +296,6 @@ def _plainly(command: Callable[..., None]) -> Callable[..., None]:
     return told
 
 
-_COMMANDS: dict[str, Callable[..., None]] = {**cli_data.COMMANDS, **cli_planning.COMMANDS, **cli_tables.COMMANDS, **cli_instruments.COMMANDS, **cli_class.COMMANDS, **cli_export.COMMANDS, **cli_verdict.COMMANDS}
+_COMMANDS: dict[str, Callable[..., None]] = {**data.COMMANDS, **planning.COMMANDS, **tables.COMMANDS, **instruments.COMMANDS, **made_class.COMMANDS, **export.COMMANDS, **verdict.COMMANDS}
 for _name, _command in _COMMANDS.items():
     app.command(_name)(_plainly(_command))
-
-if __name__ == "__main__":
-    app()

@@ -1,0 +1,1 @@
+"""Bendro as it runs on a machine: start, processes, certificates, PostgreSQL, backup."""
