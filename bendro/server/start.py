@@ -143,11 +143,12 @@ def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no
     os.environ["BENDRO_HOST_NAMES"] = ",".join([*asked.name, os.environ.get("BENDRO_HOST_NAMES", "")])
     import uvicorn
 
+    from bendro.actions.bringing_up import to_newest
     from bendro.api.app import make_app
     from bendro.settings import settings
-    from bendro.store.connect import migrate, session
+    from bendro.store.connect import session
 
-    migrate(url)
+    to_newest(url)
     with session() as opened:
         if not asked.no_demo:
             from bendro.demo.scenario import load

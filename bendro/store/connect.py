@@ -16,7 +16,7 @@ from alembic.script import ScriptDirectory
 from psycopg import AsyncConnection
 from psycopg.rows import namedtuple_row
 from psycopg_pool import AsyncConnectionPool
-from sqlalchemy import Engine, NullPool
+from sqlalchemy import Engine, NullPool, text
 from sqlalchemy.exc import OperationalError
 from sqlmodel import Session, create_engine
 
@@ -66,6 +66,15 @@ def session() -> Iterator[Session]:
         except OperationalError:
             # the database went when the work was done, or that was told already: there is nothing left to roll back
             opened.invalidate()
+
+
+@contextmanager
+def alone_with(url: str) -> Iterator[None]:
+    """Nobody else brings this database up meanwhile: others who want to wait here."""
+    aside = create_engine(url, poolclass=NullPool)
+    with aside.begin() as connection:  # held by a transaction, so that a pooler may lie between
+        connection.execute(text("select pg_advisory_xact_lock(7003)"))
+        yield
 
 
 def migrate(url: str, *, to: str = "head") -> None:

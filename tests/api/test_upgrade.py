@@ -19,12 +19,12 @@ from alembic.config import Config
 from sqlmodel import Session, create_engine, select
 
 from bendro.actions.analysing import analyse_study
+from bendro.actions.bringing_up import to_newest
 from bendro.actions.plan_rows import write_plan_rows
 from bendro.actions.studies import home, standing
 from bendro.actions.tables import study_table
 from bendro.actions.trials import study_trials
 from bendro.server.postgres import programs
-from bendro.store.connect import migrate
 from bendro.store.owned import Owned
 from bendro.store.tables import Study, TurnRow, Workspace
 from tests.conftest import DRAFT, ROOT, Application
@@ -87,7 +87,7 @@ def fill(url: str) -> dict[str, Any]:
 
 def test_trials_gain_the_unit_of_their_plan_and_lose_a_person_that_was_made_up(old_database: str) -> None:
     ids = fill(old_database)
-    migrate(old_database.replace("postgresql://", "postgresql+psycopg://"))
+    to_newest(old_database.replace("postgresql://", "postgresql+psycopg://"))
     with psycopg.connect(old_database) as connection:
         rows = connection.execute("select person, others, outside from trial order by released_at").fetchall()
         readings = connection.execute("select measure, unit, kind, value from reading join trial on id = trial_id order by released_at, measure").fetchall()
@@ -127,7 +127,7 @@ def dump_before(app: Application, revision: str = "0005") -> Iterator[str]:
 def test_a_dump_of_the_program_before_gives_equal_verdicts_and_tables(app: Application) -> None:
     before = json.loads((DATA / "before-0005.json").read_text())
     with dump_before(app) as url:
-        migrate(url.replace("postgresql://", "postgresql+psycopg://"))
+        to_newest(url.replace("postgresql://", "postgresql+psycopg://"))
         engine = create_engine(url.replace("postgresql://", "postgresql+psycopg://"))
         with Session(engine) as session:
             owned = Owned(session, session.exec(select(Workspace.id)).one())
@@ -159,7 +159,7 @@ def test_the_rows_of_a_plan_are_made_for_what_is_there(app: Application) -> None
     """Everything is told as before, and each turn has its row, filled by the trial that filled it."""
     before = json.loads((DATA / "before-0008.json").read_text())
     with dump_before(app, "0008") as url:
-        migrate(url.replace("postgresql://", "postgresql+psycopg://"))
+        to_newest(url.replace("postgresql://", "postgresql+psycopg://"))
         engine = create_engine(url.replace("postgresql://", "postgresql+psycopg://"))
         with Session(engine) as session:
             owned = Owned(session, session.exec(select(Workspace.id)).one())
@@ -192,7 +192,7 @@ def test_an_upgrade_that_is_killed_half_way_is_made_whole_by_the_next(app: Appli
     with dump_before(app) as url:
         with psycopg.connect(url) as lock:
             lock.execute("lock table trial_event in access exclusive mode")  # the upgrade stops here, with half of it done
-            code = f"from bendro.store.connect import migrate; migrate('{url.replace('postgresql://', 'postgresql+psycopg://')}')"
+            code = f"from bendro.actions.bringing_up import to_newest; to_newest('{url.replace('postgresql://', 'postgresql+psycopg://')}')"
             worker = subprocess.Popen([sys.executable, "-c", code], cwd=ROOT)
             with psycopg.connect(app.database(), autocommit=True) as watch:
                 waiting = "select count(*) from pg_stat_activity where datname = %s and wait_event_type = 'Lock'"
@@ -208,6 +208,19 @@ def test_an_upgrade_that_is_killed_half_way_is_made_whole_by_the_next(app: Appli
             assert rows.execute("select version_num from alembic_version").fetchone() == ("0004",)
             assert rows.execute("select to_regclass('reading')").fetchone() == (None,)
         for _ in range(2):
-            migrate(url.replace("postgresql://", "postgresql+psycopg://"))
+            to_newest(url.replace("postgresql://", "postgresql+psycopg://"))
         with psycopg.connect(url) as rows:
             assert rows.execute("select count(*) > 40 from reading").fetchone() == (True,)
+
+
+@pytest.mark.parametrize("revision", ["0005", "0008"])
+def test_of_several_that_start_at_one_moment_one_brings_it_up_and_the_others_wait(app: Application, revision: str) -> None:
+    """And nothing is made twice: every turn has one row, every reading is there once."""
+    with dump_before(app, revision) as url:
+        where = url.replace("postgresql://", "postgresql+psycopg://")
+        code = f"from bendro.actions.bringing_up import to_newest; to_newest('{where}')"
+        several = [subprocess.Popen([sys.executable, "-c", code], cwd=ROOT, stderr=subprocess.PIPE, text=True) for _ in range(4)]
+        assert [(p.wait(180), p.stderr.read() if p.stderr else "") for p in several] == [(0, "")] * 4
+        with psycopg.connect(url) as rows:
+            counted = "select (select count(*) from to_bring_up), (select count(*) from turn) > 50, (select count(*) from turn where trial_id is not null) > 20"
+            assert rows.execute(counted).fetchone() == (0, True, True)

@@ -100,9 +100,9 @@ def test_the_top_of_the_package_shows_its_parts_and_nothing_else() -> None:
     assert {p.name for p in PACKAGE.iterdir() if p.name != "__pycache__"} == {*ALLOWED, "__init__.py", "settings.py"}
 
 
-def test_no_action_commits_but_the_counting_of_wrong_tries() -> None:
+def test_no_action_commits_but_the_counting_of_wrong_tries_and_an_upgrade() -> None:
     ends = {f.name for f in (ROOT / "bendro" / "actions").glob("*.py") if re.search(r"\.(commit|rollback)\(", f.read_text())}
-    assert ends == {"tries.py"}
+    assert ends == {"tries.py", "bringing_up.py"}
 
 
 def test_the_core_loads_neither_web_nor_database() -> None:
@@ -180,3 +180,8 @@ def test_no_stage_of_the_web_imports_another_and_no_type_is_silenced() -> None:
                     across.append(f"{inside} -> {to}")
     assert across == []
     assert silenced == []
+
+
+def test_the_steps_of_the_database_know_nothing_of_the_program_that_goes_on() -> None:
+    for file in (PACKAGE / "store" / "migrations" / "versions").glob("*.py"):
+        assert imports(file) == set(), file

@@ -18,6 +18,7 @@ from pathlib import Path
 import psycopg
 from psycopg import sql
 
+from bendro.actions.bringing_up import to_newest
 from bendro.server.postgres import Server
 from bendro.store.connect import migrate
 from bendro.store.errors import NewerData
@@ -57,7 +58,7 @@ def restore(server: Server, port: int, file: Path, *, now: datetime) -> str:
             for_alembic = address.replace("postgresql://", "postgresql+psycopg://")
             migrate(for_alembic, to=given.schema)
             _fill(connection, address, port, given)
-            migrate(for_alembic)
+            to_newest(for_alembic)
             with connection.transaction():  # both names change, or neither
                 connection.execute(sql.SQL("alter database bendro rename to {}").format(before))
                 connection.execute(sql.SQL("alter database {} rename to bendro").format(coming))
