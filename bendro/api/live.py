@@ -68,7 +68,9 @@ async def live(socket: WebSocket, study_id: UUID, screen: UUID | None = None) ->
 
         async def tell() -> None:
             while True:
-                await _say(socket, await queue.get())
+                word = await queue.get()
+                if word.kind != "heard":  # what instruments send is told to lanes that listen to them
+                    await _say(socket, word)
 
         telling = asyncio.create_task(tell())
         try:

@@ -1,14 +1,17 @@
 """Trials as they are run and mended, and readings as they are typed."""
 
 import asyncio
+import contextlib
 from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
 
 import orjson
 from fastapi import APIRouter, Response
+from fastapi.concurrency import run_in_threadpool
+from sqlalchemy.exc import OperationalError
 
-from bendro.actions import trials
+from bendro.actions import hearing, trials
 from bendro.actions.accounts import names_of
 from bendro.actions.analysing import state_of
 from bendro.actions.errors import Refused
@@ -18,8 +21,8 @@ from bendro.core.measuring.heard import READS
 from bendro.core.planning.held import not_held
 from bendro.core.planning.labels import asked_about, looks_like_a_name
 from bendro.core.record import ReadingRecord, TrialRecord
-from bendro.live.lanes import lanes
-from bendro.store.tables import Event, Study
+from bendro.store.connect import session as open_session
+from bendro.store.tables import Event, Hearing, Study
 
 from .live import told_live
 from .needs import Mine, SeatToken, Token
@@ -45,28 +48,54 @@ def taken_back(study_id: UUID, mine: Mine) -> Response:
 async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Token = None, seat: SeatToken = None) -> Response:
     now, given = datetime.now(UTC), TrialRecord.model_construct(**dict(body))
     heard = {(r.source, tuple(r.stamps)) for r in given.readings if r.source and r.stamps and r.taken in READS} if given.state == "kept" else set()
-    fresh: list[tuple[str, tuple[float, ...]]] = []
+    with_instruments = _Instruments(study_id, trial_id, list(heard)) if heard else None
     try:
-        for source, stamps in heard:
-            had = lanes.claim(study_id, trial_id, source, stamps)
-            if had is None:
-                fresh.append((source, stamps))
-            elif had != trial_id:
-                raise Refused(
-                    f"This reading of {source} was kept on another screen already, for the same release. Give this one up, or read the turn anew.",
-                    code="reading_kept", where="readings",
-                )  # fmt: skip
+        if with_instruments is not None:
+            await run_in_threadpool(with_instruments.claim)
         kept = await saved(study_id, trial_id, given, token, seat, now)
         told_live.remember(kept.document)
     except BaseException:
-        for source, stamps in fresh:  # what an earlier sending of this trial holds, it keeps
-            lanes.give_back(study_id, source, stamps)
+        if with_instruments is not None:
+            await run_in_threadpool(with_instruments.give_back)
         raise
-    for source, stamps in heard:
-        lanes.kept(study_id, source, stamps)
+    if with_instruments is not None:
+        await run_in_threadpool(with_instruments.tell)
     if following.take(study_id):  # who asked for the verdict after the last trial asks for it after this one
         asyncio.get_running_loop().run_in_executor(None, begin, kept.workspace_id, study_id)
     return _json(kept.document)
+
+
+class _Instruments:
+    """The readings of instruments in one trial that is being kept."""
+
+    def __init__(self, study_id: UUID, trial_id: UUID, heard: list[hearing.Reading]) -> None:
+        self._study_id, self._trial_id, self._heard = study_id, trial_id, heard
+        self._fresh: list[hearing.Reading] = []
+
+    def claim(self) -> None:
+        """Raises Refused `reading_kept`."""
+        with open_session() as session:
+            listens = session.get(Hearing, self._study_id) is not None
+            self._fresh, elsewhere = hearing.claim(session, self._study_id, self._trial_id, self._heard) if listens else ([], "")
+            session.commit()
+        if elsewhere:
+            raise Refused(
+                f"This reading of {elsewhere} was kept on another screen already, for the same release. Give this one up, or read the turn anew.",
+                code="reading_kept", where="readings",
+            )  # fmt: skip
+
+    def give_back(self) -> None:
+        """What an earlier sending of this trial holds, it keeps. Where the database is away the readings stay this trial's, which is sent again."""
+        if not self._fresh:
+            return
+        with contextlib.suppress(OperationalError), open_session() as session:
+            hearing.give_back(session, self._study_id, self._trial_id, self._fresh)
+            session.commit()
+
+    def tell(self) -> None:
+        with open_session() as session:
+            hearing.was_kept(session, self._study_id, self._heard)
+            session.commit()
 
 
 def _json(document: Any) -> Response:

@@ -103,7 +103,7 @@ class Events:
         if study_id not in self._screens:
             return
         trial = None
-        more = {k: said[k] for k in ("screen", "press") if k in said}
+        more = {k: said[k] for k in ("screen", "press", "got") if k in said}
         if said["kind"] == "trial":
             # the word may be here before the save that it tells of has its answer
             for _ in range(LOOKS):

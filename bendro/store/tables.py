@@ -182,6 +182,38 @@ class GroupWord(SQLModel, table=True):
     changed_at: datetime = _when()
 
 
+class Hearing(SQLModel, table=True):
+    """What a lane has heard of its instruments: the measure that they read, what is known of each (both as the core writes them), and which
+    screens listen, each until when (seconds since 1970)."""
+
+    __tablename__ = "hearing"
+    __table_args__ = (ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),)
+    study_id: UUID = Field(primary_key=True)
+    workspace_id: UUID
+    measure: str = "{}"
+    known: str = "{}"
+    screens: dict[str, float] = _json()
+
+
+class HeardReading(SQLModel, table=True):
+    """A reading of an instrument that a trial has: one release is one trial."""
+
+    __tablename__ = "heard_reading"
+    __table_args__ = (ForeignKeyConstraint(["study_id"], ["hearing.study_id"], ondelete=CASCADE),)
+    study_id: UUID = Field(primary_key=True)
+    source: str = Field(primary_key=True)
+    stamps: str = Field(primary_key=True)
+    trial_id: UUID
+
+
+class ToBringUp(SQLModel, table=True):
+    """What an upgrade leaves to the program that knows plans; empty when that is done."""
+
+    __tablename__ = "to_bring_up"
+    what: str = Field(primary_key=True)
+    place: int
+
+
 class ScreenRow(SQLModel, table=True):
     """A screen of the class as it is now: nothing here is a record, and what is a day old is gone. by: the account or seat. lane: 0 for all.
     doing: looking, calling, falling, asked, ready, timing. turns: called or held, each its block and level. half: texts that are half

@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, TypeAdapter
 
 from ..draft import MOST_IN_HEAT, Draft, MeasureDraft, Typed
 from ..readings import QUANTITIES, convert, find_unit, quantity
@@ -90,13 +90,21 @@ class _One:
     cleared: bool = True
 
 
+_KNOWN = TypeAdapter(dict[str, _One])
+
+
 class Listener:
     """Puts the events of a lane's instruments together into readings of the first measure. Holds only what it heard; time comes with
     the events."""
 
-    def __init__(self, measure: MeasureDraft) -> None:
+    def __init__(self, measure: MeasureDraft, known: str = "{}") -> None:
+        """known: what `known()` of a listener of the same measure gave, to go on from there."""
         self._measure = measure
-        self._known: dict[str, _One] = {}
+        self._known: dict[str, _One] = _KNOWN.validate_json(known)
+
+    def known(self) -> str:
+        """What it holds, as a text to go on from elsewhere."""
+        return _KNOWN.dump_json(self._known).decode()
 
     def hear(self, event: Heard) -> list[Got]:
         """What an event gives, what is wrong with it told first."""
