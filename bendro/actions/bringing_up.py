@@ -7,13 +7,13 @@ import json
 from collections.abc import Callable
 
 from sqlalchemy import text
-from sqlmodel import Session, create_engine, select
+from sqlmodel import Session, select
 
 from bendro.core.errors import CoreError, PlanRefused
 from bendro.core.measuring.scales import scale_of
 from bendro.core.measuring.taking import Taken, take
 from bendro.core.planning.plan import unreadable
-from bendro.store.connect import alone_with, migrate
+from bendro.store.connect import alone_with, engine_at, migrate
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
 
@@ -45,7 +45,7 @@ def to_newest(url: str) -> None:
 
 def bring_up(url: str) -> None:
     """What the steps ask for, each in a transaction of its own."""
-    engine = create_engine(url)
+    engine = engine_at(url)
     try:
         with Session(engine) as session:
             for (what,) in session.connection().execute(_ASKED).all():

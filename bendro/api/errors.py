@@ -40,14 +40,17 @@ class Lines:
     log = debug = info = warn = warning = error = critical = exception = fatal = msg
 
 
+def _rendered(logger: Any, name: str, event: Any) -> Any:
+    """A line of the log: for people, or as JSON for a program that gathers them."""
+    if settings().log_json:
+        return structlog.processors.JSONRenderer()(logger, name, structlog.processors.format_exc_info(logger, name, event))
+    return _FOR_PEOPLE(logger, name, event)
+
+
+_FOR_PEOPLE = structlog.dev.ConsoleRenderer(colors=False, exception_formatter=structlog.dev.plain_traceback)
 structlog.configure(
     logger_factory=lambda *_: Lines(),
-    processors=[
-        structlog.processors.add_log_level,
-        structlog.processors.TimeStamper(fmt="iso"),
-        structlog.processors.format_exc_info,
-        structlog.processors.JSONRenderer(),
-    ]
+    processors=[structlog.processors.add_log_level, structlog.processors.TimeStamper(fmt="iso"), _rendered],
 )
 log = structlog.get_logger()
 #: First class that fits decides.
@@ -159,7 +162,7 @@ def install(app: FastAPI) -> None:
 def database_away(error: BaseException | None) -> JSONResponse:
     """The answer while the database does not work, with its reason where that is a full disk."""
     log.error("database_away", error=str(error))
-    if isinstance(error, DiskFull) or _disk_is_full():
+    if isinstance(error, DiskFull) or disk_is_full():
         return problem(
             507,
             "disk_full",
@@ -172,7 +175,7 @@ def database_away(error: BaseException | None) -> JSONResponse:
     )
 
 
-def _disk_is_full() -> bool:
+def disk_is_full() -> bool:
     """Whether there is no room where the data lie: the database then does not always say why it stopped."""
     folder = settings().data
     try:

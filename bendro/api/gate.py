@@ -6,6 +6,7 @@ from __future__ import annotations
 import asyncio
 import re
 import socket
+import time
 from collections.abc import Awaitable, Callable, Iterator, MutableMapping
 from functools import cache
 from ipaddress import ip_address
@@ -13,14 +14,18 @@ from typing import Any
 from urllib.parse import urlparse
 from uuid import UUID
 
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import JSONResponse
 from psycopg import OperationalError
+from psycopg.errors import ReadOnlySqlTransaction
 from psycopg_pool import PoolTimeout
 from starlette.datastructures import Headers, MutableHeaders
 
 from bendro.settings import settings
+from bendro.store.connect import connect_anew
 
 from .errors import database_away, problem, unforeseen
+from .figures import figures
 from .visitors import INSTRUMENT_BYTES, STRANGER_BYTES, Visitors, instrument_of, is_open
 
 Message = MutableMapping[str, Any]
@@ -36,6 +41,8 @@ JOINS_AT_ONCE, SCREENS_AT_ONCE = 3, 4
 #: their turn behind them; and so many of all accounts are worked on at one moment.
 LARGE_BYTES, HEAVY_OF_ONE, HEAVY_AT_ONCE = 1_000_000, 2, 2
 ACCOUNTS_REMEMBERED = 500
+#: A browser that came by https once comes by https for so long, in seconds (RFC 6797).
+SECURE_S = 31_536_000
 _HEAVY = re.compile(r"^(?:PUT .*/(?:photo|package|sheet-pictures/[^/]+)|POST /api/(?:tables|tables/study|plans|waiting)|GET .*/(?:package\.zip|study\.ods|trials\.csv|templates(?:\.svg)?))$")
 #: An answer is handed on in pieces of this size, so that it lies in memory once, however slowly it is read.
 PIECE_BYTES = 64_000
@@ -107,9 +114,12 @@ class Gate:
             await self.app(scope, receive, send)
             return
 
+        began = time.perf_counter()
+
         async def with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
-                _add_headers(MutableHeaders(scope=message), scope["path"])
+                _add_headers(MutableHeaders(scope=message), scope["path"], secure=scope.get("scheme") == "https")
+                figures().note(scope["method"], scope["path"], message["status"], time.perf_counter() - began)
             await send(message)
 
         refused = _refused(scope["method"], scope["path"], Headers(scope=scope))
@@ -172,6 +182,10 @@ class Gate:
             await database_away(why)(scope, receive, collect)
         except Exception as error:
             answer.clear()
+            if _takes_no_writes(error):  # another has taken its place: whoever calls again finds that one
+                await run_in_threadpool(connect_anew)
+                await database_away(error)(scope, receive, collect)
+                return answer
             await unforeseen(scope["path"], error)(scope, receive, collect)
         return answer
 
@@ -211,6 +225,10 @@ class Gate:
 
         async with self._queue(scope["method"], scope["path"].rstrip("/")):
             await self.app(scope, again, collect)
+
+
+def _takes_no_writes(error: BaseException) -> bool:
+    return isinstance(error, ReadOnlySqlTransaction) or isinstance(getattr(error, "orig", None), ReadOnlySqlTransaction)
 
 
 def _is_heavy(method: str, path: str) -> bool:
@@ -301,7 +319,9 @@ def _is_ours(host: str) -> bool:
     return True
 
 
-def _add_headers(headers: MutableHeaders, path: str) -> None:
+def _add_headers(headers: MutableHeaders, path: str, *, secure: bool) -> None:
+    if secure:
+        headers["Strict-Transport-Security"] = f"max-age={SECURE_S}"
     headers["X-Content-Type-Options"] = "nosniff"
     headers["Referrer-Policy"] = "same-origin"
     headers.setdefault("Content-Security-Policy", _PAGE_POLICY)

@@ -32,6 +32,7 @@ from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
 from bendro.store.tables import ScreenRow, Study
 
+from .figures import figures
 from .needs import COOKIE, SEAT_COOKIE, caller
 from .visitors import signed_in
 
@@ -74,7 +75,7 @@ async def live(socket: WebSocket, study_id: UUID, screen: UUID | None = None) ->
 
         telling = asyncio.create_task(tell())
         try:
-            with _SIGN_INS.held(key) as ended, told_present.held(study_id, screen, whose):
+            with figures().screens.track_inprogress(), _SIGN_INS.held(key) as ended, told_present.held(study_id, screen, whose):
                 if not await until_either(stay(), ended):
                     await socket.close(SIGNED_OUT)
         except WebSocketDisconnect:

@@ -2,43 +2,38 @@
 
 from __future__ import annotations
 
+import tempfile
 from datetime import datetime
+from pathlib import Path
 from typing import Annotated
 from uuid import UUID
 
-import segno
 from fastapi import APIRouter, Query, Request, Response
 
 from bendro.actions import seats
 from bendro.actions.errors import NotAllowed
 from bendro.core.rights import Role
 from bendro.live.players import play
+from bendro.settings import settings
 from bendro.store.tables import Joining, Seat, Study
 
 from .access import At
+from .addresses import base, picture
 from .needs import SEAT_COOKIE, Database, Mine, Now, Teacher
 from .shapes_class import JoinBody, JoiningOut, OfferedOut, OpenBody, SeatOut
 
 router = APIRouter(prefix="/api", tags=["class"])
 #: The picture to scan: path data on a grid of modules, with a quiet border of four (ISO/IEC 18004).
-_BORDER = 4
 #: So many times as quick as a class: a lesson of the demo is seen in a few minutes.
 DEMO_SPEED = 4.0
-
-
-def _picture(text: str) -> tuple[int, str]:
-    made = segno.make(text, error="m", micro=False)
-    rows = [list(row) for row in made.matrix]
-    d = "".join(f"M{x + _BORDER} {y + _BORDER}h1v1h-1z" for y, row in enumerate(rows) for x, dark in enumerate(row) if dark)
-    return len(rows) + 2 * _BORDER, d
 
 
 def _out(mine: Mine, study_id: UUID, joining: Joining | None, request: Request, now: datetime) -> JoiningOut:
     in_ = [seat_out(s) for s in seats.seats_of(mine, study_id, now=now)]
     if joining is None:
         return JoiningOut(open=False, code="", until=None, address="", picture_size=0, picture="", seats=in_)
-    address = f"{request.url.scheme}://{request.headers.get('host', request.url.netloc)}/join"
-    size, d = _picture(f"{address}?code={joining.code}")
+    address = f"{base(request)}/join"
+    size, d = picture(f"{address}?code={joining.code}")
     return JoiningOut(open=True, code=f"{joining.code[:3]} {joining.code[3:]}", until=joining.until, address=address, picture_size=size, picture=d, seats=in_)
 
 
@@ -50,7 +45,7 @@ def play_class(study_id: UUID, request: Request, me: Teacher, mine: Mine, now: N
         raise NotAllowed("A made class plays in the demo only: here it would write into your record. Sign in to the demo, or start one with bin/bendro class.", code="only_demo")
     found = seats.joining_of(mine, study_id, now=now) or seats.open_joining(mine, study_id, minutes=60, now=now)
     mine.session.commit()  # the class looks for the code at once
-    play(study_id, found.code, request.scope["server"][1], speed=DEMO_SPEED)
+    play(study_id, found.code, settings().here, (settings().data or Path(tempfile.gettempdir())) / "playing", speed=DEMO_SPEED)
 
 
 def seat_out(seat: Seat) -> SeatOut:

@@ -140,3 +140,21 @@ class Sorry(BaseModel):
     errors: list[dict[str, str]] = Field(default_factory=list)
     facts: dict[str, Any] = Field(default_factory=dict)
 
+
+class HereOut(Answered):
+    """addresses: for tablets in the same network, told only at the machine itself; picture: of the first, as the path of its dark modules in a
+    square of picture_size. trust: whether tablets trust an authority of this machine first."""
+
+    addresses: list[str]
+    picture_size: int
+    picture: str
+    trust: bool
+
+
+class TrustOut(Answered):
+    """The authority of this machine: fingerprint: SHA-256, in fours. today: by the clock of the machine."""
+
+    name: str
+    fingerprint: str
+    until: datetime
+    today: datetime

@@ -2,35 +2,45 @@
 
 from __future__ import annotations
 
+import contextlib
+import fcntl
 import subprocess
 import sys
+from collections.abc import Sequence
+from pathlib import Path
 from uuid import UUID
 
 #: At most so many lessons play at once.
 MOST = 4
-_playing: dict[UUID, subprocess.Popen[bytes]] = {}
+_playing: list[subprocess.Popen[bytes]] = []
 
 
-def play(study_id: UUID, code: str, port: int, *, speed: float) -> bool:
-    """Let a class play; False when one plays this lesson already, or too many play."""
-    for one, process in list(_playing.items()):
-        if process.poll() is not None:
-            del _playing[one]
-    if study_id in _playing or len(_playing) >= MOST:
-        return False
-    command = [sys.executable, "-m", "bendro.terminal", "class", code, "--to", f"http://127.0.0.1:{port}", "--speed", str(speed)]
-    _playing[study_id] = subprocess.Popen(command, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+def play(study_id: UUID, code: str, to: str, folder: Path, *, speed: float) -> bool:
+    """Let a class play; False when one plays this lesson already, or too many play. folder: where whoever plays holds a lock, so that every
+    server process of this machine knows of it. Raises OSError."""
+    _playing[:] = [p for p in _playing if p.poll() is None]
+    folder.mkdir(parents=True, exist_ok=True)
+    with contextlib.ExitStack() as held:
+        place, lesson = (_first_free(folder, names, held) for names in ([f"place-{n}" for n in range(MOST)], [f"lesson-{study_id}"]))
+        if place is None or lesson is None:
+            return False
+        command = [sys.executable, "-m", "bendro.terminal", "class", code, "--to", to, "--speed", str(speed)]
+        # the locks go on with the program that inherits them, and are gone with it
+        _playing.append(subprocess.Popen(command, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, pass_fds=(place, lesson)))
     return True
 
 
-def plays(study_id: UUID) -> bool:
-    """Whether a made class plays this lesson."""
-    process = _playing.get(study_id)
-    return process is not None and process.poll() is None
+def _first_free(folder: Path, names: Sequence[str], held: contextlib.ExitStack) -> int | None:
+    for name in names:
+        opened = held.enter_context((folder / name).open("a"))
+        with contextlib.suppress(BlockingIOError):
+            fcntl.flock(opened, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            return opened.fileno()
+    return None
 
 
 def end() -> None:
     """With the server every made class ends."""
-    for process in _playing.values():
+    for process in _playing:
         if process.poll() is None:
             process.terminate()

@@ -29,7 +29,6 @@ WATCH_S, LOG_EVERY = 0.5, 120
 OPTIONS = {
     "listen_addresses": "127.0.0.1",
     "unix_socket_directories": "",
-    "max_connections": "60",
     "shared_buffers": "64MB",
     "log_min_messages": "warning",
     "timezone": "UTC",
@@ -58,8 +57,9 @@ def programs() -> Path:
 class Server:
     """One server in `folder`. start() may be called again; stop() ends it whoever started it."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, *, connections: int = 60) -> None:
         self.folder = folder.resolve()
+        self.connections = connections
         self.data = self.folder / "cluster"
         self._secret = self.folder / "password"
         self._port = 0
@@ -96,7 +96,7 @@ class Server:
         with psycopg.connect(address, autocommit=True) as connection:
             if not connection.execute("select 1 from pg_database where datname = 'bendro'").fetchone():
                 connection.execute("create database bendro template template0 encoding 'UTF8' lc_collate 'C.UTF-8' lc_ctype 'C.UTF-8'")
-        return self.address(running, "bendro").replace("postgresql://", "postgresql+psycopg://")
+        return self.address(running, "bendro")
 
     def _init(self) -> None:
         """Make the cluster beside its place and move it there when it is whole: a power cut on the way leaves nothing that
@@ -203,7 +203,7 @@ class Server:
             with socket.socket() as probe:
                 probe.bind(("127.0.0.1", 0))
                 port = probe.getsockname()[1]
-        settings = [part for name, value in {**OPTIONS, "port": str(port)}.items() for part in ("-c", f"{name}={value}")]
+        settings = [part for name, value in {**OPTIONS, "port": str(port), "max_connections": str(self.connections)}.items() for part in ("-c", f"{name}={value}")]
         with (self.folder / "server.log").open("ab") as log:
             self._process = subprocess.Popen(
                 self._as_server(str(programs() / "postgres"), "-D", str(self.data), *settings),

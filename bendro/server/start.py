@@ -3,36 +3,39 @@
 from __future__ import annotations
 
 import argparse
-import ctypes
-import errno
+import contextlib
 import fcntl
-import gc
 import getpass
 import os
+import shutil
 import signal
 import socket
 import sys
 import threading
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import IO
 
-from bendro import ROOT
+from bendro.server.listening import EVERYWHERE, HERE, CannotListen, addresses, listen, numbers
+from bendro.server.options import parser, processes_of
+from bendro.server.outside import look_at
 from bendro.server.postgres import Server, ServerTrouble
+from bendro.server.working import Place, spare_memory, work
 from bendro.store.errors import NewerData
+
+#: Connections to the database: of one process, and of whoever looks beside.
+OF_A_PROCESS, BESIDE = 34, 26
 
 
 def main(arguments: list[str] | None = None) -> int:
-    parser = argparse.ArgumentParser(prog="bin/start", description="Start Bendro.")
-    parser.add_argument("--port", type=int, default=8713, help="port of the pages (default 8713)")
-    parser.add_argument("--host", default="127.0.0.1", help="address to listen on; 0.0.0.0 lets tablets in the same network in")
-    parser.add_argument("--name", action="append", default=[], help="a further name under which pages are opened, such as bendro.school.example")
-    parser.add_argument("--proxy", action="append", default=[], metavar="ADDRESS", help="address of a proxy in front of Bendro, which may say who calls and that https was used")
-    parser.add_argument("--no-demo", action="store_true", help="start without the demo scenario")
-    parser.add_argument("--data", type=Path, default=ROOT / ".data", help="folder of the data")
-    parser.add_argument("--add-account", action="store_true", help="make an account here at the terminal; also while Bendro runs")
-    parser.add_argument("--reset-password", metavar="NAME", help="set a new password for an account at the terminal; also while Bendro runs")
-    asked = parser.parse_args(arguments)
+    asked = parser().parse_args(arguments)
+    n = processes_of(asked.processes)
+    if n is None:
+        print(f"“{asked.processes}” is no number of processes. Give 1 to 64, or auto: bin/start --processes auto", file=sys.stderr)
+        return 1
     data = asked.data.resolve()
     try:
         data.mkdir(parents=True, exist_ok=True)
@@ -48,105 +51,113 @@ def main(arguments: list[str] | None = None) -> int:
         lock.seek(0)
         print(f"Bendro is running already: {lock.read().strip() or 'it is just starting'}", file=sys.stderr)
         return 0
-    hindered = _why_not(asked.host, asked.port)
-    if hindered:
-        print(hindered, file=sys.stderr)
-        return 1
-    _spare_memory()
+    figures = data / "figures"  # of all processes together; those of an earlier start are none of them
+    shutil.rmtree(figures, ignore_errors=True)
+    figures.mkdir()
+    os.environ["PROMETHEUS_MULTIPROC_DIR"] = str(figures)
+    spare_memory()
     signal.signal(signal.SIGTERM, _interrupt)
-    server = Server(data / "postgres")
     try:
-        try:
-            url = _start_while_loading(server)
-        except ServerTrouble as why:
-            print(why, file=sys.stderr)
-            return 1
-        ended = threading.Event()
-        watch = threading.Thread(target=server.keep_alive, args=(ended,), daemon=True)
-        watch.start()
-        try:
-            return _serve(asked, url, lock)
-        except NewerData as why:
-            print(why, file=sys.stderr)
-            return 1
-        finally:
-            ended.set()
-            watch.join(20)
+        heard = _listen(asked, data)
+        with _database(data, n) as url:
+            return _serve(asked, url, heard, n, lock)
+    except (CannotListen, ServerTrouble, NewerData) as why:
+        print(why, file=sys.stderr)
+        return 1
     except KeyboardInterrupt:
         return 0
-    finally:
-        server.stop()
-
-
-def _start_while_loading(server: Server) -> str:
-    """Start the server of data while the rest of the program is read in: each takes a second or two."""
-    with ThreadPoolExecutor(1) as pool:
-        starting = pool.submit(server.start)
-        import bendro.api.app
-        import bendro.demo.scenario  # noqa: F401
-
-        return starting.result()
 
 
 def _interrupt(*_: object) -> None:
     raise KeyboardInterrupt
 
 
-def _why_not(host: str, port: int) -> str:
-    """Why pages cannot be served at this address, and what to do; "" where they can."""
-    if not 1 <= port <= 65_535:
-        return f"There is no port {port}: ports go from 1 to 65535. Choose another: bin/start --port 8713"
+@dataclass(slots=True)
+class _Heard:
+    """Where pages are served. addresses: what is typed on a tablet; names: under which Bendro answers beside the machine's own; authority: of
+    this machine, which tablets are told to trust."""
+
+    places: list[Place]
+    address: str
+    addresses: list[str] = field(default_factory=list)
+    names: list[str] = field(default_factory=list)
+    authority: Path | None = None
+
+
+def _listen(asked: argparse.Namespace, data: Path) -> _Heard:
+    """Raises CannotListen."""
+    local = [f"{asked.local_name}.local"] if asked.local_name else []
+    named = [*asked.name, *local]
+    secure = asked.https or asked.certificate or asked.key
+    if secure and asked.host in ("127.0.0.1", "localhost", "::1"):
+        asked.host = EVERYWHERE[0]  # https is for the network
+    reached = numbers(asked.host)
+    address = f"http://{'localhost' if asked.host in (HERE, *EVERYWHERE) else asked.host}:{asked.port}"
+    if not secure:
+        return _Heard([Place(listen(asked.host, asked.port))], address, addresses("http", asked.port, [*named, *reached]), named)
+    files, more, authority = _certificate(asked, data, [*named, *reached])
+    port = asked.https_port or asked.port + 1
+    places = [Place(listen(HERE, asked.port)), Place(listen(asked.host, port, option="--https-port"), files)]
+    return _Heard(places, f"http://localhost:{asked.port}", addresses("https", port, [*named, *(more or reached)]), [*named, *more], authority)
+
+
+def _certificate(asked: argparse.Namespace, data: Path, names: list[str]) -> tuple[tuple[Path, Path], list[str], Path | None]:
+    """The files of the certificate, the names in it where it is the school's own, and the authority where it is ours. Raises CannotListen."""
+    from bendro.server.certificates import CertificateTrouble, given, own
+
+    now = datetime.now(UTC)
     try:
-        family, *_, address = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM, flags=socket.AI_PASSIVE)[0]
-    except (socket.gaierror, UnicodeError):
-        return f"“{host}” is no address of a machine that is known here. Use --host 127.0.0.1, or --host 0.0.0.0 for tablets in the same network."
-    with socket.socket(family) as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind(address)
-        except OSError as why:
-            match why.errno:
-                case errno.EADDRINUSE:
-                    return f"Port {port} is taken by another program. Choose another: bin/start --port {port + 1 if port < 65_535 else 8713}"
-                case errno.EADDRNOTAVAIL:
-                    return f"{host} is not an address of this machine. Use --host 127.0.0.1, or --host 0.0.0.0 for tablets in the same network."
-                case errno.EACCES:
-                    return f"Port {port} may only be used by an administrator. Choose one above 1023: bin/start --port 8713"
-                case _:
-                    return f"Pages cannot be served at {host}, port {port}: {why.strerror}."
-    return ""
+        if asked.certificate or asked.key:
+            if not (asked.certificate and asked.key):
+                raise CertificateTrouble("A certificate and its key are given together: --certificate FILE --key FILE.")
+            files = (asked.certificate.resolve(), asked.key.resolve())
+            return files, [n for n in given(*files, now=now) if not n.startswith("*")], None
+        machine = socket.gethostname().casefold()
+        certificate, key, authority = own(data / "https", sorted({*names, "localhost", HERE, machine, f"{machine}.local"}), now=now)
+    except (CertificateTrouble, OSError, ValueError) as why:
+        raise CannotListen(str(why)) from why
+    return (certificate, key), [], authority
 
 
-#: Of glibc: into how many heaps memory is divided, and how much free memory at its end is kept.
-_ARENAS, _TRIM = -8, -1
-
-
-def _spare_memory() -> None:
-    """Threads share two heaps, and what is free is given back, where the library of C can: a server that once made a large answer would
-    otherwise hold that memory to its end."""
-    try:
-        mallopt = ctypes.CDLL("libc.so.6").mallopt
-    except (OSError, AttributeError):
+@contextlib.contextmanager
+def _database(data: Path, n: int) -> Iterator[str]:
+    """The address of the database while it is needed: one outside, or a server of Bendro's own that is looked after. Raises ServerTrouble."""
+    outside = os.environ.get("BENDRO_DATABASE", "")
+    if outside:
+        look_at(outside, os.environ.get("BENDRO_DATABASE_DIRECT", ""))
+        _load()
+        yield outside
         return
-    mallopt(_ARENAS, 2)
-    mallopt(_TRIM, 16_000_000)
+    server = Server(data / "postgres", connections=n * OF_A_PROCESS + BESIDE)
+    try:
+        with ThreadPoolExecutor(1) as pool:  # the rest of the program is read in meanwhile: each takes a second or two
+            starting = pool.submit(server.start)
+            _load()
+            url = starting.result()
+        ended = threading.Event()
+        watch = threading.Thread(target=server.keep_alive, args=(ended,), daemon=True)
+        watch.start()
+        try:
+            yield url
+        finally:
+            ended.set()
+            watch.join(20)
+    finally:
+        server.stop()
 
 
-def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no-untyped-def]
-    os.environ["BENDRO_DATABASE_URL"] = url
-    os.environ["BENDRO_DEMO"] = "0" if asked.no_demo else "1"
+def _load() -> None:
+    import bendro.api.app
+    import bendro.demo.scenario  # noqa: F401
+
+
+def _serve(asked: argparse.Namespace, url: str, heard: _Heard, n: int, lock: IO[str]) -> int:
     from bendro.actions.accounts import anyone, new_code
 
-    os.environ["BENDRO_FIRST_CODE"] = new_code()
-    os.environ["BENDRO_DATA"] = str(asked.data.resolve())
-    os.environ["BENDRO_PROXIES"] = ",".join([*asked.proxy, os.environ.get("BENDRO_PROXIES", "")]).strip(",")
-    os.environ["BENDRO_HOST_NAMES"] = ",".join([*asked.name, os.environ.get("BENDRO_HOST_NAMES", "")])
-    import uvicorn
-
+    _say_settings(asked, url, heard, new_code())
     from bendro.actions.bringing_up import to_newest
-    from bendro.api.app import make_app
     from bendro.settings import settings
-    from bendro.store.connect import session
+    from bendro.store.connect import engine, session
 
     to_newest(url)
     with session() as opened:
@@ -156,43 +167,84 @@ def _serve(asked: argparse.Namespace, url: str, lock) -> int:  # type: ignore[no
             load(opened, now=datetime.now(UTC))
         _accounts(opened, asked)
         first = not anyone(opened)
-    address = f"http://{'localhost' if asked.host in ('127.0.0.1', '0.0.0.0') else asked.host}:{asked.port}"
     lock.seek(0)
     lock.truncate()
-    lock.write(address)
+    lock.write(heard.address)
     lock.flush()
-    config = uvicorn.Config(
-        make_app(),
-        host=asked.host,
-        port=asked.port,
-        log_level="warning",
-        access_log=False,
-        proxy_headers=bool(settings().proxies),  # from nobody else is it believed who calls
-        forwarded_allow_ips=settings().proxies,
-        timeout_graceful_shutdown=5,
-        ws="websockets-sansio",
-        ws_max_size=64_000,  # a line of an instrument is short
-        timeout_keep_alive=75,  # tablets come back every few seconds: the connection is still there
-    )
-    # what was loaded stays to the end: it need not be looked through again and again while thousands of rows pass
-    gc.collect()
-    gc.freeze()
-    gc.set_threshold(20_000, 20, 50)
-    print(f"Bendro is at {address}   (Ctrl-C stops it; data stay)", flush=True)
+    print(f"Bendro is at {heard.address}   (Ctrl-C stops it; data stay)", flush=True)
+    if heard.addresses:
+        print(f"Tablets in the same network: {'   '.join(heard.addresses)}", flush=True)
+    if heard.authority is not None:
+        from bendro.server.certificates import fingerprint
+
+        print(f"Each tablet trusts this machine once: {heard.addresses[0] if heard.addresses else heard.address}/trust\nFingerprint of its authority: {fingerprint(heard.authority)}", flush=True)
     if first:
         print(f"There is no account yet. The code for making the first one: {settings().first_code}", flush=True)
-    uvicorn.Server(config).run()
+    with _renewing(asked, heard), _announced(asked, heard):
+        if n == 1:
+            work(heard.places)
+        else:
+            from bendro.server.processes import Processes
+
+            engine().dispose()  # each process has connections of its own
+            Processes(n, heard.places).run()
     return 0
+
+
+def _say_settings(asked: argparse.Namespace, url: str, heard: _Heard, first_code: str) -> None:
+    """What the options say, as settings of this process and of those below it."""
+    def joined(name: str, *more: str) -> str:
+        return ",".join([*more, *filter(None, [os.environ.get(name, "")])])
+
+    os.environ.update(
+        BENDRO_DATABASE=url, BENDRO_DEMO="0" if asked.no_demo else "1", BENDRO_FIRST_CODE=first_code, BENDRO_DATA=str(asked.data.resolve()),
+        BENDRO_PROXIES=joined("BENDRO_PROXIES", *asked.proxy), BENDRO_HOST_NAMES=joined("BENDRO_HOST_NAMES", *heard.names),
+        BENDRO_ADDRESSES=",".join(heard.addresses), BENDRO_HERE=heard.address, BENDRO_TRUST_AT="" if heard.authority is None else str(heard.authority),
+    )  # fmt: skip
+    if asked.log_json:
+        os.environ["BENDRO_LOG_JSON"] = "1"
+
+
+@contextlib.contextmanager
+def _renewing(asked: argparse.Namespace, heard: _Heard) -> Iterator[None]:
+    """Our own certificate is looked at every day, and renewed in time; the processes take up the new one by themselves."""
+    ended = threading.Event()
+
+    def go_on() -> None:
+        while not ended.wait(86_400):
+            with contextlib.suppress(CannotListen):  # the disk is full, say: there are weeks left, and it is tried again
+                _certificate(asked, asked.data.resolve(), [*heard.names, *numbers(asked.host)])
+
+    if heard.authority is not None:
+        threading.Thread(target=go_on, daemon=True).start()
+    try:
+        yield
+    finally:
+        ended.set()
+
+
+@contextlib.contextmanager
+def _announced(asked: argparse.Namespace, heard: _Heard) -> Iterator[None]:
+    """The name in the local network, as long as pages are served."""
+    if not asked.local_name:
+        yield
+        return
+    from bendro.server.announcing import announced
+
+    secure = any(p.certificate for p in heard.places)
+    with announced(asked.local_name, numbers(asked.host) or [HERE], heard.places[-1].socket.getsockname()[1], secure=secure):
+        yield
 
 
 def _beside(asked: argparse.Namespace, data: Path) -> int:
     """Accounts made or mended while Bendro runs, in its database."""
-    server = Server(data / "postgres")
-    port = server.running_port()
-    if port is None:
-        print("Bendro is just starting. Try again in a moment.", file=sys.stderr)
-        return 1
-    os.environ["BENDRO_DATABASE_URL"] = server.address(port, "bendro").replace("postgresql://", "postgresql+psycopg://")
+    if not os.environ.get("BENDRO_DATABASE"):
+        server = Server(data / "postgres")
+        port = server.running_port()
+        if port is None:
+            print("Bendro is just starting. Try again in a moment.", file=sys.stderr)
+            return 1
+        os.environ["BENDRO_DATABASE"] = server.address(port, "bendro")
     from bendro.store.connect import session
 
     with session() as opened:
@@ -225,7 +277,3 @@ def _accounts(session, asked: argparse.Namespace) -> bool:  # type: ignore[no-un
 
 def _new_password() -> str:
     return getpass.getpass("Password (10 characters or more): ")
-
-
-if __name__ == "__main__":
-    sys.exit(main())

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import orjson
+import psycopg
 from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
@@ -24,20 +25,33 @@ from bendro.settings import settings
 
 from .errors import NewerData
 
+#: Connections of one process: to work with, more when many ask, and of the road of the saves.
+POOL, MORE, HOT = 10, 10, 12
+#: Nobody waits longer for a connection to one host, in seconds.
+CONNECT_S = 3
+
+
+def plain(address: str) -> str:
+    """An address as libpq takes it."""
+    return address.replace("postgresql+psycopg://", "postgresql://", 1)
+
+
+def _how() -> dict[str, Any]:
+    """Behind a pooler statements are not prepared: the next one may go to another connection of the server's."""
+    return {"connect_timeout": CONNECT_S, **({"prepare_threshold": None} if settings().database_direct else {})}
+
+
+def engine_at(address: str, **more: Any) -> Engine:
+    """An engine for an address as libpq takes it: several hosts, certificates and all."""
+    # the values of a statement are the class's: they stay out of every log
+    return create_engine(
+        "postgresql+psycopg://", creator=lambda: psycopg.connect(plain(address), **_how()), hide_parameters=True, json_deserializer=orjson.loads, **more
+    )
+
 
 @cache
 def engine() -> Engine:
-    # the values of a statement are the class's: they stay out of every log
-    return create_engine(
-        settings().database_url,
-        pool_size=10,
-        max_overflow=10,
-        pool_timeout=2,
-        pool_pre_ping=True,
-        hide_parameters=True,
-        json_deserializer=orjson.loads,
-        connect_args={"connect_timeout": 3},
-    )
+    return engine_at(settings().database, pool_size=POOL, max_overflow=MORE, pool_timeout=2, pool_pre_ping=True)
 
 
 @cache
@@ -45,14 +59,19 @@ def hot_pool() -> AsyncConnectionPool[AsyncConnection[Any]]:
     """The connections of the one road that is taken all the time, a trial being saved: it waits for no thread, and its statements go as
     they stand, without a mapper between; each commits by itself unless a transaction is begun. To be opened in the loop that uses it."""
     return AsyncConnectionPool(
-        settings().database_url.replace("postgresql+psycopg://", "postgresql://"),
-        min_size=2, max_size=12, open=False, timeout=2, name="saves", kwargs={"connect_timeout": 3, "row_factory": namedtuple_row, "autocommit": True},
+        plain(settings().database), min_size=2, max_size=HOT, open=False, timeout=2, name="saves",
+        kwargs={**_how(), "row_factory": namedtuple_row, "autocommit": True},
     )  # fmt: skip
 
 
 async def listening() -> AsyncConnection[Any]:
-    """A connection of its own that listens for what others write; none of a pool is held by it."""
-    return await AsyncConnection.connect(settings().database_url.replace("postgresql+psycopg://", "postgresql://"), autocommit=True, connect_timeout=3)
+    """A connection of its own that listens for what others write; none of a pool is held by it, and no pooler lies between."""
+    return await AsyncConnection.connect(plain(settings().database_direct or settings().database), autocommit=True, connect_timeout=CONNECT_S)
+
+
+def connect_anew() -> None:
+    """The database that answered takes no writes any more: what is connected to it is let go, and the next call finds the one that does."""
+    engine().dispose()
 
 
 @contextmanager
@@ -71,7 +90,7 @@ def session() -> Iterator[Session]:
 @contextmanager
 def alone_with(url: str) -> Iterator[None]:
     """Nobody else brings this database up meanwhile: others who want to wait here."""
-    aside = create_engine(url, poolclass=NullPool)
+    aside = engine_at(url, poolclass=NullPool)
     with aside.begin() as connection:  # held by a transaction, so that a pooler may lie between
         connection.execute(text("select pg_advisory_xact_lock(7003)"))
         yield
@@ -84,7 +103,7 @@ def migrate(url: str, *, to: str = "head") -> None:
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.attributes["url"] = url
     known = {step.revision for step in ScriptDirectory.from_config(config).walk_revisions()}
-    with create_engine(url, poolclass=NullPool).connect() as connection:
+    with engine_at(url, poolclass=NullPool).connect() as connection:
         if not set(MigrationContext.configure(connection).get_current_heads()) <= known or to not in {"head", *known}:
             raise NewerData
     command.upgrade(config, to)

@@ -63,7 +63,7 @@ def erase_command(
     with _server(data) as (server, port):
         import os
 
-        os.environ["BENDRO_DATABASE_URL"] = server.address(port, "bendro").replace("postgresql://", "postgresql+psycopg://")
+        os.environ["BENDRO_DATABASE"] = server.address(port, "bendro")
         from sqlmodel import select
 
         from bendro.actions.erasing import erase_class

@@ -54,8 +54,8 @@ def with_study(wanted: str, data: Path) -> Iterator[tuple[Owned, UUID] | None]:
     server = Server(data.resolve() / "postgres")
     port = server.running_port()
     try:
-        address = server.start() if port is None else server.address(port, "bendro").replace("postgresql://", "postgresql+psycopg://")
-        os.environ["BENDRO_DATABASE_URL"] = address
+        address = server.start() if port is None else server.address(port, "bendro")
+        os.environ["BENDRO_DATABASE"] = address
         from bendro.store.connect import session
 
         with session() as opened:

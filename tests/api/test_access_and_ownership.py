@@ -14,6 +14,8 @@ from tests.conftest import PASSWORD, Application, TeacherClient, new_study, sign
 pytestmark = pytest.mark.api
 OPEN_ROUTES = {
     ("post", "/api/instruments/{code}"),  # the code is the whole right to send
+    ("get", "/api/here"),  # what the sign-in page shows at the machine itself
+    ("get", "/api/trust"),
     ("get", "/api/practice/{kind}"),  # pupils have no account
     ("post", "/api/practice/{kind}"),
     ("get", "/api/session"),

@@ -94,7 +94,7 @@ def test_a_lock_that_is_stale_or_garbled_is_put_right(folder: Path, left: str) -
     time.sleep(0.2)
     (folder / "cluster" / "postmaster.pid").write_text(left)
     try:
-        assert server.start().startswith("postgresql+psycopg://bendro:")
+        assert server.start().startswith("postgresql://bendro:")
     finally:
         server.stop()
 

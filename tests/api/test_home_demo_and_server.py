@@ -204,7 +204,7 @@ def test_a_half_made_cluster_and_a_strangers_lock_are_put_right(tmp_path: Path) 
     again.stop()
     assert again.running_port() is None
     (tmp_path / "postgres" / "cluster" / "postmaster.pid").write_text("1\n/elsewhere\n0\n5432\n")  # process 1 is alive and a stranger
-    assert server.start().startswith("postgresql+psycopg://bendro:")
+    assert server.start().startswith("postgresql://bendro:")
     server.stop()
     server.stop()
 

@@ -146,7 +146,7 @@ def test_two_processes_serve_one_class_and_one_of_them_is_killed(own_app: Any) -
     settings_ = {f"BENDRO_{k.upper()}": str(v) for k, v in SETTINGS.items()}
     address = app.database().replace("postgresql://", "postgresql+psycopg://")
     command = [sys.executable, "-m", "uvicorn", "--factory", "bendro.api.app:make_app", "--port", str(port), "--log-level", "error", "--ws", "websockets-sansio"]
-    second = subprocess.Popen(command, cwd=ROOT, env={**os.environ, **settings_, "BENDRO_DATABASE_URL": address})
+    second = subprocess.Popen(command, cwd=ROOT, env={**os.environ, **settings_, "BENDRO_DATABASE": address})
     try:
         other = httpx.Client(base_url=f"http://localhost:{port}", cookies=dict(teacher.http.cookies), timeout=30)
         for _ in range(300):

@@ -55,10 +55,10 @@ def restore(server: Server, port: int, file: Path, *, now: datetime) -> str:
         connection.execute(sql.SQL("create database {} template template0 encoding 'UTF8' lc_collate 'C.UTF-8' lc_ctype 'C.UTF-8'").format(coming))
         try:
             address = server.address(port, _COMING)
-            for_alembic = address.replace("postgresql://", "postgresql+psycopg://")
-            migrate(for_alembic, to=given.schema)
+            migrate(address, to=given.schema)
+            _ask_for_nothing(address)
             _fill(connection, address, port, given)
-            to_newest(for_alembic)
+            to_newest(address)
             with connection.transaction():  # both names change, or neither
                 connection.execute(sql.SQL("alter database bendro rename to {}").format(before))
                 connection.execute(sql.SQL("alter database {} rename to bendro").format(coming))
@@ -68,6 +68,13 @@ def restore(server: Server, port: int, file: Path, *, now: datetime) -> str:
             connection.execute(sql.SQL("drop database if exists {}").format(coming))
             _forget_roles(connection)
     return kept
+
+
+def _ask_for_nothing(address: str) -> None:
+    """The tables were made anew: what was to be brought up in them is told by the file, where there is anything."""
+    with psycopg.connect(address) as own:
+        if own.execute("select to_regclass('public.to_bring_up')").fetchone() != (None,):
+            own.execute("delete from to_bring_up")
 
 
 def look_through(file: Path) -> Given:

@@ -38,6 +38,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Here
+         * @description How tablets reach this machine, told only to whoever sits at it; nothing where nobody else gets in.
+         */
+        get: operations["here"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/instruments/{code}": {
         parameters: {
             query?: never;
@@ -1518,6 +1538,26 @@ export interface paths {
          * @description The chosen studies judged together, with who ran the trials as block.
          */
         get: operations["judged_together"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trust": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trust
+         * @description The authority of this machine, which a tablet trusts once. Raises NotFound where the school’s own certificate is used, or none.
+         */
+        get: operations["trust"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3251,6 +3291,21 @@ export interface components {
             tolerance: string;
             /** Value */
             value: string;
+        };
+        /**
+         * HereOut
+         * @description addresses: for tablets in the same network, told only at the machine itself; picture: of the first, as the path of its dark modules in a
+         *     square of picture_size. trust: whether tablets trust an authority of this machine first.
+         */
+        HereOut: {
+            /** Addresses */
+            addresses: string[];
+            /** Picture */
+            picture: string;
+            /** Picture Size */
+            picture_size: number;
+            /** Trust */
+            trust: boolean;
         };
         /** ImportBody */
         ImportBody: {
@@ -7183,6 +7238,26 @@ export interface components {
             why: string;
         };
         /**
+         * TrustOut
+         * @description The authority of this machine: fingerprint: SHA-256, in fours. today: by the clock of the machine.
+         */
+        TrustOut: {
+            /** Fingerprint */
+            fingerprint: string;
+            /** Name */
+            name: string;
+            /**
+             * Today
+             * Format: date-time
+             */
+            today: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
          * TurnOf
          * @description A turn by its place in the plan.
          */
@@ -8123,6 +8198,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Family"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HereOut"];
                 };
             };
             /** @description Unauthorized */
@@ -14360,6 +14491,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TogetherOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    trust: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrustOut"];
                 };
             };
             /** @description Unauthorized */
