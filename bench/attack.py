@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import attack_browsers, attack_class, attack_door, attack_edges, attack_ends, attack_memory, attack_seats
+from bench import attack_browsers, attack_class, attack_district, attack_door, attack_edges, attack_ends, attack_memory, attack_seats
 
 Attack = Callable[[Path, random.Random], str]
 ATTACKS: dict[str, Attack] = {
@@ -32,6 +32,9 @@ ATTACKS: dict[str, Attack] = {
     "disk": attack_edges.full_disk,
     "browser": attack_edges.in_a_browser,
     "two-browsers": attack_browsers.two_browsers,
+    "failover": attack_district.failover,
+    "processes": attack_district.processes,
+    "pooler": attack_district.pooler,
     "signs": attack_seats.guessed_signs,
     "closed": attack_seats.closed_lessons,
     "joins": attack_seats.joins_while_lanes_save,

@@ -28,7 +28,9 @@ WRITERS, KILLS = 4, 12
 class Writers:
     """Four tablets that send each trial again until it is acknowledged, as the page does."""
 
-    def __init__(self, app: Application, cookies: httpx.Cookies, path: str) -> None:
+    def __init__(self, app: Application, cookies: httpx.Cookies, path: str, *, pause: float = 0.0) -> None:
+        """pause: between two trials of a tablet, in seconds."""
+        self._pause = pause
         self.app, self.cookies, self.path = app, dict(cookies), path
         self.acknowledged: dict[str, str] = {}
         self.answers: Counter[str] = Counter()
@@ -61,6 +63,7 @@ class Writers:
                     self.answers[str(answer.status_code)] += 1
                     if answer.status_code == 200:
                         self.acknowledged[trial] = text
+                        self._ended.wait(self._pause)
                         break
                     time.sleep(float(answer.headers.get("Retry-After", "0.2")))
 

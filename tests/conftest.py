@@ -23,9 +23,10 @@ import hypothesis
 import pytest
 from pwdlib import PasswordHash
 from sqlalchemy import Engine, NullPool
-from sqlmodel import Session, create_engine, select
+from sqlmodel import Session, select
 
 from bendro.actions.accounts import Let
+from bendro.store.connect import engine_at
 from tests.forked import Forked, starter
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -81,6 +82,9 @@ class Application:
         raise RuntimeError("the application did not start")
 
     def database(self) -> str:
+        outside = self.settings.get("BENDRO_DATABASE_DIRECT") or self.settings.get("BENDRO_DATABASE")
+        if outside:
+            return outside
         from bendro.server.postgres import Server
 
         server = Server(self.folder / "postgres")
@@ -90,9 +94,9 @@ class Application:
 
     def engine(self) -> Engine:
         """Connections to its database; made anew when it was started at another port."""
-        address = self.database().replace("postgresql://", "postgresql+psycopg://")
+        address = self.database()
         if self._engine is None or self._engine[0] != address:
-            self._engine = (address, create_engine(address, poolclass=NullPool))
+            self._engine = (address, engine_at(address, poolclass=NullPool))
         return self._engine[1]
 
     def told(self) -> str:

@@ -73,6 +73,7 @@ class Events:
                 self._screens.pop(study_id, None)
             if not self._screens and self._listening is not None:
                 self._listening.cancel()  # nobody is there: nothing is held
+                self._listening = None  # whoever comes while it ends has one of its own
 
     async def hears(self) -> None:
         """Until this process listens: what is read of the record after this, misses nothing."""

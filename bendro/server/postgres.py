@@ -64,7 +64,7 @@ class Server:
         self._secret = self.folder / "password"
         self._port = 0
 
-    def _as_server(self, *command: str) -> list[str]:
+    def as_server(self, *command: str) -> list[str]:
         """The command line that runs a program as a user whom PostgreSQL accepts."""
         if os.geteuid() != 0:
             return list(command)
@@ -116,7 +116,7 @@ class Server:
             os.chown(handed, user.pw_uid, user.pw_gid)
         options = ["-U", "bendro", "-A", "scram-sha-256", f"--pwfile={handed}", "-E", "UTF8", "--locale=C.UTF-8", "--no-instructions"]
         try:
-            self._check(self._as_server(str(programs() / "initdb"), "-D", str(made), *options))
+            self._check(self.as_server(str(programs() / "initdb"), "-D", str(made), *options))
             made.rename(self.data)
         finally:
             shutil.rmtree(making, ignore_errors=True)
@@ -206,7 +206,7 @@ class Server:
         settings = [part for name, value in {**OPTIONS, "port": str(port), "max_connections": str(self.connections)}.items() for part in ("-c", f"{name}={value}")]
         with (self.folder / "server.log").open("ab") as log:
             self._process = subprocess.Popen(
-                self._as_server(str(programs() / "postgres"), "-D", str(self.data), *settings),
+                self.as_server(str(programs() / "postgres"), "-D", str(self.data), *settings),
                 stdout=log,
                 stderr=log,
                 stdin=subprocess.DEVNULL,
@@ -243,7 +243,7 @@ class Server:
         """End the server cleanly; data stay. Stopping it twice is the same."""
         if self._lock_pid() is not None:
             subprocess.run(
-                self._as_server(str(programs() / "pg_ctl"), "-D", str(self.data), "stop", "-m", "fast", "-w", "-t", "20"),
+                self.as_server(str(programs() / "pg_ctl"), "-D", str(self.data), "stop", "-m", "fast", "-w", "-t", "20"),
                 capture_output=True,
                 cwd="/",
                 check=False,

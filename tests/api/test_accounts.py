@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import time
 from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -99,8 +100,11 @@ def test_one_code_typed_by_many_at_one_moment_lets_one_in(app: Application, teac
 
     def come(number: int) -> str:
         body = {"sign_in_name": f"{teacher.name} {number}", "password": PASSWORD, "code": code}
-        answer = httpx.post(f"{app.url}/api/session/invited", json=body, timeout=60)
-        return str(answer.status_code if answer.is_success else answer.json()["code"])
+        while True:
+            answer = httpx.post(f"{app.url}/api/session/invited", json=body, timeout=60)
+            if answer.status_code != 503:  # on a slow machine some are asked to come again, as a page does
+                return str(answer.status_code if answer.is_success else answer.json()["code"])
+            time.sleep(0.5)
 
     with ThreadPoolExecutor(4) as pool:
         assert Counter(pool.map(come, range(4))) == {"200": 1, "code_wrong": 3}

@@ -94,6 +94,7 @@ def test_a_lesson_with_desk_lanes_timers_and_wall(signed_in: Signed, come: Come,
     expect(lanes["Avocet"].get_by_label("Now on the lane")).to_be_visible()
     # the last trial of each lane
     page.get_by_role("button", name="Last trial on each lane").click()
+    expect(page.get_by_role("button", name="Go on after the last trial")).to_be_visible()  # what is let go from now on is the last
     keep(lanes["Avocet"], "1.91")
     over = lanes["Avocet"].get_by_role("heading", name="The last trial is in")
     asked = lanes["Avocet"].get_by_role("button", name=re.compile("^It is what was read"))
