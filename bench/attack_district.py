@@ -7,7 +7,6 @@ import json
 import os
 import random
 import signal
-import subprocess
 import time
 from pathlib import Path
 
@@ -132,7 +131,7 @@ def processes(folder: Path, chance: random.Random) -> str:
         def die() -> None:
             for _ in range(kills):
                 time.sleep(chance.uniform(2, 4))
-                os.kill(chance.choice(workers(app)), signal.SIGKILL)
+                os.kill(chance.choice(app.workers()), signal.SIGKILL)
 
         writers, screens, stood = _under(app, teacher.http.cookies, path, die, seconds=22)
         _all_there(app, writers)
@@ -143,13 +142,6 @@ def processes(folder: Path, chance: random.Random) -> str:
         f"{kills} kills of one of three processes: {len(writers.acknowledged)} trials acknowledged, all there, none stood still longer than {stood:.1f} s;"
         f" {len(screens.away)} times a screen lost its process and was back within {away:.2f} s"
     )
-
-
-def workers(app: Application) -> list[int]:
-    """The server processes of an application."""
-    assert app.process is not None
-    found = subprocess.run(["pgrep", "-P", str(app.process.pid)], capture_output=True, text=True, check=True).stdout.split()
-    return [int(pid) for pid in found if "spawn_main" in Path(f"/proc/{pid}/cmdline").read_text(errors="replace")]
 
 
 def pooler(folder: Path, _: random.Random) -> str:

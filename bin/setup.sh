@@ -58,6 +58,10 @@ setup_chromium() {
   command -v chromium >/dev/null || command -v chromium-browser >/dev/null || apt_install "the Chromium browser for the tests" chromium
 }
 
+setup_pooler() {
+  [ -x /usr/sbin/pgbouncer ] || RUNLEVEL=1 apt_install "the pooler that lies before the database in the tests" pgbouncer
+}
+
 setup_office() {
   command -v soffice >/dev/null || apt_install "the free office suite that opens the spreadsheets in the tests" libreoffice-calc-nogui
 }

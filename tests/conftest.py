@@ -99,6 +99,12 @@ class Application:
             self._engine = (address, engine_at(address, poolclass=NullPool))
         return self._engine[1]
 
+    def workers(self) -> list[int]:
+        """Its server processes, where there are several."""
+        assert self.process is not None
+        found = subprocess.run(["pgrep", "-P", str(self.process.pid)], capture_output=True, text=True, check=False).stdout.split()
+        return [int(pid) for pid in found if "spawn_main" in Path(f"/proc/{pid}/cmdline").read_text(errors="replace")]
+
     def told(self) -> str:
         """What it has printed so far."""
         return self.log.read_text()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fcntl
+import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
@@ -21,6 +22,9 @@ USUAL = ROOT / ".data"
 
 def database_command(data: Data = USUAL) -> None:
     """Print the address of the running database, for psql."""
+    if os.environ.get("BENDRO_DATABASE"):
+        print(os.environ["BENDRO_DATABASE"])
+        return
     from bendro.server.postgres import Server
 
     server = Server(data / "postgres")
@@ -60,10 +64,7 @@ def erase_command(
     data: Data = USUAL,
 ) -> None:
     """Erase a class for good, with the proof of it: rows before and after, and what still holds copies."""
-    with _server(data) as (server, port):
-        import os
-
-        os.environ["BENDRO_DATABASE"] = server.address(port, "bendro")
+    with _database(data):
         from sqlmodel import select
 
         from bendro.actions.erasing import erase_class
@@ -87,11 +88,24 @@ def erase_command(
 
 
 @contextmanager
+def _database(data: Path) -> Iterator[None]:
+    """The database of this machine, or the one outside that is named, for what follows."""
+    if os.environ.get("BENDRO_DATABASE"):
+        yield
+        return
+    with _server(data) as (server, port):
+        os.environ["BENDRO_DATABASE"] = server.address(port, "bendro")
+        yield
+
+
+@contextmanager
 def _server(data: Path, *, alone: bool = False) -> Iterator[tuple[Any, int]]:
     """The server of data and its port: the one that runs, or one that runs only for this command. alone: refused while Bendro
     runs, and Bendro cannot be started meanwhile."""
     from bendro.server.postgres import Server, ServerTrouble
 
+    if os.environ.get("BENDRO_DATABASE"):
+        raise CoreError("The data lie in a database outside (BENDRO_DATABASE). Back it up and restore it there, with its own tools: pg_dump and pg_restore.", code="data_outside")
     data = data.resolve()
     if not data.is_dir():
         raise CoreError(f"There are no data in {data}. Start Bendro once, or name the folder with --data.", code="data_missing")

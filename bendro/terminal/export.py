@@ -48,6 +48,12 @@ def with_study(wanted: str, data: Path) -> Iterator[tuple[Owned, UUID] | None]:
     listed. Bendro may run meanwhile."""
     from bendro.server.postgres import Server, ServerTrouble  # only here: the other commands start without a database
 
+    if os.environ.get("BENDRO_DATABASE"):
+        from bendro.store.connect import session
+
+        with session() as opened:
+            yield _found(opened, wanted)
+        return
     if not (data / "postgres").is_dir():
         print(f"There are no data in {data}. Name the folder that bin/start uses: --data FOLDER", file=sys.stderr)
         raise typer.Exit(2)
