@@ -28,18 +28,40 @@ find_python() {
   fail "Python 3.11 or newer is needed; found $(python3 --version 2>&1 || echo none)."
 }
 
-setup_python() {
+# Pure Python, of which the registry has no wheel; all others come as wheels, so that no compiler is ever needed.
+wheels=(--only-binary :all: --no-binary odfpy)
+
+pip_install() { # pip_install REQUIREMENTS: from the registry, or from a folder that bin/bundle made (BENDRO_OFFLINE)
+  local pip=("$root/.venv/bin/python" -m pip install -q)
+  if [ -n "${BENDRO_OFFLINE:-}" ]; then
+    (cd "$BENDRO_OFFLINE/wheels" && sha256sum --check --quiet SHA256SUMS >&2) || fail "What lies in $BENDRO_OFFLINE/wheels is not what bin/bundle put there. Bring the folder anew."
+    grep -oE '^[a-z0-9._-]+==[^ ]+' "$root/$1" >"$root/.data/names.txt"
+    "${pip[@]}" --no-index --no-deps --only-binary :all: --find-links "$BENDRO_OFFLINE/wheels" -r "$root/.data/names.txt" 2> >(grep -v '^WARNING' >&2) \
+      || fail "The packages in $BENDRO_OFFLINE/wheels do not fit this machine’s Python ($("$root/.venv/bin/python" --version)). Make the folder anew with bin/bundle, under the same Python and kind of processor."
+  else
+    "${pip[@]}" --require-hashes "${wheels[@]}" -r "$root/$1" 2> >(grep -v '^WARNING' >&2) || fail "pip could not install the packages in $1."
+  fi
+}
+
+installed() { [ -x "$root/.venv/bin/python" ] && [ "$(cat "$root/.venv/$2" 2>/dev/null)" = "$(stamp_of "$root/$1")" ]; }
+
+# What runs; and what tests need besides, which a school never installs.
+setup_python() { setup_packages requirements.txt stamp; }
+setup_tests() { setup_python; setup_packages requirements-test.txt stamp-test; }
+
+setup_packages() { # setup_packages REQUIREMENTS STAMP
   mkdir -p "$root/.data"
-  local want; want="$(stamp_of "$root/requirements.txt")"
-  [ -x "$root/.venv/bin/python" ] && [ "$(cat "$root/.venv/stamp" 2>/dev/null)" = "$want" ] && return 0
+  installed "$1" "$2" && return 0
   (
     flock 9
-    [ -x "$root/.venv/bin/python" ] && [ "$(cat "$root/.venv/stamp" 2>/dev/null)" = "$want" ] && exit 0
-    local python; python="$(find_python)"
-    say "Setting up the Python environment …"
-    "$python" -m venv "$root/.venv" 2>/dev/null || { apt_install "Python's venv module" python3-venv && "$python" -m venv "$root/.venv"; }
-    "$root/.venv/bin/python" -m pip install -q --require-hashes -r "$root/requirements.txt" 2> >(grep -v '^WARNING' >&2) || fail "pip could not install the packages in requirements.txt."
-    echo "$want" >"$root/.venv/stamp"
+    installed "$1" "$2" && exit 0
+    if [ ! -x "$root/.venv/bin/python" ]; then
+      local python; python="$(find_python)"
+      say "Setting up the Python environment …"
+      "$python" -m venv "$root/.venv" 2>/dev/null || { apt_install "Python's venv module" python3-venv && "$python" -m venv "$root/.venv"; }
+    fi
+    pip_install "$1"
+    stamp_of "$root/$1" >"$root/.venv/$2"
   ) 9>"$root/.data/setup.lock"
 }
 
@@ -76,9 +98,22 @@ setup_node() {
   node_ok || fail "Node 20.19 or newer is needed; found $(node --version 2>&1 || echo none)."
 }
 
-setup_web() {
+# By what the built pages are known to be those of this source.
+pages_stamp() {
   local want; want="$(cd "$root" && git ls-files -co --exclude-standard web docs/openapi.json 2>/dev/null | sort | while read -r f; do [ -f "$f" ] && printf '%s\0' "$f"; done | xargs -0 cat 2>/dev/null | cksum | tr -d ' ')"
   [ -n "$(ls "$root/.git" 2>/dev/null)" ] || want="$(find "$root/web" -path '*/node_modules' -prune -o -path '*/dist' -prune -o -type f -print0 | sort -z | xargs -0 cat | cksum | tr -d ' ')"
+  echo "$want"
+}
+
+take_pages() { # take_pages FOLDER: pages that were built elsewhere
+  [ -f "$root/web/dist/.stamp" ] && cmp -s "$1/.stamp" "$root/web/dist/.stamp" && return 0
+  rm -rf "$root/web/dist" && mkdir -p "$root/web/dist" && cp -R "$1/." "$root/web/dist/"
+  touch "$root/web/dist/.brought"
+}
+
+setup_web() {
+  [ -f "$root/web/dist/.brought" ] && return 0  # they came with the bundle
+  local want; want="$(pages_stamp)"
   [ -f "$root/web/dist/index.html" ] && [ "$(cat "$root/web/dist/.stamp" 2>/dev/null)" = "$want" ] && return 0
   mkdir -p "$root/.data"
   (

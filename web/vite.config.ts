@@ -25,7 +25,7 @@ export default defineConfig({
         skipWaiting: true, // the pages of a newer Bendro come at the next load, not when every tab has been closed
         globPatterns: ['**/*.{js,css,html,svg,woff2}'],
         navigateFallback: '/index.html',
-        navigateFallbackDenylist: [/^\/api\//],
+        navigateFallbackDenylist: [/^\/api\//, /^\/(metrics|healthz|readyz)$/, /\.txt$/],
       },
     }),
     // compressed once when it is built, not at every request (bendro/api/pages.py chooses by what the browser takes)

@@ -158,3 +158,10 @@ class TrustOut(Answered):
     fingerprint: str
     until: datetime
     today: datetime
+
+
+class HelpOut(Answered):
+    """A page of help: html is made of our own text."""
+
+    title: str
+    html: str

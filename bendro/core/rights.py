@@ -21,7 +21,7 @@ MAY: Mapping[Role, frozenset[Act]] = {
 }
 #: What each call of the interface is; one that does not stand here is the teacher's alone.
 CALLS: Mapping[str, Act] = {
-    **dict.fromkeys(("who_am_i", "sign_in", "sign_in_demo", "first_account", "invited_account", "sign_out", "look_at_code", "join", "practice", "mark_practice", "send_events", "here", "trust"), "enter"),
+    **dict.fromkeys(("who_am_i", "sign_in", "sign_in_demo", "first_account", "invited_account", "sign_out", "look_at_code", "join", "practice", "mark_practice", "send_events", "here", "trust", "help"), "enter"),
     **dict.fromkeys(("families", "study", "trials", "rota", "versions", "photo", "sheet_picture", "sheet_pictures", "conclusion", "analysis", "live", "lane", "say_screen", "screens", "leave_screen", "words", "joining"), "look"),
     **dict.fromkeys(("put_trial", "look_at_reading", "look_at_conditions", "trial_history", "taken_back", "hand_on"), "run own"),
     **dict.fromkeys(("desk", "set_lane", "tell_lanes"), "run"),

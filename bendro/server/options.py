@@ -31,6 +31,7 @@ def parser() -> argparse.ArgumentParser:
     made.add_argument("--data", type=Path, default=ROOT / ".data", help="folder of the data")
     made.add_argument("--log-json", action="store_true", help="lines of the log as JSON")
     made.add_argument("--offline", type=Path, metavar="FOLDER", help="install from a folder that bin/bundle made, without a network")
+    made.add_argument("--install-only", action="store_true", help="install what is missing and start nothing")
     made.add_argument("--add-account", action="store_true", help="make an account here at the terminal; also while Bendro runs")
     made.add_argument("--reset-password", metavar="NAME", help="set a new password for an account at the terminal; also while Bendro runs")
     return made

@@ -16,6 +16,7 @@ OPEN_ROUTES = {
     ("post", "/api/instruments/{code}"),  # the code is the whole right to send
     ("get", "/api/here"),  # what the sign-in page shows at the machine itself
     ("get", "/api/trust"),
+    ("get", "/api/help/{page}"),
     ("get", "/api/practice/{kind}"),  # pupils have no account
     ("post", "/api/practice/{kind}"),
     ("get", "/api/session"),

@@ -21,6 +21,8 @@ const Materials = piece(() => import('./stages/plan/Materials'), 'Materials')
 const Plan = piece(() => import('./stages/plan/Plan'), 'Plan')
 const Marking = piece(() => import('./stages/show/Marking'), 'Marking')
 const Practice = piece(() => import('./stages/Practice'), 'Practice')
+const Trust = piece(() => import('./stages/Trust'), 'Trust')
+const Help = piece(() => import('./stages/Help'), 'Help')
 const ReadIn = piece(() => import('./stages/ReadIn'), 'ReadIn')
 const Run = piece(() => import('./stages/run/Run'), 'Run')
 const Say = piece(() => import('./stages/Say'), 'Say')
@@ -88,6 +90,15 @@ export function App() {
       <Suspense fallback={<Skeleton />}>
         <Routes>
           <Route path="/practice/:kind?" element={<Practice />} />
+        </Routes>
+      </Suspense>
+    )
+  if (pathname === '/trust' || pathname.startsWith('/help'))
+    return (
+      <Suspense fallback={<Skeleton />}>
+        <Routes>
+          <Route path="/trust" element={<Trust />} />
+          <Route path="/help/:page?" element={<Help />} />
         </Routes>
       </Suspense>
     )

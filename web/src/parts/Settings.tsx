@@ -62,6 +62,19 @@ export function Settings() {
         </Suspense>
       )}
       {me.data?.demo || me.data?.seat ? null : <Password />}
+      {me.data?.seat ? null : (
+        <ul className="m-0 mb-4 grid list-none gap-1 p-0">
+          <li>
+            <a href="/help/guide">A lesson with Bendro, step by step</a>
+          </li>
+          <li>
+            <a href="/help/technician">For whoever looks after this Bendro</a>
+          </li>
+          <li>
+            <a href="/licences.txt">Licences of what is in it</a>
+          </li>
+        </ul>
+      )}
       <button type="button" className="btn" onClick={() => void leave()}>
         {me.data?.seat ? 'Leave the lesson' : 'Sign out'}
       </button>

@@ -2,20 +2,13 @@ import { useEffect, useState } from 'react'
 import type { Joining, Study } from '../data/api'
 import { useRota } from '../data/queries'
 import { counted } from '../parts/counted'
+import { Scan } from '../parts/Scan'
 
 /** The picture to scan, with the signs that are typed as a line under it. */
 export function Signs({ joining }: { joining: Joining }) {
   return (
     <>
-      <svg
-        viewBox={`0 0 ${joining.picture_size} ${joining.picture_size}`}
-        className="w-full max-w-[20rem] bg-white"
-        role="img"
-        aria-label={`Scan to open ${joining.address}`}
-        shapeRendering="crispEdges"
-      >
-        <path d={joining.picture} fill="#18211f" />
-      </svg>
+      <Scan of={joining} opens={joining.address} className="w-full max-w-[20rem]" />
       <p className="m-0 text-[1.1rem]">
         Scan, or type at <strong>{joining.address.replace(/^https?:\/\//, '')}</strong>
       </p>

@@ -1,3 +1,4 @@
+import { useQuery } from '@tanstack/react-query'
 import { type FormEvent, useState } from 'react'
 import { Link } from 'react-router'
 import { api, ask, type Me, Refusal } from '../data/api'
@@ -5,6 +6,7 @@ import { copyPut } from '../data/keep'
 import { client } from '../data/queries'
 import { signedOut } from '../data/signedOut'
 import { Field, Says } from '../parts/parts'
+import { Scan } from '../parts/Scan'
 import { Leftover } from '../parts/Waiting'
 
 const SAYS = {
@@ -15,6 +17,28 @@ const SAYS = {
 
 /** The ticks of the tape in the heading. */
 const TICKS = Array.from({ length: 45 }, (_, i) => i)
+
+/** At the machine itself: how tablets in the same network get here. */
+function ForTablets() {
+  const here = useQuery({ queryKey: ['here'], queryFn: () => ask(api.GET('/api/here')) }).data
+  const [first, ...more] = here?.addresses ?? []
+  if (!here || !first) return null
+  return (
+    <section aria-label="Tablets" className="hair mt-8 flex flex-wrap items-center gap-5 pt-5">
+      <Scan of={here} opens={first} className="w-[9rem]" />
+      <div className="grid gap-1">
+        <p className="m-0">Tablets in the same network open</p>
+        <p className="m-0 text-[1.15rem] font-semibold">{first}</p>
+        {more.length ? <p className="m-0 text-quiet">or {more.join(', ')}</p> : null}
+        {here.trust ? (
+          <p className="m-0">
+            <Link to="/trust">Each tablet trusts this machine once</Link>
+          </p>
+        ) : null}
+      </div>
+    </section>
+  )
+}
 
 export function SignIn({ me }: { me: Me }) {
   const [name, setName] = useState('')
@@ -142,6 +166,7 @@ export function SignIn({ me }: { me: Me }) {
             </button>
           </div>
         ) : null}
+        <ForTablets />
         <Leftover />
         <p className="m-0 mt-6">
           <Link to="/practice">Practice for pupils</Link> <span className="text-quiet">needs no account and keeps nothing.</span>
