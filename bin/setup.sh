@@ -129,6 +129,7 @@ setup_web() {
     fi
     say "Building the web pages …"
     npm run --silent build >"$root/.data/build.log" 2>&1 || { tail -30 "$root/.data/build.log" >&2; fail "the web pages could not be built; see .data/build.log"; }
+    "$root/.venv/bin/python" "$root/packaging/licences.py" dist/licences.txt || fail "the licences of third parties could not be collected."
     echo "$want" >dist/.stamp
   ) 9>"$root/.data/setup.lock"
 }

@@ -24,15 +24,15 @@ function ForTablets() {
   const [first, ...more] = here?.addresses ?? []
   if (!here || !first) return null
   return (
-    <section aria-label="Tablets" className="hair mt-8 flex flex-wrap items-center gap-5 pt-5">
-      <Scan of={here} opens={first} className="w-[9rem]" />
+    <section aria-label="Tablets" className="hair mt-8 flex w-full max-w-[28rem] flex-wrap items-center gap-5 pt-5 lg:mt-0 lg:w-[15rem] lg:border-0 lg:pt-0">
+      <Scan of={here} opens={first} className="w-[9rem] lg:w-[15rem]" />
       <div className="grid gap-1">
         <p className="m-0">Tablets in the same network open</p>
-        <p className="m-0 text-[1.15rem] font-semibold">{first}</p>
-        {more.length ? <p className="m-0 text-quiet">or {more.join(', ')}</p> : null}
+        <p className="m-0 text-[1.15rem] font-semibold break-all">{first}</p>
+        {more.length ? <p className="m-0 break-all text-quiet">or {more.join(', ')}</p> : null}
         {here.trust ? (
-          <p className="m-0">
-            <Link to="/trust">Each tablet trusts this machine once</Link>
+          <p className="m-0 mt-2">
+            <Link to="/trust" className="underline">Each tablet trusts this machine once</Link>
           </p>
         ) : null}
       </div>
@@ -79,7 +79,7 @@ export function SignIn({ me }: { me: Me }) {
   }
   const at = (where: string) => (refusal?.where === where ? refusal.message : undefined)
   return (
-    <main className="grid min-h-dvh content-center justify-items-center gap-0 p-6">
+    <main className="grid min-h-dvh content-center justify-center gap-x-16 gap-y-0 p-6 lg:grid-flow-col lg:items-center">
       <div className="w-full max-w-[28rem]">
         <h1 className="m-0 text-[4.6rem]">Bendro</h1>
         <svg viewBox="0 0 440 58" className="mt-2 w-full" aria-hidden="true">
@@ -166,12 +166,12 @@ export function SignIn({ me }: { me: Me }) {
             </button>
           </div>
         ) : null}
-        <ForTablets />
         <Leftover />
         <p className="m-0 mt-6">
-          <Link to="/practice">Practice for pupils</Link> <span className="text-quiet">needs no account and keeps nothing.</span>
+          <Link to="/practice" className="underline">Practice for pupils</Link> <span className="text-quiet">needs no account and keeps nothing.</span>
         </p>
       </div>
+      <ForTablets />
     </main>
   )
 }

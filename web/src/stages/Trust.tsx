@@ -8,7 +8,7 @@ const KINDS = [
   {
     kind: 'A tablet that asks whether a profile may be loaded',
     steps: [
-      'Press “Take the certificate” below and allow the download.',
+      'Press “Take the certificate” and allow the download.',
       'Open the settings: at the top, or under General, stands the profile that was loaded. Install it.',
       'Then General, About, and at the bottom the trust in certificates: switch on the one of this machine.',
     ],
@@ -16,7 +16,7 @@ const KINDS = [
   {
     kind: 'A tablet or phone that saves the file',
     steps: [
-      'Press “Take the certificate” below.',
+      'Press “Take the certificate”.',
       'Open the settings, Security, then what is said of certificates (credentials, encryption), and install one: a certificate of an authority (CA).',
       'Choose the file bendro-authority.crt. The warning that others could read along is about whoever keeps this machine.',
     ],
@@ -24,7 +24,7 @@ const KINDS = [
   {
     kind: 'A laptop or a school’s desk machine',
     steps: [
-      'Press “Take the certificate” below.',
+      'Press “Take the certificate”.',
       'Open the settings of the browser, Privacy and security, Certificates, Authorities, and import the file for websites.',
       'Close the browser and open it again.',
     ],
@@ -53,7 +53,7 @@ export function Trust() {
             The camera, the microphone and opening again without a network ask for an address with https. This machine made a certificate of its own for that,
             so each tablet is told once that it may be trusted. Where your school’s technician looks after the tablets, leave this to them.
           </p>
-          <p>
+          <p className="my-5">
             <a className="btn btn-act no-underline" href="/api/trust/authority.crt" download>
               Take the certificate
             </a>
@@ -62,7 +62,7 @@ export function Trust() {
             {KINDS.map(({ kind, steps }) => (
               <section key={kind} aria-label={kind}>
                 <h2 className="m-0 text-[1.15rem]">{kind}</h2>
-                <ol className="mt-2 grid gap-2 pl-5">
+                <ol className="mt-2 grid list-decimal gap-2 pl-5">
                   {steps.map((s) => (
                     <li key={s}>{s}</li>
                   ))}
@@ -73,10 +73,10 @@ export function Trust() {
           <section aria-label="Is it the right one?" className="hair mt-8 pt-5">
             <h2 className="m-0 text-[1.15rem]">Is it the right one?</h2>
             <p className="mt-2 max-w-[46rem]">
-              It is called <strong>{found.data.name}</strong> and is good until {day(found.data.until)}. The tablet shows its fingerprint (SHA-256); the window
+              It is called <strong>{found.data.name}</strong> and is good until {day(found.data.until)}. The tablet shows its fingerprint (SHA‑256); the window
               where Bendro was started shows the same:
             </p>
-            <p className="num max-w-[46rem] text-[1.05rem] break-words" data-fingerprint>
+            <p className="num my-3 max-w-[46rem] text-[1.05rem] break-words" data-fingerprint>
               {found.data.fingerprint}
             </p>
             {Math.abs(Date.now() - Date.parse(found.data.today)) > DAY ? (
