@@ -1,286 +1,30 @@
-"""The command line: the same core without the server. Shapes are fixed by the open contract (README, docs/contract)."""
+"""The command line: the same core without the server.
+
+A group of commands is read in when one of it is called: most need no statistics, and none needs all."""
 
 from __future__ import annotations
 
 import functools
-import json
-import sys
+import importlib
 from collections.abc import Callable
-from pathlib import Path
-from typing import Annotated, Any, Literal, NoReturn
+from typing import Any
 
 import typer
+from typer.core import TyperGroup
+from typer.main import get_command
 
-from bendro.core.analyse import analyse
-from bendro.core.context import Context
-from bendro.core.errors import CalculationRefused, CoreError, TableRefused
-from bendro.core.physics.calculator import listed
-from bendro.core.physics.calculators import CALCULATORS, calculate
-from bendro.core.readings import read as read_text
-from bendro.core.results import Analysis, GroupsEffect, SurvivalEffect
-from bendro.files.trial_table import parse_table, take_trials
+from bendro.core.errors import CoreError
 
-from . import data, export, instruments, made_class, planning, tables, verdict
+from .refusing import refused
 
-app = typer.Typer(
-    add_completion=False,
-    no_args_is_help=True,
-    pretty_exceptions_enable=False,
-    help="Repeated trials of small devices: analyse a trial table, work out a calculator, understand a reading.",
-)
-Json = Annotated[bool, typer.Option("--json", help="Answer as JSON on standard output.")]
-
-
-def _refused(error: CoreError, as_json: bool) -> NoReturn:
-    where = f" ({error.where})" if error.where else ""
-    print(f"{error.says}{where}", file=sys.stderr)
-    if as_json:
-        print(json.dumps({"error": {"code": error.code, "says": error.says, "where": error.where}}, ensure_ascii=False))
-    raise typer.Exit(2)
-
-
-#: Keys of an analysis that only a page needs: numbers written for its tables, controls, the pieces of a sentence.
-_FOR_SCREENS = frozenset({"shown", "places", "reading_places", "total_places", "act", "spans", "more", "in_numbers", "caps", "design", "drawn"})
-
-
-def _without(value: Any, keys: frozenset[str]) -> Any:
-    if isinstance(value, dict):
-        # the places of a ranking are a result; those of a level are decimals
-        return {k: _without(v, keys) for k, v in value.items() if (k not in keys or (k == "places" and isinstance(v, list))) and not (k == "near_end" and v is None)}
-    return [_without(v, keys) for v in value] if isinstance(value, list) else value
-
-
-def analysis_json(analysis: Analysis) -> dict[str, Any]:
-    """The contract's JSON: keys of an effect that were not asked for are left out, and what is only for screens; numbers without
-    an answer stay null."""
-    found: dict[str, Any] = _without(analysis.model_dump(mode="json"), _FOR_SCREENS)
-    optional = {"blocked", "paired", "friedman", "adjusted_for", "p", "bound", "half_height_ci95"}
-    body: Any = found["effect"].get(found["effect"]["kind"] if found["effect"]["kind"] != "paired" else "difference")
-    if isinstance(body, dict):
-        for key in optional & {k for k, v in body.items() if v is None}:
-            if not (key == "friedman" and isinstance(analysis.effect, GroupsEffect) and analysis.effect.groups.blocked):
-                del body[key]
-    found["ranking"] = [
-        {"level": r.level, "place": r.place, "result": r.value, "apart_from_next": r.apart_from_next, "outside": r.outside} for r in analysis.ranking
-    ]
-    return found
-
-
-@app.command("analyse")
-def analyse_command(
-    file: Annotated[Path, typer.Argument(help="A trial table (CSV), or a data package (.zip) of a study.")],
-    factor: Annotated[str | None, typer.Option(help="Column of the variable that was changed; a package knows its own.")] = None,
-    response: Annotated[str | None, typer.Option(help="Column of the reading, or `outcome`; a package knows its first measure.")] = None,
-    treat_as: Annotated[Literal["number", "group"] | None, typer.Option(help="Take the levels as numbers (a trend) or as groups.")] = None,
-    pair_by: Annotated[str | None, typer.Option(help="Compare within this column.")] = None,
-    adjust_for: Annotated[str | None, typer.Option(help="A numeric column to hold equal.")] = None,
-    evidence: Annotated[Literal["shuffle", "interval", "ranges"], typer.Option(help="When a difference is real.")] = "shuffle",
-    level: Annotated[Literal["first", "middle", "senior"], typer.Option(help="Reading level of the sentences.")] = "middle",
-    better: Annotated[Literal["high", "low"], typer.Option(help="Which end of the reading is best.")] = "high",
-    survived: Annotated[str | None, typer.Option(help="Outcomes that count as survival, with commas between.")] = None,
-    hold: Annotated[
-        list[str] | None, typer.Option(help="A column meant to stay the same, NAME or NAME=TOLERANCE; may be repeated.")
-    ] = None,
-    skip_bad: Annotated[bool, typer.Option("--skip-bad", help="Leave bad cells out and list them.")] = False,
-    as_json: Json = False,
-) -> None:
-    """Describe every level, weigh the effect, and give the verdict."""
-    if file.suffix.casefold() == ".zip":
-        _packed(file, response, factor, as_json)
-        return
-    try:
-        if factor is None or response is None:
-            raise TableRefused("Name the column of the variable with --factor and that of the reading with --response.", code="column_missing", where="factor" if factor is None else "response")
-        table = parse_table(_bytes_of(file))
-        also = [c for c in (adjust_for,) if c]
-        if pair_by:
-            also.append(pair_by)
-        taken = take_trials(table, factor, response, treat_as=treat_as, skip_bad=skip_bad, also=also)
-        held = {table.column(n).name: _tolerance(t) for n, _, t in (h.partition("=") for h in hold or [])}
-        scale = None if survived is None else frozenset(w.strip().casefold() for w in survived.split(","))
-        analysis = analyse(
-            taken.trials,
-            Context(
-                factor=taken.factor.name,
-                factor_unit=taken.factor_unit,
-                response=taken.response.name.lower() if taken.response.name.casefold() == "outcome" else taken.response.name,
-                unit=taken.unit,
-                treat_as=treat_as,
-                pair_by=None if pair_by is None else _named(table.column(pair_by).name),
-                adjust_for=None if adjust_for is None else _named(table.column(adjust_for).name),
-                evidence=evidence,
-                reading=level,
-                best_is=better,
-                survived_when=scale,
-                hold=held,
-            ),
-            skipped=taken.skipped,
-        )
-    except CoreError as error:
-        _refused(error, as_json)
-    if as_json:
-        print(json.dumps(analysis_json(analysis), ensure_ascii=False, allow_nan=False))
-    else:
-        _print_analysis(analysis)
-
-
-def _packed(file: Path, response: str | None, factor: str | None, as_json: bool) -> None:
-    """A data package knows all that a page knows, so it says the same words."""
-    try:
-        made = verdict.concluded_of(verdict.packed(file), response, factor)
-    except CoreError as error:
-        _refused(error, as_json)
-    if as_json:
-        print(json.dumps(analysis_json(made.found), ensure_ascii=False, allow_nan=False))
-    else:
-        verdict.say(made)
-
-
-def _tolerance(text: str) -> float | None:
-    return read_text(text, "number", "").value if text.strip() else None
-
-
-def _named(column: str) -> str:
-    return column.casefold() if column.casefold() in ("trial", "block", "group", "device", "person") else column
-
-
-def _bytes_of(file: Path) -> bytes:
-    try:
-        return file.read_bytes()
-    except OSError as why:
-        raise TableRefused(f"“{file}” cannot be opened: {why.strerror}.", code="file_missing", where="file") from why
-
-
-def _print_analysis(a: Analysis) -> None:
-    unit = f" / {a.response.unit}" if a.response.unit else ""
-    print(a.verdict.headline)
-    more = "".join(span.text for span in a.verdict.more).strip()
-    if more:
-        print(more)
-    if a.verdict.detail:
-        print(a.verdict.detail)
-    print(f"Next: {a.verdict.next}\n")
-    head = [
-        a.factor.name + (f" / {a.factor.unit}" if a.factor.unit else ""),
-        "n",
-        "void",
-        f"mean{unit}",
-        "median",
-        "± half range",
-        "SD",
-        "95 % interval",
-    ]
-    rows = [
-        [
-            _cell(s.level),
-            str(s.n_kept),
-            str(s.n_void),
-            _cell(s.mean),
-            _cell(s.median),
-            _cell(s.half_range),
-            _cell(s.sd),
-            "–" if s.ci95 is None else f"{_cell(s.ci95[0])} to {_cell(s.ci95[1])}",
-        ]
-        for s in a.levels
-    ]
-    if isinstance(a.effect, SurvivalEffect):
-        head = [head[0], "survived", "of", "95 % (Wilson)", "95 % (exact)"]
-        rows = [[_cell(s.level), str(s.survived), str(s.n), _shares(s.wilson95), _shares(s.exact95)] for s in a.effect.survival.levels]
-    widths = [max(len(r[i]) for r in [head, *rows]) for i in range(len(head))]
-    for row in [head, *rows]:
-        print("  ".join(c.ljust(w) if i == 0 else c.rjust(w) for i, (c, w) in enumerate(zip(row, widths, strict=True))))
-    print()
-    for f in a.audit:
-        print(f"{f.severity:5} {f.says} {f.do}")
-    if not a.audit:
-        print(f"Checked and clean: {', '.join(a.audit_checked)}.")
-    for s in a.skipped:
-        print(f"left out: {s}")
-    print("A table does not tell the plan: whether trials are still to come, what was agreed to stay the same, what each version was made from. A data package does.")
-
-
-def _shares(interval: tuple[float, float]) -> str:
-    return f"{100 * interval[0]:.0f} to {100 * interval[1]:.0f} %"
-
-
-def _cell(value: float | str | None) -> str:
-    return "–" if value is None else value if isinstance(value, str) else f"{value:.6g}"
-
-
-@app.command("read")
-def read_command(
-    text: Annotated[str, typer.Argument(help="What was written.")],
-    quantity: Annotated[str, typer.Option("--as", help="length, time, mass, speed, angle, count or voltage.")],
-    unit: Annotated[str | None, typer.Option(help="Unit of a bare number.")] = None,
-    as_json: Json = False,
-) -> None:
-    """Understand one written reading."""
-    try:
-        found = read_text(text, quantity, unit)
-    except CoreError as error:
-        _refused(error, as_json)
-    shape = {
-        "kind": found.kind,
-        "value": found.value,
-        "unit": found.unit,
-        "si_value": found.si_value,
-        "si_unit": found.si_unit,
-        "resolution": found.resolution,
-        "half_width": found.half_width,
-        "standard_uncertainty": found.standard_uncertainty,
-    }
-    if as_json:
-        print(json.dumps(shape, ensure_ascii=False, allow_nan=False))
-    else:
-        mark = {"exact": "", "at_least": "at least ", "at_most": "at most ", "estimate": "about "}[found.kind]
-        print(
-            f"{mark}{found.value:g} {found.unit} = {found.si_value:g} {found.si_unit}; read to {found.resolution:g} {found.unit}, "
-            f"standard uncertainty {found.standard_uncertainty:.2g} {found.unit}"
-        )
-
-
-@app.command("calc")
-def calc_command(
-    id: Annotated[str | None, typer.Argument(help="Identifier of the calculator.")] = None,
-    inputs: Annotated[list[str] | None, typer.Argument(help='Inputs as name="value unit ± doubt".')] = None,
-    g: Annotated[str, typer.Option(help="Gravity in m/s²; 9.8, 9.81 and 10 are used in schools.")] = "9.80665",
-    list_all: Annotated[bool, typer.Option("--list", help="List every calculator with its inputs.")] = False,
-    as_json: Json = False,
-) -> None:
-    """Work out a formula with its working, units and doubt."""
-    try:
-        if list_all or id is None:
-            everything = listed(list(CALCULATORS.values()))
-            if as_json:
-                print(json.dumps(everything, ensure_ascii=False))
-            else:
-                for c in CALCULATORS.values():
-                    print(
-                        f"{c.id:24} {c.title}: {', '.join([i.name for i in c.inputs] + list(c.choices) + ([c.lists] if c.lists else []))}"
-                    )
-            return
-        given = []
-        for word in inputs or []:
-            name, sign, text = word.partition("=")
-            if not sign:
-                raise CalculationRefused(f'“{word}” is not an input; write name="value unit".', code="input_form", where=word)
-            given.append((name.strip(), text.strip()))
-        gravity = read_text(g, "acceleration", "m/s²").si_value
-        answer = calculate(id, given, g=gravity)
-    except CoreError as error:
-        _refused(error, as_json)
-    shape = {
-        "id": answer.id,
-        "inputs": {n: {"value": v.value, "unit": v.unit} for n, v in answer.inputs.items()},
-        "outputs": {n: {"value": v.value, "unit": v.unit, "uncertainty": v.doubt} for n, v in answer.outputs.items()},
-        "working": list(answer.working),
-        "assumptions": list(answer.assumptions),
-        "source": answer.source,
-    }
-    if as_json:
-        print(json.dumps(shape, ensure_ascii=False, allow_nan=False))
-    else:
-        print(*answer.working, *(f"Assumes: {a}" for a in answer.assumptions), f"Source: {answer.source}", sep="\n")
+#: In which module of this package each command stands, in the order of the help.
+WHERE = {
+    "analyse": "analysing", "read": "reading", "calc": "calculating",
+    "sum": "planning", "time": "planning", "packs": "planning", "rehearse": "planning",
+    "landing": "tables", "two": "tables", "ranks": "tables", "timers": "tables", "repeats": "tables", "rota": "tables", "cut": "tables",
+    "instrument": "instruments", "class": "made_class", "export": "export", "verdict": "verdict",
+    "database": "data", "backup": "data", "restore": "data", "erase": "data",
+}  # fmt: skip
 
 
 def _plainly(command: Callable[..., None]) -> Callable[..., None]:
@@ -291,11 +35,38 @@ def _plainly(command: Callable[..., None]) -> Callable[..., None]:
         try:
             command(**given)
         except CoreError as error:
-            _refused(error, False)
+            refused(error, bool(given.get("as_json", False)))
 
     return told
 
 
-_COMMANDS: dict[str, Callable[..., None]] = {**data.COMMANDS, **planning.COMMANDS, **tables.COMMANDS, **instruments.COMMANDS, **made_class.COMMANDS, **export.COMMANDS, **verdict.COMMANDS}
-for _name, _command in _COMMANDS.items():
-    app.command(_name)(_plainly(_command))
+class _Commands(TyperGroup):
+    def list_commands(self, ctx: Any) -> list[str]:
+        return list(WHERE)
+
+    def get_command(self, ctx: Any, cmd_name: str) -> Any:
+        return command_named(cmd_name)
+
+
+@functools.cache
+def command_named(name: str) -> Any:
+    """The command of this name, read in now; None where there is none."""
+    if name not in WHERE:
+        return None
+    alone = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
+    alone.command(name)(_plainly(importlib.import_module(f".{WHERE[name]}", __package__).COMMANDS[name]))
+    return get_command(alone)
+
+
+app = typer.Typer(
+    cls=_Commands,
+    add_completion=False,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    help="Repeated trials of small devices: analyse a trial table, work out a calculator, understand a reading.",
+)
+
+
+@app.callback()
+def _every() -> None:
+    """Repeated trials of small devices: analyse a trial table, work out a calculator, understand a reading."""

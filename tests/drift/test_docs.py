@@ -9,11 +9,10 @@ import sys
 from pathlib import Path
 
 import pytest
-from typer.main import get_command
 
 from bendro.server.options import parser
 from bendro.settings import Settings
-from bendro.terminal.commands import app
+from bendro.terminal.commands import WHERE, command_named
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 PAGES = ("README.md", "docs/guide.md", "docs/technician.md", "docs/scale.md")
@@ -62,7 +61,7 @@ def test_a_command_says_what_its_page_shows(page: str, command: str, lines: list
 
 @pytest.mark.parametrize("page", PAGES)
 def test_every_command_and_option_that_a_page_names_exists(page: str) -> None:
-    known = {name: {o for p in command.params for o in (*p.opts, *p.secondary_opts)} | {"--help"} for name, command in get_command(app).commands.items()}  # type: ignore[attr-defined]
+    known = {name: {o for p in command.params for o in (*p.opts, *p.secondary_opts)} | {"--help"} for name, command in ((n, command_named(n)) for n in WHERE)}
     for command in commands(page):
         words = re.sub(r"[\[\]]", "", command).split()
         assert (ROOT / words[0]).is_file(), f"{page}: {command}"

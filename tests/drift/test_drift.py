@@ -117,6 +117,12 @@ def test_every_error_code_stands_on_the_page_with_its_sentence() -> None:
     assert short == {}
 
 
+def test_the_factors_of_units_are_those_of_the_library() -> None:
+    from bendro.core.readings.units import factors_file
+
+    assert (PACKAGE / "core" / "readings" / "factors.json").read_text() == factors_file(), "run bin/types"
+
+
 def test_the_choices_on_the_pages_are_those_of_the_core() -> None:
     from bendro.api.choices import choices_file, rights_file, scales_file
 

@@ -6,10 +6,12 @@ a value is absurd for a school trial.
 
 from __future__ import annotations
 
+import json
 import math
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..errors import CoreError
@@ -213,10 +215,30 @@ def ratio(unit: str, to: str) -> Fraction:
 
 
 @cache
+def _known() -> dict[str, dict[str, float]]:
+    """What pint says of every two units of a quantity, written down: reading its definitions takes longer than most commands.
+    Made by bin/types; tests/drift asks pint again."""
+    found: dict[str, dict[str, float]] = json.loads((Path(__file__).parent / "factors.json").read_text(encoding="utf-8"))
+    return found
+
+
+def factors_file() -> str:
+    """The table of `_known` as pint has it now."""
+    pairs = {u: {to: asked_of_pint(u, to) for to in q.units if to != u} for q in _QUANTITIES for u in q.units}
+    return json.dumps({u: row for u, row in pairs.items() if row}, ensure_ascii=False, indent=0) + "\n"
+
+
+@cache
 def factor(unit: str, to: str) -> float:
     """How many `to` one `unit` is. Both are printed units of one quantity. Raises CoreError `unit_mismatch`."""
     if unit == to:
         return 1.0
+    known = _known().get(unit, {}).get(to)
+    return asked_of_pint(unit, to) if known is None else known
+
+
+def asked_of_pint(unit: str, to: str) -> float:
+    """How many `to` one `unit` is, as the library has it. Raises CoreError `unit_mismatch`."""
     from pint import DimensionalityError, UndefinedUnitError
 
     ureg = _registry()
