@@ -249,7 +249,7 @@ def study_from_table(
             code="cells_bad",
             where=every.skipped[0].split(":")[0],
         )
-    taken = every if leave_bad else take_trials(table, factor, response, treat_as=treat_as)
+    taken = every if leave_bad or not every.skipped else take_trials(table, factor, response, treat_as=treat_as)
     if as_names:
         taken = _named(taken)
     if not taken.trials:
