@@ -314,7 +314,25 @@ def reading_in() -> None:
         print(f"  ratio of medians {two / one:.2f}; {TABLE_ROWS / two:.0f} rows a second")
 
 
+def starting() -> None:
+    """A command at the terminal, against importing what its statistics stand on."""
+    print("A command at the terminal, from its start to its end")
+    table = ["analyse", "tests/outside/data/elasticband.csv", "--factor", "stretch", "--response", "distance"]
+
+    def run(*words: str) -> Callable[[int], None]:
+        return lambda _: subprocess.run([sys.executable, *words], cwd=ROOT, check=True, capture_output=True) and None
+
+    bare, whole, short = [], [], []
+    for _ in range(9):  # by turns, so that a slow moment is slow for all
+        bare += times(1, run("-c", "import numpy, scipy.stats"))
+        whole += times(1, run("-m", "bendro.terminal", *table))
+        short += times(1, run("-m", "bendro.terminal", "read", "4.52 m", "--as", "length"))
+    one = told("importing numpy and scipy.stats", bare)
+    print(f"  ratios of medians: analyse {told('bendro analyse', whole) / one:.2f}, read {told('bendro read', short) / one:.2f}")
+
+
 if __name__ == "__main__":
+    starting()
     saving()
     class_at_work()
     opening()

@@ -27,7 +27,7 @@ def listen(host: str, port: int, *, option: str = "--port") -> socket.socket:
         family, *_, address = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM, flags=socket.AI_PASSIVE)[0]
     except (socket.gaierror, UnicodeError) as why:
         raise CannotListen(f"“{host}” is no address of a machine that is known here. Use --host 127.0.0.1, or --host 0.0.0.0 for tablets in the same network.") from why
-    made = socket.socket(family)
+    made = socket.socket(family, socket.SOCK_STREAM, socket.IPPROTO_TCP)  # named, so that asyncio sends small answers at once
     made.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         made.bind(address)

@@ -62,11 +62,12 @@ def work(places: list[Place]) -> None:
     gc.collect()
     gc.freeze()
     gc.set_threshold(20_000, 20, 50)
-    asyncio.run(_serve(app, places))
-
-
-async def _serve(app: Any, places: list[Place]) -> None:
     servers = [_Server(_config(app, place, first=n == 0)) for n, place in enumerate(places)]
+    with asyncio.Runner(loop_factory=servers[0].config.get_loop_factory()) as runner:
+        runner.run(_serve(servers, places))
+
+
+async def _serve(servers: list[_Server], places: list[Place]) -> None:
     renewing = asyncio.create_task(_renewed(servers, places))
 
     def end(*_: object) -> None:

@@ -6,6 +6,7 @@ import json
 import os
 import re
 import signal
+import socket
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -14,7 +15,8 @@ import httpx
 import pytest
 from prometheus_client.parser import text_string_to_metric_families
 
-from tests.conftest import ROOT, Application, TeacherClient, new_study, trial_body
+from bendro.server.listening import listen
+from tests.conftest import ROOT, Application, TeacherClient, free_port, new_study, trial_body
 
 pytestmark = pytest.mark.api
 
@@ -85,6 +87,12 @@ def test_the_log_is_json_where_that_is_asked_for_and_holds_nothing_of_the_class(
     assert json.loads(lines[0])["event"] == "database_away"
     assert "private" not in app.told()
     assert "and a password" not in app.told()
+
+
+def test_a_small_answer_is_sent_at_once() -> None:
+    """asyncio turns the waiting of small packets off (TCP_NODELAY) only where the socket that listens names its protocol."""
+    with listen("127.0.0.1", free_port()) as made:
+        assert made.proto == socket.IPPROTO_TCP
 
 
 def test_help_is_served_as_it_lies_in_docs(app: Application) -> None:

@@ -86,7 +86,7 @@ def test_a_full_disk_is_told_as_such(monkeypatch: pytest.MonkeyPatch) -> None:
     assert "waits on this device" in said["detail"]
     assert json.loads(bytes(database_away(Away("server closed the connection")).body))["code"] == "database_away"
     # a database that stopped for want of room does not always say so
-    monkeypatch.setattr(errors, "_disk_is_full", lambda: True)
+    monkeypatch.setattr(errors, "disk_is_full", lambda: True)
     assert json.loads(bytes(database_away(Away("server closed the connection")).body))["code"] == "disk_full"
 
 
