@@ -32,7 +32,9 @@ function ForTablets() {
         {more.length ? <p className="m-0 break-all text-quiet">or {more.join(', ')}</p> : null}
         {here.trust ? (
           <p className="m-0 mt-2">
-            <Link to="/trust" className="underline">Each tablet trusts this machine once</Link>
+            <Link to="/trust" className="underline">
+              Each tablet trusts this machine once
+            </Link>
           </p>
         ) : null}
       </div>
@@ -168,7 +170,10 @@ export function SignIn({ me }: { me: Me }) {
         ) : null}
         <Leftover />
         <p className="m-0 mt-6">
-          <Link to="/practice" className="underline">Practice for pupils</Link> <span className="text-quiet">needs no account and keeps nothing.</span>
+          <Link to="/practice" className="underline">
+            Practice for pupils
+          </Link>{' '}
+          <span className="text-quiet">needs no account and keeps nothing.</span>
         </p>
       </div>
       <ForTablets />
