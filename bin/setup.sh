@@ -36,10 +36,10 @@ pip_install() { # pip_install REQUIREMENTS: from the registry, or from a folder 
   if [ -n "${BENDRO_OFFLINE:-}" ]; then
     (cd "$BENDRO_OFFLINE/wheels" && sha256sum --check --quiet SHA256SUMS >&2) || fail "What lies in $BENDRO_OFFLINE/wheels is not what bin/bundle put there. Bring the folder anew."
     grep -oE '^[a-z0-9._-]+==[^ ]+' "$root/$1" >"$root/.data/names.txt"
-    "${pip[@]}" --no-index --no-deps --only-binary :all: --find-links "$BENDRO_OFFLINE/wheels" -r "$root/.data/names.txt" 2> >(grep -v '^WARNING' >&2) \
+    "${pip[@]}" --no-index --no-deps --only-binary :all: --find-links "$BENDRO_OFFLINE/wheels" -r "$root/.data/names.txt" 2> >(grep -vE '^ *(WARNING|DEPRECATION)' >&2) \
       || fail "The packages in $BENDRO_OFFLINE/wheels do not fit this machine’s Python ($("$root/.venv/bin/python" --version)). Make the folder anew with bin/bundle, under the same Python and kind of processor."
   else
-    "${pip[@]}" --require-hashes "${wheels[@]}" -r "$root/$1" 2> >(grep -v '^WARNING' >&2) || fail "pip could not install the packages in $1."
+    "${pip[@]}" --require-hashes "${wheels[@]}" -r "$root/$1" 2> >(grep -vE '^ *(WARNING|DEPRECATION)' >&2) || fail "pip could not install the packages in $1."
   fi
 }
 
@@ -93,7 +93,7 @@ node_ok() { command -v node >/dev/null && command -v npm >/dev/null && node -e '
 setup_node() {
   node_ok && return 0
   say "Node 20.19 or newer was not found; taking it from a Python package …"
-  "$root/.venv/bin/python" -m pip install -q --require-hashes -r "$root/requirements-node.txt" 2> >(grep -v '^WARNING' >&2) || fail "Node is missing and could not be installed."
+  "$root/.venv/bin/python" -m pip install -q --require-hashes -r "$root/requirements-node.txt" 2> >(grep -vE '^ *(WARNING|DEPRECATION)' >&2) || fail "Node is missing and could not be installed."
   export PATH="$root/.venv/bin:$PATH"
   node_ok || fail "Node 20.19 or newer is needed; found $(node --version 2>&1 || echo none)."
 }
