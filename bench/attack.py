@@ -33,6 +33,7 @@ ATTACKS: dict[str, Attack] = {
     "browser": attack_edges.in_a_browser,
     "two-browsers": attack_browsers.two_browsers,
     "failover": attack_district.failover,
+    "watched": attack_district.watched,
     "processes": attack_district.processes,
     "pooler": attack_district.pooler,
     "signs": attack_seats.guessed_signs,

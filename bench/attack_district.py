@@ -17,10 +17,13 @@ from websockets.exceptions import ConnectionClosed
 from bench.attack_class import running
 from bench.attack_ends import Writers, _all_there
 from bench.pair import Pair, Pooler
+from bench.patroni import Watched
 from tests.conftest import Application
 
 #: Screens that watch; and between two trials of one tablet, in seconds.
 SCREENS, PAUSE_S = 12, 0.1
+#: They go on so long after what happens to them, in seconds.
+AFTER_S = 6
 
 
 class Screens:
@@ -78,11 +81,14 @@ def _under(app: Application, teacher_cookies: httpx.Cookies, path: str, happens:
             await asyncio.sleep(2)
             happening = asyncio.create_task(asyncio.to_thread(happens))
             until, last, before = time.monotonic() + seconds, time.monotonic(), 0
-            while time.monotonic() < until or not happening.done():
+            while time.monotonic() < until:
+                if not happening.done():
+                    until = max(until, time.monotonic() + AFTER_S)
                 if len(writers.acknowledged) > before:
                     stood, last, before = max(stood, time.monotonic() - last), time.monotonic(), len(writers.acknowledged)
                 await asyncio.sleep(0.02)
             await happening
+            stood = max(stood, time.monotonic() - last)
         await asyncio.sleep(4)
         for task in watching:
             task.cancel()
@@ -118,6 +124,26 @@ def failover(folder: Path, _: random.Random) -> str:
         return (
             f"primary killed with -9, promoted {took[0]:.1f} s later: {len(writers.acknowledged)} trials acknowledged, all there; saves stood still for {stood:.1f} s"
             f" ({writers.answers['no answer']} calls without an answer, {writers.answers['503']} asked to come again); {SCREENS} screens caught up"
+        )
+    finally:
+        pair.stop()
+
+
+def watched(folder: Path, _: random.Random) -> str:
+    """The same with watchers that promote by themselves: the machine of the primary dies, and nobody does anything."""
+    if not Path("/usr/bin/patroni_raft_controller").exists():
+        return "not tried: Debian's packages patroni and python3-pysyncobj are not here"
+    pair = Watched(folder)
+    try:
+        took: list[float] = []
+        with running(folder, "--no-demo", "--processes", "2", database=pair.address) as (app, teacher, path):
+            writers, screens, stood = _under(app, teacher.http.cookies, path, lambda: took.append(pair.kill_the_leader()), seconds=20)
+            _all_there(app, writers)
+            _caught_up(writers, screens)
+        assert stood <= took[0] + 2, f"saves stood still for {stood:.1f} s, {stood - took[0]:.1f} s more than the watchers took"
+        return (
+            f"machine of the primary killed, the watchers (patroni, raft) promoted within {took[0]:.1f} s: {len(writers.acknowledged)} trials acknowledged, all there;"
+            f" saves stood still for {stood:.1f} s; {SCREENS} screens caught up"
         )
     finally:
         pair.stop()

@@ -112,8 +112,11 @@ take_pages() { # take_pages FOLDER: pages that were built elsewhere
 }
 
 setup_web() {
-  [ -f "$root/web/dist/.brought" ] && return 0  # they came with the bundle
   local want; want="$(pages_stamp)"
+  if [ -f "$root/web/dist/.brought" ] && [ "$(cat "$root/web/dist/.stamp" 2>/dev/null)" != "$want" ]; then
+    [ -e "$root/.git" ] || return 0  # they came with the bundle, and nothing here tells of what version this folder is
+    [ -z "${BENDRO_OFFLINE:-}" ] || fail "The pages in $BENDRO_OFFLINE are of another version of Bendro than this folder. Make the bundle anew from this one."
+  fi
   [ -f "$root/web/dist/index.html" ] && [ "$(cat "$root/web/dist/.stamp" 2>/dev/null)" = "$want" ] && return 0
   mkdir -p "$root/.data"
   (

@@ -29,6 +29,8 @@ from .errors import NewerData
 set_json_loads(orjson.loads)  # a study of ten thousand trials is read in half the time
 #: Connections of one process: to work with, more when many ask, and of the road of the saves.
 POOL, MORE, HOT = 10, 10, 12
+#: A lost connection is tried again by itself for so long, in seconds.
+AGAIN_S = 1.0
 #: Nobody waits longer for a connection to one host, in seconds.
 CONNECT_S = 3
 
@@ -62,6 +64,7 @@ def hot_pool() -> AsyncConnectionPool[AsyncConnection[Any]]:
     they stand, without a mapper between; each commits by itself unless a transaction is begun. To be opened in the loop that uses it."""
     return AsyncConnectionPool(
         plain(settings().database), min_size=2, max_size=HOT, open=False, timeout=2, name="saves",
+        reconnect_timeout=AGAIN_S,  # then whoever asks next tries at once: tries that grow rarer would outlast a long failover
         kwargs={**_how(), "row_factory": namedtuple_row, "autocommit": True},
     )  # fmt: skip
 
