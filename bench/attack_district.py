@@ -8,6 +8,7 @@ import os
 import random
 import signal
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import httpx
@@ -105,24 +106,31 @@ def _caught_up(writers: Writers, screens: Screens) -> None:
     assert not any(behind), f"screens miss {behind} of {len(writers.acknowledged)} trials"
 
 
+def _primary_dies(folder: Path, address: str, dies: Callable[[], float]) -> tuple[Writers, float, float]:
+    """Two processes on this database while its primary dies; what was written, how long that took until another takes writes, and how long saves
+    stood still."""
+    took: list[float] = []
+    with running(folder, "--no-demo", "--processes", "2", database=address) as (app, teacher, path):
+        writers, screens, stood = _under(app, teacher.http.cookies, path, lambda: took.append(dies()), seconds=20)
+        _all_there(app, writers)
+        _caught_up(writers, screens)
+    assert stood <= took[0] + 2, f"saves stood still for {stood:.1f} s, {stood - took[0]:.1f} s more than noticing and promoting took"
+    return writers, took[0], stood
+
+
 def failover(folder: Path, _: random.Random) -> str:
     """The primary is killed with -9 under four writers and twelve screens; the standby is promoted."""
     pair = Pair(folder)
+
+    def dies() -> float:
+        pair.primary.kill()
+        time.sleep(1)  # until somebody notices
+        return 1 + pair.promote()
+
     try:
-        took: list[float] = []
-        with running(folder, "--no-demo", "--processes", "2", database=pair.address) as (app, teacher, path):
-
-            def dies() -> None:
-                pair.primary.kill()
-                time.sleep(1)  # until somebody notices
-                took.append(1 + pair.promote())
-
-            writers, screens, stood = _under(app, teacher.http.cookies, path, dies, seconds=20)
-            _all_there(app, writers)
-            _caught_up(writers, screens)
-        assert stood <= took[0] + 2, f"saves stood still for {stood:.1f} s, {stood - took[0]:.1f} s more than noticing and promoting took"
+        writers, took, stood = _primary_dies(folder, pair.address, dies)
         return (
-            f"primary killed with -9, promoted {took[0]:.1f} s later: {len(writers.acknowledged)} trials acknowledged, all there; saves stood still for {stood:.1f} s"
+            f"primary killed with -9, promoted {took:.1f} s later: {len(writers.acknowledged)} trials acknowledged, all there; saves stood still for {stood:.1f} s"
             f" ({writers.answers['no answer']} calls without an answer, {writers.answers['503']} asked to come again); {SCREENS} screens caught up"
         )
     finally:
@@ -135,14 +143,9 @@ def watched(folder: Path, _: random.Random) -> str:
         return "not tried: Debian's packages patroni and python3-pysyncobj are not here"
     pair = Watched(folder)
     try:
-        took: list[float] = []
-        with running(folder, "--no-demo", "--processes", "2", database=pair.address) as (app, teacher, path):
-            writers, screens, stood = _under(app, teacher.http.cookies, path, lambda: took.append(pair.kill_the_leader()), seconds=20)
-            _all_there(app, writers)
-            _caught_up(writers, screens)
-        assert stood <= took[0] + 2, f"saves stood still for {stood:.1f} s, {stood - took[0]:.1f} s more than the watchers took"
+        writers, took, stood = _primary_dies(folder, pair.address, pair.kill_the_leader)
         return (
-            f"machine of the primary killed, the watchers (patroni, raft) promoted within {took[0]:.1f} s: {len(writers.acknowledged)} trials acknowledged, all there;"
+            f"machine of the primary killed, the watchers (patroni, raft) promoted within {took:.1f} s: {len(writers.acknowledged)} trials acknowledged, all there;"
             f" saves stood still for {stood:.1f} s; {SCREENS} screens caught up"
         )
     finally:

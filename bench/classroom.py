@@ -11,7 +11,6 @@ import os
 import resource
 import subprocess
 import sys
-import tempfile
 import time
 from collections.abc import Sequence
 from pathlib import Path
@@ -215,27 +214,36 @@ async def school_comes_in(app: Application, teacher: TeacherClient) -> None:
         print(f"  asked to come again {refused} times")
 
 
+def classes(app: Application, teacher: TeacherClient) -> None:
+    """One class in which every screen watches, then ten at once."""
+    print(f"One class: {TABLETS} tablets, one trial a second each for {SECONDS:.0f} s, every screen watches")
+    saves, marks = asyncio.run(one_class(app, teacher, "One class", TABLETS, SECONDS))
+    told("save", saves)
+    told("mark on another screen, from the press", marks.late)
+    print(f"  {len(marks.given)} trials, {len(marks.late)} marks of {len(marks.given) * TABLETS}; told to read anew {marks.missed} times")
+    study = new_study(teacher, "Bare")
+    asyncio.run(bare(app, study["id"], min(SECONDS, 20)))
+
+    print(f"{CLASSES} classes at once, {TABLETS} tablets each ({CLASSES * TABLETS} trials a second wanted), three screens of each watch, for {min(SECONDS, 20):.0f} s")
+
+    async def ten() -> None:
+        done = await asyncio.gather(*(one_class(app, teacher, f"Class {n}", 3, min(SECONDS, 20)) for n in range(CLASSES)))
+        told("save", [s for saved, _ in done for s in saved])
+        told("mark on another screen", [s for _, m in done for s in m.late])
+        kept = sum(len(m.given) for _, m in done)
+        print(f"  {kept} trials kept, {kept / min(SECONDS, 20):.0f} a second; each tablet waits for its answer before its next")
+
+    asyncio.run(ten())
+
+
 def main() -> None:
     resource.setrlimit(resource.RLIMIT_NOFILE, (min(8192, resource.getrlimit(resource.RLIMIT_NOFILE)[1]),) * 2)
-    with tempfile.TemporaryDirectory(prefix="bendro-bench-"), served() as (app, teacher):
-        print(f"One class: {TABLETS} tablets, one trial a second each for {SECONDS:.0f} s, every screen watches")
-        saves, marks = asyncio.run(one_class(app, teacher, "One class", TABLETS, SECONDS))
-        told("save", saves)
-        told("mark on another screen, from the press", marks.late)
-        print(f"  {len(marks.given)} trials, {len(marks.late)} marks of {len(marks.given) * TABLETS}; told to read anew {marks.missed} times")
-        study = new_study(teacher, "Bare")
-        asyncio.run(bare(app, study["id"], min(SECONDS, 20)))
-
-        print(f"{CLASSES} classes at once, {TABLETS} tablets each ({CLASSES * TABLETS} trials a second wanted), three screens of each watch, for {min(SECONDS, 20):.0f} s")
-
-        async def ten() -> None:
-            done = await asyncio.gather(*(one_class(app, teacher, f"Class {n}", 3, min(SECONDS, 20)) for n in range(CLASSES)))
-            told("save", [s for saved, _ in done for s in saved])
-            told("mark on another screen", [s for _, m in done for s in m.late])
-            kept = sum(len(m.given) for _, m in done)
-            print(f"  {kept} trials kept, {kept / min(SECONDS, 20):.0f} a second; each tablet waits for its answer before its next")
-
-        asyncio.run(ten())
+    print("Two server processes")
+    with served("--processes", "2") as (app, teacher):
+        classes(app, teacher)
+    print("One server process")
+    with served() as (app, teacher):
+        classes(app, teacher)
 
         async def memory() -> None:
             one = new_study(teacher, "Watched", groups=["Red"])
@@ -250,5 +258,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-
     main()

@@ -53,10 +53,10 @@ STUDIES, TRIALS_EACH, MANY = 300, 40, 10_000
 
 
 @contextmanager
-def served() -> Iterator[tuple[Application, TeacherClient]]:
+def served(*options: str) -> Iterator[tuple[Application, TeacherClient]]:
     """The application on data of its own, with a teacher signed in."""
     with tempfile.TemporaryDirectory(prefix="bendro-bench-") as folder:
-        app = Application(Path(folder) / "data", "--no-demo")
+        app = Application(Path(folder) / "data", "--no-demo", *options)
         app.folder.mkdir()
         app.start()
         try:
