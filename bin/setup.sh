@@ -100,9 +100,8 @@ setup_node() {
 
 # By what the built pages are known to be those of this source.
 pages_stamp() {
-  local want; want="$(cd "$root" && git ls-files -co --exclude-standard web docs/openapi.json 2>/dev/null | sort | while read -r f; do [ -f "$f" ] && printf '%s\0' "$f"; done | xargs -0 cat 2>/dev/null | cksum | tr -d ' ')"
-  [ -n "$(ls "$root/.git" 2>/dev/null)" ] || want="$(find "$root/web" -path '*/node_modules' -prune -o -path '*/dist' -prune -o -type f -print0 | sort -z | xargs -0 cat | cksum | tr -d ' ')"
-  echo "$want"
+  { find "$root/web" \( -name node_modules -o -name dist -o -name '.*' ! -path "$root/web" \) -prune -o -type f -print0; printf '%s\0' "$root/docs/openapi.json"; } \
+    | LC_ALL=C sort -z | xargs -0 cat | cksum | tr -d ' '
 }
 
 take_pages() { # take_pages FOLDER: pages that were built elsewhere
@@ -114,7 +113,6 @@ take_pages() { # take_pages FOLDER: pages that were built elsewhere
 setup_web() {
   local want; want="$(pages_stamp)"
   if [ -f "$root/web/dist/.brought" ] && [ "$(cat "$root/web/dist/.stamp" 2>/dev/null)" != "$want" ]; then
-    [ -e "$root/.git" ] || return 0  # they came with the bundle, and nothing here tells of what version this folder is
     [ -z "${BENDRO_OFFLINE:-}" ] || fail "The pages in $BENDRO_OFFLINE are of another version of Bendro than this folder. Make the bundle anew from this one."
   fi
   [ -f "$root/web/dist/index.html" ] && [ "$(cat "$root/web/dist/.stamp" 2>/dev/null)" = "$want" ] && return 0
