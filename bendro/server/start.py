@@ -94,7 +94,8 @@ def _listen(asked: argparse.Namespace, data: Path) -> _Heard:
     reached = numbers(asked.host)
     address = f"http://{'localhost' if asked.host in (HERE, *EVERYWHERE) else asked.host}:{asked.port}"
     if not secure:
-        return _Heard([Place(listen(asked.host, asked.port))], address, addresses("http", asked.port, [*named, *reached]), named)
+        outside = addresses("https", 443, named) if asked.proxy else addresses("http", asked.port, [*named, *reached])  # a proxy takes the school's names
+        return _Heard([Place(listen(asked.host, asked.port))], address, outside, named)
     files, more, authority = _certificate(asked, data, [*named, *reached])
     port = asked.https_port or asked.port + 1
     places = [Place(listen(HERE, asked.port)), Place(listen(asked.host, port, option="--https-port"), files)]
