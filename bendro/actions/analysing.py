@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+from collections import OrderedDict
 from collections.abc import Callable
 from uuid import UUID
 
@@ -32,8 +34,42 @@ from .responses import deriving
 from .trials import rows_of, seen_trials
 
 
+class _LastRead:
+    """The largest studies that were read last, as they stood: analysis, conclusion and pictures of one are asked for in one breath."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._held: OrderedDict[tuple[object, ...], StudyRecord] = OrderedDict()
+
+    def get(self, state: tuple[object, ...]) -> StudyRecord | None:
+        with self._lock:
+            return self._held.get(state)
+
+    def keep(self, state: tuple[object, ...], record: StudyRecord) -> None:
+        if len(record.trials) < LARGE:
+            return
+        with self._lock:
+            self._held[state] = record
+            while len(self._held) > LARGE_HELD:
+                self._held.popitem(last=False)
+
+
+#: Records of so many trials take a while to be read; so many of them are held.
+LARGE, LARGE_HELD = 1_000, 2
+_last_read = _LastRead()
+
+
 def record_of(owned: Owned, study_id: UUID) -> StudyRecord:
     """The record of a study, whole. Raises NotFound."""
+    state = (owned.workspace_id, owned.get(Study, study_id).title, *state_of(owned, study_id))
+    held = _last_read.get(state)
+    if held is None:
+        held = _read(owned, study_id)
+        _last_read.keep(state, held)
+    return held
+
+
+def _read(owned: Owned, study_id: UUID) -> StudyRecord:
     study = owned.get(Study, study_id)
     draft = plan_of(study)
     seen, stock = seen_trials(study, rows_of(owned, study_id))

@@ -633,7 +633,8 @@ def _explained(rows: Sequence[Trial], name: str) -> tuple[float, float, bool]:
     if len(rows) < 6 or len(distinct) < 2 or (not number and len(distinct) > len(rows) / 2):
         return 0.0, 1.0, number
     y = np.array([t.value or 0.0 for t in rows])
-    of_level = np.array([[float(t.level == level) for level in dict.fromkeys(t.level for t in rows)] for t in rows])
+    levels = list(dict.fromkeys(t.level for t in rows))
+    of_level = np.array([[float(t.level == level) for level in levels] for t in rows])
     column = np.array([[float(v or 0.0)] for v in found]) if number else np.array([[float(str(v) == d) for d in distinct[1:]] for v in found])
     without, free = _left(of_level, y)
     whole, left = _left(np.hstack([of_level, column]), y)
