@@ -15,7 +15,8 @@ from .shapes import HelpOut
 
 router = APIRouter(prefix="/api/help", tags=["technical"])
 Page = Literal["guide", "technician"]
-#: Where links between the pages lead when they are read in the program.
+#: A picture that is only named in brackets is left out; links between the pages lead to them when they are read in the program.
+_PICTURE = re.compile(r' \(<a href="screenshots/[^"]+">[^<]*</a>\)')
 _LINK = re.compile(r'<a href="([^":]+)">(.*?)</a>')
 
 
@@ -30,7 +31,7 @@ def _made(page: Page) -> HelpOut:
     text = (ROOT / "docs" / f"{page}.md").read_text(encoding="utf-8")
     title, _, rest = text.partition("\n")
     html = MarkdownIt("commonmark").enable("table").render(rest)
-    return HelpOut(title=title.lstrip("# ").strip(), html=_LINK.sub(_within, html))
+    return HelpOut(title=title.lstrip("# ").strip(), html=_LINK.sub(_within, _PICTURE.sub("", html)))
 
 
 def _within(found: re.Match[str]) -> str:

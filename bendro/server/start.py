@@ -7,6 +7,7 @@ import contextlib
 import fcntl
 import getpass
 import os
+import re
 import shutil
 import signal
 import socket
@@ -26,6 +27,8 @@ from bendro.server.postgres import Server, ServerTrouble
 from bendro.server.working import Place, spare_memory, work
 from bendro.store.errors import NewerData
 
+#: A name in a network (RFC 1123, section 2.1).
+_NAME = re.compile(r"(?!-)[A-Za-z0-9-]{1,63}(?<!-)(\.(?!-)[A-Za-z0-9-]{1,63}(?<!-))*")
 #: Connections to the database: of one process, and of whoever looks beside.
 OF_A_PROCESS, BESIDE = 34, 26
 
@@ -86,6 +89,10 @@ class _Heard:
 
 def _listen(asked: argparse.Namespace, data: Path) -> _Heard:
     """Raises CannotListen."""
+    for option, given in (("--local-name", [asked.local_name or "bendro"]), ("--name", asked.name)):
+        odd = next((n for n in given if not _NAME.fullmatch(n) or (option == "--local-name" and "." in n)), None)
+        if odd is not None:
+            raise CannotListen(f"“{odd}” is no name of a machine. Give letters, digits and hyphens{'' if option == '--local-name' else ' with points between, without https://'}: {option} {'bendro' if option == '--local-name' else 'bendro.school.example'}")
     local = [f"{asked.local_name}.local"] if asked.local_name else []
     named = [*asked.name, *local]
     secure = asked.https or asked.certificate or asked.key

@@ -137,6 +137,8 @@ def test_a_schools_certificate_that_does_not_serve_is_told_with_what_to_do(tmp_p
         ("--certificate", str(certificate), "--key", str(other_key)): "",
         ("--certificate", str(certificate)): "A certificate and its key are given together",
         ("--key", str(junk), "--certificate", str(junk)): "junk.pem is no certificate",
+        ("--local-name", "two words"): "“two words” is no name of a machine. Give letters, digits and hyphens: --local-name bendro",
+        ("--name", "https://bendro.school.example"): "is no name of a machine. Give letters, digits and hyphens with points between, without https://",
         ("--processes", "none"): "“none” is no number of processes. Give 1 to 64, or auto",
         ("--processes", "0"): "is no number of processes",
     }.items():
@@ -204,6 +206,11 @@ def test_the_name_in_the_local_network_is_answered_and_given_up() -> None:
         found = asking.get_service_info("_https._tcp.local.", f"Bendro {name}._https._tcp.local.", timeout=8000)
         assert found is not None
         assert (found.server, found.port, found.parsed_addresses()) == (f"{name}.local.", 8714, ["127.0.0.1"])
+
+
+def test_where_the_network_does_not_carry_names_it_is_said_and_pages_are_served(capsys: pytest.CaptureFixture[str]) -> None:
+    with announced("bendro", ["203.0.113.9"], 8714, secure=True):  # a number that this machine does not have
+        assert "The name bendro.local cannot be told in this network" in capsys.readouterr().err
 
 
 def test_the_fingerprint_is_written_in_fours(tmp_path: Path) -> None:

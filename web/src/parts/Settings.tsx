@@ -63,15 +63,21 @@ export function Settings() {
       )}
       {me.data?.demo || me.data?.seat ? null : <Password />}
       {me.data?.seat ? null : (
-        <ul className="m-0 mb-4 grid list-none gap-1 p-0">
+        <ul className="hair m-0 mt-2 mb-4 list-none p-0 pt-2">
           <li>
-            <a href="/help/guide">A lesson with Bendro, step by step</a>
+            <a href="/help/guide" className="flex min-h-[44px] items-center underline">
+              A lesson with Bendro, step by step
+            </a>
           </li>
           <li>
-            <a href="/help/technician">For whoever looks after this Bendro</a>
+            <a href="/help/technician" className="flex min-h-[44px] items-center underline">
+              For whoever looks after this Bendro
+            </a>
           </li>
           <li>
-            <a href="/licences.txt">Licences of what is in it</a>
+            <a href="/licences.txt" className="flex min-h-[44px] items-center underline">
+              Licences of what is in it
+            </a>
           </li>
         </ul>
       )}
