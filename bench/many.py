@@ -76,7 +76,14 @@ def median(n: int, act: Callable[[int], object]) -> float:
 def measure(app: Application, http: httpx.Client, study: dict[str, object], large: str) -> dict[str, float]:
     """Seconds of what screens ask, through the program."""
     counted = iter(range(1_000, 100_000))
+    def anew(_: int) -> None:
+        """Home when every study of the school has changed: nothing of it is known."""
+        with psycopg.connect(app.database(), autocommit=True) as rows:
+            rows.execute("update study set version = version + 1 where title like 'Study %' and workspace_id = (select workspace_id from study where title = 'Large')")
+        http.get("/api/studies").raise_for_status()
+
     return {
+        "Home, nothing known of it": median(5, anew),
         "Home": median(15, lambda _: http.get("/api/studies").raise_for_status()),
         "a study of 2,000 trials": median(9, lambda _: http.get(f"/api/studies/{large}/trials?n={uuid4()}").raise_for_status()),
         "a study, all rows read": median(9, lambda _: http.get(f"/api/studies/{large}/trials.csv").raise_for_status()),
@@ -101,8 +108,8 @@ def fill(rows: psycopg.Connection[tuple[object, ...]], trials: int) -> None:
     )  # type: ignore[arg-type]
     rows.execute("create temp table made as select s.id, s.workspace_id, row_number() over () as n from study s join workspace w on w.id = s.workspace_id where w.name like 'School %'")
     rows.execute("create index on made (n)")
-    for table in ("level", "measure"):
-        columns = _columns(rows, table, "study_id", "workspace_id")
+    for table in ("level", "measure", "turn"):
+        columns = _columns(rows, table, "study_id", "workspace_id", "trial_id")
         rows.execute(f"insert into {table} (study_id, workspace_id, {columns}) select m.id, m.workspace_id, {_of('x', columns)} from made m, {table} x where x.study_id = (select id from pattern)")  # type: ignore[arg-type]
     per_step = max(1, BATCH // EACH)
     last = schools * SCHOOL_STUDIES

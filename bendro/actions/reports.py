@@ -243,7 +243,7 @@ def to_mark(owned: Owned) -> tuple[ToMark, ...]:
     """The newest report of every study that is neither archived nor thrown away, by class and title."""
     studies = {s.id: s for s in owned.all(owned.select(Study).where(col(Study.deleted_at).is_(None), col(Study.archived).is_(False)))}
     newest: dict[UUID, Report] = {}
-    for row in owned.all(owned.select(Report).order_by(col(Report.made_at), Report.id)):
+    for row in owned.all(owned.select(Report).where(col(Report.study_id).in_(list(studies))).order_by(col(Report.made_at), Report.id)):
         if row.study_id in studies:
             newest[row.study_id] = row
     made = []

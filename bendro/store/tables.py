@@ -47,7 +47,7 @@ class SignIn(SQLModel, table=True):
     words ("phone at 192.168.1.20")."""
 
     __tablename__ = "sign_in"
-    __table_args__ = (UniqueConstraint("id", name="sign_in_id_once"),)
+    __table_args__ = (UniqueConstraint("id", name="sign_in_id_once"), Index("sign_in_by_school", "workspace_id"))
     token_hash: bytes = Field(sa_column=Column(LargeBinary, primary_key=True))
     id: UUID
     account_id: UUID = Field(foreign_key="account.id", ondelete=CASCADE, index=True)
@@ -71,6 +71,7 @@ class KnownDevice(SQLModel, table=True):
     """A browser in which this account has signed in before: the guesses of others do not lock it out."""
 
     __tablename__ = "known_device"
+    __table_args__ = (Index("known_device_by_account", "account_id"),)
     token_hash: bytes = Field(sa_column=Column(LargeBinary, primary_key=True))
     account_id: UUID = Field(foreign_key="account.id", ondelete=CASCADE, primary_key=True)
     used_at: datetime = _when()
@@ -382,6 +383,8 @@ class TrialRow(SQLModel, table=True):
         CheckConstraint("state in ('kept', 'void', 'withdrawn')", name="trial_state_known"),
         CheckConstraint("state <> 'void' or fault <> ''", name="void_trial_names_fault"),
         Index("trial_by_study", "workspace_id", "study_id", "released_at", "id"),
+        Index("trial_by_level", "study_id", "level"),
+        Index("trial_by_conditions", "conditions_id", postgresql_where=text("conditions_id is not null")),
         Index("trial_by_tablet", "study_id", "tablet", "tablet_number", postgresql_where=text("tablet <> ''")),
     )
     id: UUID = Field(primary_key=True)
@@ -426,6 +429,7 @@ class ReadingRow(SQLModel, table=True):
         CheckConstraint("kind in ('exact', 'at_least', 'at_most', 'estimate', 'words', '')", name="reading_kind_known"),
         CheckConstraint("(kind in ('words', '')) = (value is null)", name="reading_has_value"),
         CheckConstraint("(kind = 'words') = (words is not null)", name="reading_has_words"),
+        Index("reading_by_measure", "study_id", "measure"),
     )
     trial_id: UUID = Field(primary_key=True, foreign_key="trial.id", ondelete=CASCADE)
     measure: str = Field(primary_key=True)

@@ -224,3 +224,19 @@ def test_of_several_that_start_at_one_moment_one_brings_it_up_and_the_others_wai
         with psycopg.connect(url) as rows:
             counted = "select (select count(*) from to_bring_up), (select count(*) from turn) > 50, (select count(*) from turn where trial_id is not null) > 20"
             assert rows.execute(counted).fetchone() == (0, True, True)
+
+
+def test_whatever_belongs_to_a_row_is_found_by_an_index(app: Application) -> None:
+    """Of every foreign key: among a district's rows none is looked for one by one when a study is opened or deleted."""
+    with psycopg.connect(app.database()) as rows:
+        missing = rows.execute("""
+            with fk as (select c.conrelid::regclass::text as tab, c.conname::text as name, (select array_agg(a.attname::text order by k.n)
+                from unnest(c.conkey) with ordinality k(att, n) join pg_attribute a on a.attrelid = c.conrelid and a.attnum = k.att) as cols
+              from pg_constraint c where c.contype = 'f' and c.connamespace = 'public'::regnamespace),
+            ix as (select i.indrelid::regclass::text as tab, i.indpred is not null as part, (select array_agg(a.attname::text order by k.n)
+                from unnest(i.indkey::int[]) with ordinality k(att, n) join pg_attribute a on a.attrelid = i.indrelid and a.attnum = k.att) as cols
+              from pg_index i join pg_class c on c.oid = i.indexrelid where c.relnamespace = 'public'::regnamespace)
+            select fk.tab, fk.name from fk where not exists (select 1 from ix where ix.tab = fk.tab and ix.cols[1] = any(fk.cols)
+              and (not ix.part or ix.cols = fk.cols) and (ix.cols[1] <> 'workspace_id' or fk.cols = array['workspace_id'] or ix.cols[2] = any(fk.cols)))
+        """).fetchall()
+    assert missing == []
