@@ -25,7 +25,7 @@ from tests.conftest import Application, sign_up
 #: Of the school that is timed: studies and the trials of each; and of the others.
 STUDIES, EACH, SCHOOL_STUDIES = 60, 40, 300
 BATCH = 1_000_000
-TABLES = ("trial", "reading", "event")
+TABLES = ("trial", "reading", "event", "turn")
 
 
 def main() -> int:

@@ -30,6 +30,7 @@ from bendro.store.connect import engine_at
 from tests.forked import Forked, starter
 
 ROOT = Path(__file__).resolve().parent.parent
+os.environ.pop("BENDRO_DATABASE", None)  # tests never touch a database of somebody else's
 PASSWORD = "a long enough password"
 #: All tests come from one address, so it may guess as often as it likes where that is not what is tested.
 SETTINGS: dict[str, object] = {"sign_in_tries": 8, "sign_in_tries_of_address": 100_000, "body_s": 8}

@@ -6,12 +6,14 @@ import argparse
 import contextlib
 import fcntl
 import getpass
+import hashlib
 import os
 import re
 import shutil
 import signal
 import socket
 import sys
+import tempfile
 import threading
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -54,9 +56,7 @@ def main(arguments: list[str] | None = None) -> int:
         lock.seek(0)
         print(f"Bendro is running already: {lock.read().strip() or 'it is just starting'}", file=sys.stderr)
         return 0
-    figures = data / "figures"  # of all processes together; those of an earlier start are none of them
-    shutil.rmtree(figures, ignore_errors=True)
-    figures.mkdir()
+    figures = _place_for_figures(data)
     os.environ["PROMETHEUS_MULTIPROC_DIR"] = str(figures)
     spare_memory()
     signal.signal(signal.SIGTERM, _interrupt)
@@ -69,6 +69,21 @@ def main(arguments: list[str] | None = None) -> int:
         return 1
     except KeyboardInterrupt:
         return 0
+    finally:
+        shutil.rmtree(figures, ignore_errors=True)
+
+
+def _place_for_figures(data: Path) -> Path:
+    """Where the processes count together: in memory, since a full disk under a file that is mapped would end them; those of an earlier start
+    are none of them."""
+    memory = Path("/dev/shm")
+    place = memory / f"bendro-figures-{hashlib.sha256(str(data).encode()).hexdigest()[:12]}" if os.access(memory, os.W_OK) else data / "figures"
+    shutil.rmtree(place, ignore_errors=True)
+    try:
+        place.mkdir(mode=0o700)
+    except FileExistsError:  # left by another user's start of the same folder
+        return Path(tempfile.mkdtemp(prefix=f"{place.name}-", dir=place.parent))
+    return place
 
 
 def _interrupt(*_: object) -> None:
