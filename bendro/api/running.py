@@ -52,8 +52,9 @@ async def put_trial(study_id: UUID, trial_id: UUID, body: TrialBody, token: Toke
     try:
         if with_instruments is not None:
             await run_in_threadpool(with_instruments.claim)
-        kept = await saved(study_id, trial_id, given, token, seat, now)
-        told_live.remember(kept.document)
+        with told_live.saving(trial_id, given.revision):
+            kept = await saved(study_id, trial_id, given, token, seat, now)
+            told_live.remember(kept.document)
     except BaseException:
         if with_instruments is not None:
             await run_in_threadpool(with_instruments.give_back)

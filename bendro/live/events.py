@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-from collections import OrderedDict
+from collections import Counter, OrderedDict
 from collections.abc import Awaitable, Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -47,6 +47,19 @@ class Events:
         self._listening: asyncio.Task[None] | None = None
         self._hears = asyncio.Event()
         self._kept: OrderedDict[tuple[str, int], Mapping[str, Any]] = OrderedDict()
+        self._saving: Counter[tuple[str, int]] = Counter()
+
+    @contextlib.contextmanager
+    def saving(self, trial_id: UUID, revision: int) -> Iterator[None]:
+        """While this process keeps a trial: its word may be here before its document. Words of others' trials wait for nothing."""
+        key = (str(trial_id), revision)
+        self._saving[key] += 1
+        try:
+            yield
+        finally:
+            self._saving[key] -= 1
+            if not self._saving[key]:
+                del self._saving[key]
 
     def remember(self, document: Mapping[str, Any]) -> None:
         """A trial that this process has just kept, as it is told."""
@@ -106,12 +119,13 @@ class Events:
         trial = None
         more = {k: said[k] for k in ("screen", "press", "got") if k in said}
         if said["kind"] == "trial":
-            # the word may be here before the save that it tells of has its answer
-            for _ in range(LOOKS):
-                trial = self._kept.get((said["subject"], said["revision"]))
-                if trial is not None:
+            key = (said["subject"], said["revision"])
+            trial = self._kept.get(key)
+            for _ in range(LOOKS):  # the word may be here before the save that it tells of has its answer
+                if trial is not None or key not in self._saving:
                     break
                 await asyncio.sleep(LOOK_S)
+                trial = self._kept.get(key)
         self._tell(study_id, Word(said["n"], said["kind"], said["subject"], said["revision"], trial, more or None))
 
     def _tell(self, study_id: UUID, word: Word) -> None:

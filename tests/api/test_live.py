@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import psycopg
 import pytest
@@ -14,6 +15,7 @@ from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import ClientConnection, connect
 
 from bendro.api.needs import COOKIE
+from bendro.live.events import Events, Word
 from tests.conftest import Application, TeacherClient, new_study, sign_up, trial_body
 
 #: So long a word may take on a slow machine; how long it does take is told by bench/.
@@ -116,3 +118,32 @@ def test_nothing_is_held_when_nobody_listens(app: Application, teacher: TeacherC
                 break
             rows.execute("select pg_sleep(0.1)")
         assert left == (0,)
+
+
+def test_the_word_of_another_process_waits_for_nothing_and_ones_own_for_its_document(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Hundreds of trials a second come from the other processes: a pause for each would pile up."""
+    study, own, other = uuid4(), uuid4(), uuid4()
+
+    def word(trial: UUID) -> str:
+        return json.dumps({"study": str(study), "n": 1, "kind": "trial", "subject": str(trial), "revision": 1})
+
+    async def never(seconds: float) -> None:
+        raise AssertionError(f"it waited {seconds} s")
+
+    async def run() -> None:
+        events = Events(None)  # type: ignore[arg-type]
+        told: asyncio.Queue[Word] = asyncio.Queue()
+        events._screens[study] = {told}
+        with monkeypatch.context() as at_once:
+            at_once.setattr(asyncio, "sleep", never)
+            await events._hear(word(other))
+        assert (await told.get()).trial is None
+        with events.saving(own, 1):
+            hearing = asyncio.create_task(events._hear(word(own)))
+            await asyncio.sleep(0)
+            events.remember({"id": str(own), "revision": 1})
+            await hearing
+        assert (await told.get()).trial == {"id": str(own), "revision": 1}
+        assert not events._saving
+
+    asyncio.run(run())
