@@ -174,7 +174,7 @@ def ten_thousand(page: Page, app: Application, teacher: TeacherClient) -> None:
         opened.append(time.perf_counter() - began)
     middle = statistics.median(opened)
     print(f"  bare analysis {1e3 * bare:.0f} ms; opened for the first time {1e3 * middle:.0f} ms; ratio {middle / bare:.2f}")
-    page.get_by_role("tab", name="Level by level").wait_for(timeout=60_000)
+    page.get_by_role("tab", name="Levels", exact=True).wait_for(timeout=60_000)
     page.wait_for_timeout(1_500)
     long, height = page.evaluate(SCROLL)
     print(f"  scrolled over {height} px; tasks over 50 ms: {[round(t) for t in long] or 'none'}")
