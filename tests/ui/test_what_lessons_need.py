@@ -9,11 +9,11 @@ from typing import Any
 
 import pytest
 import yaml
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from bendro.core.families import families
 from tests.conftest import Application, TeacherClient, new_study, texts_of
-from tests.ui.conftest import fits_across, go, no_violations, tick_cautions
+from tests.ui.conftest import fits_across, go, no_violations, tick_cautions, until
 from tests.ui.lessons.runner import Lesson, Run, every
 
 pytestmark = pytest.mark.ui
@@ -36,10 +36,15 @@ def test_the_first_kept_trial_of_a_usual_test_takes_ten_presses(usual: str, sign
     go_on = page.get_by_role("button", name="Go to the run")
     needed = page.locator("[data-needed]")
     go_on.or_(needed).first.wait_for()
+
+    def still_open() -> list[Locator]:
+        return [f for f in needed.locator("input, select").all() if f.input_value() in ("", "0")]
+
     for _ in range(6):
+        until(page, lambda: go_on.is_visible() or bool(still_open()))  # what was answered last is being kept
         if go_on.is_visible():
             break
-        open_ = [f for f in needed.locator("input, select").all() if f.input_value() in ("", "0")]
+        open_ = still_open()
         label = needed.locator("label", has=page.locator(f"xpath=self::*[@for='{open_[0].get_attribute('id')}']")).inner_text()
         presses += 1
         known = next((v for k, v in ANSWERS.items() if label.startswith(k)), None)
