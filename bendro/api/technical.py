@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-import re
 from datetime import UTC, datetime
 from pathlib import Path
 
 from cryptography import x509
-from cryptography.hazmat.primitives import hashes, serialization
+from cryptography.hazmat.primitives import serialization
 from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from sqlalchemy import text
 from sqlalchemy.exc import OperationalError, TimeoutError
 
+from bendro.files.authority import fingerprint_of
 from bendro.settings import settings
 from bendro.store.connect import session as open_session
 from bendro.store.errors import NotFound
@@ -71,9 +71,8 @@ def here(request: Request) -> HereOut:
 def trust() -> TrustOut:
     """The authority of this machine, which a tablet trusts once. Raises NotFound where the school’s own certificate is used, or none."""
     made = x509.load_pem_x509_certificate(_authority())
-    digest = made.fingerprint(hashes.SHA256()).hex().upper()
     name = made.subject.rfc4514_string().removeprefix("CN=")
-    return TrustOut(name=name, fingerprint=" ".join(re.findall("....", digest)), until=made.not_valid_after_utc, today=datetime.now(UTC))
+    return TrustOut(name=name, fingerprint=fingerprint_of(made), until=made.not_valid_after_utc, today=datetime.now(UTC))
 
 
 @router.get("/api/trust/authority.crt", include_in_schema=False)

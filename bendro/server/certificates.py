@@ -16,6 +16,8 @@ from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import ExtendedKeyUsageOID, NameOID
 
+from bendro.files.authority import fingerprint_of
+
 T = TypeVar("T")
 AUTHORITY_DAYS, SERVER_DAYS = 3650, 397
 #: A certificate is renewed when so many days are left, and an authority when it could not sign one any more.
@@ -149,9 +151,8 @@ def _read(file: Path, what: str, load: Callable[[bytes], T]) -> T:
 
 
 def fingerprint(file: Path) -> str:
-    """By which somebody sees that a tablet got this very authority: SHA-256 in pairs."""
-    digest = x509.load_pem_x509_certificate(file.read_bytes()).fingerprint(hashes.SHA256()).hex().upper()
-    return " ".join(digest[n : n + 4] for n in range(0, len(digest), 4))
+    """Of the authority in a file, as the terminal shows it and `/trust` does."""
+    return fingerprint_of(x509.load_pem_x509_certificate(file.read_bytes()))
 
 
 def _day(at: datetime) -> str:

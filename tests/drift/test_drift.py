@@ -24,7 +24,7 @@ ALLOWED = {
     "instruments": {"core"},
     "live": {"core"},
     "api": {"core", "files", "store", "actions", "api", "settings", "instruments", "live", ""},
-    "server": {"store", "actions", "api", "settings", "demo", "core", "server", ""},
+    "server": {"files", "store", "actions", "api", "settings", "demo", "core", "server", ""},
     "terminal": {"core", "files", "store", "actions", "instruments", "demo", "server", "settings", "terminal", ""},
 }
 
