@@ -25,6 +25,8 @@ _STEMS: dict[str, tuple[str, ...]] = {
     "middle": ("The trials show that", "This fits our prediction because / does not fit our prediction because", "It would be fairer if", "Next we would change"),
     "senior": ("The evidence supports / does not support the prediction, because", "A physical explanation is", "The largest uncertainty comes from", "It could be reduced by", "A further test would"),
 }  # fmt: skip
+#: What was found of how the readings were taken belongs to how sure one is.
+_HOW_READ = ("all_estimated", "estimated_mixed_with_measured")
 #: What a marker looks for in a report.
 _MARKER = {
     "first": ("The question says what was changed and what was measured.", "The trials stand in a table with units.", "The conclusion says what was found."),
@@ -59,7 +61,7 @@ def sections(draft: Draft, c: Conclusion, *, day: str, groups: tuple[str, ...] =
         predicted=_predicted(draft),
         found=sentence(c.prediction),
         kept_same=tuple(k.says for k in c.kept_same),
-        how_sure=f"{c.as_run.short} {SURE[c.answer]}",
+        how_sure=" ".join([c.as_run.short, *(f.says for f in c.doubts if f.code in _HOW_READ), SURE[c.answer]]),
         fairer=_fairer(c),
         next=said_next(draft) or c.next,
         method=(*c.as_run.lines, *c.as_run.not_followed),
