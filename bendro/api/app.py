@@ -32,6 +32,7 @@ from . import (
     school,
     screens,
     seats,
+    seeing,
     showing,
     technical,
     templates,
@@ -65,7 +66,7 @@ def make_app() -> FastAPI:
     )
     errors.install(app)
     app.openapi = partial(_document, app)  # type: ignore[method-assign]
-    for part in (running, access, school, seats, screens, group_words, planning, templates, lesson, building, working_out, showing, together, practice, instruments, technical, help, live):  # the road of a save is found first
+    for part in (running, access, school, seats, screens, group_words, planning, templates, lesson, building, working_out, showing, together, practice, instruments, seeing, technical, help, live):  # the road of a save is found first
         app.include_router(part.router)
 
     app.add_middleware(Gate)

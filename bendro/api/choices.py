@@ -8,8 +8,11 @@ from typing import get_args
 from bendro.core.draft import Scale
 from bendro.core.judgement.audit import LOOKS_FOR
 from bendro.core.measuring.scales import scale_named
+from bendro.core.measuring.taking import HAND_S
 from bendro.core.planning.choices import CHOICES, UNITS_OFFERED
 from bendro.core.rights import MAY
+from bendro.core.seeing.followed import LIKELY, LOOKED
+from bendro.instruments.made import MADE
 
 
 def _said(made: object) -> str:
@@ -50,5 +53,16 @@ def rights_file() -> str:
     return f"// Made by bin/types from bendro/core/rights.py; change it there.\nexport const MAY: Readonly<Record<string, readonly string[]>> = {{\n{rows}}}\n"
 
 
+def seeing_file() -> str:
+    """The file as kept in web/src/stages/run/seeing/looked.gen.ts: what can be looked for in a track, what made clips there are, and a thumb's scatter."""
+    return (
+        "// Made by bin/types from bendro/core/seeing, bendro/core/measuring/taking.py and bendro/instruments/made.py; change it there.\n"
+        f"export const LOOKED = {_said(list(LOOKED.items()))} as const\n"
+        f"export const LIKELY: Readonly<Record<string, (typeof LOOKED)[number][0]>> = {_said(LIKELY)}\n"
+        f"export const MADE = {_said([[s.name, s.says, s.look, s.fps] for s in MADE.values()])} as const\n"
+        f"export const THUMB_S = {HAND_S}\n"
+    )
+
+
 if __name__ == "__main__":
-    print({"scales": scales_file, "rights": rights_file}.get(" ".join(sys.argv[1:]), choices_file)(), end="")
+    print({"scales": scales_file, "rights": rights_file, "seeing": seeing_file}.get(" ".join(sys.argv[1:]), choices_file)(), end="")

@@ -43,7 +43,7 @@ LARGE_BYTES, HEAVY_OF_ONE, HEAVY_AT_ONCE = 1_000_000, 2, 2
 ACCOUNTS_REMEMBERED = 500
 #: A browser that came by https once comes by https for so long, in seconds (RFC 6797).
 SECURE_S = 31_536_000
-_HEAVY = re.compile(r"^(?:PUT .*/(?:photo|package|sheet-pictures/[^/]+)|POST /api/(?:tables|tables/study|plans|waiting)|GET .*/(?:package\.zip|study\.ods|trials\.csv|templates(?:\.svg)?))$")
+_HEAVY = re.compile(r"^(?:PUT .*/(?:photo|package|sheet-pictures/[^/]+|seen/[^/]+)|POST /api/(?:tables|tables/study|plans|waiting)|GET .*/(?:package\.zip|study\.ods|trials\.csv|templates(?:\.svg)?))$")
 #: An answer is handed on in pieces of this size, so that it lies in memory once, however slowly it is read.
 PIECE_BYTES = 64_000
 _WITH_PASSWORD = {

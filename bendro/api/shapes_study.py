@@ -12,6 +12,7 @@ from bendro.core.building.drawing import Drawing
 from bendro.core.building.side_view import SideView
 from bendro.core.building.version import Change, VersionDraft
 from bendro.core.draft import Draft
+from bendro.core.measuring.heard import Instrument
 from bendro.core.planning.arithmetic import RuleMet
 from bendro.core.templates.as_cut import Asked
 
@@ -234,7 +235,7 @@ class StudyOut(StudyLine):
     limits_said: list[str]
     held_said: list[HeldOut]
     survival_said: str
-    instruments: list[tuple[Literal["gate", "sound", "scale", "meter"], str]]
+    instruments: list[tuple[Instrument, str]]
     lanes: LanesOut
     newest: int
     safety_mark: str

@@ -48,6 +48,24 @@ def decimals_of_value(value: float) -> int:
     return next((n for n in range(3) if abs(round(value, n) - value) <= _EXACT * max(1.0, abs(value))), 3)
 
 
+#: What is stated beside a reading holds 95 of 100: so many standard uncertainties to either side. Source: JCGM 100:2008, 6.3.3.
+COVERS = 2.0
+
+
+def stated(value: float, u: float, kind: Literal["exact", "at_least", "at_most", "estimate"] = "exact") -> str:
+    """A number as a reading is written and read back, u its standard uncertainty (>= 0, same unit): to the two figures of what holds 95 of 100, which
+    stands beside it; a bound with its sign."""
+    half = COVERS * u
+    places = two_figures(half) if half > 0 else None
+    places = 3 if places is None else min(max(0, places), MOST_DECIMALS)
+    text = at_place(value, places).replace("−", "-")
+    if kind == "at_least":
+        return f"{text}+"
+    if kind == "at_most":
+        return f"≤ {text}"
+    return f"{text} ± {at_place(half, places)}" if half > 0 else text
+
+
 def most_common(decimals: Iterable[int]) -> int | None:
     """The number of decimals that most have, of several the finer; None of none."""
     counts = Counter(decimals)

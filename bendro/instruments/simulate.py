@@ -1,4 +1,4 @@
-"""A gate, a scale, a meter and a sound trigger that are not there: plausible events from the core's physics, with what goes wrong in a
+"""A gate, a scale, a meter, a sound trigger and a phone in the carrier that are not there: plausible events from the core's physics, with what goes wrong in a
 hall: noise, drop-outs, doubled and late events."""
 
 from __future__ import annotations
@@ -9,6 +9,9 @@ import numpy as np
 from scipy.constants import g as STANDARD_G
 
 from bendro.core.measuring.heard import Heard, Instrument
+from bendro.core.seeing.felt import felt
+
+from .made import phone_log
 
 #: Scatter of a repeated release, of a scale and of a meter, as a share of the reading (common practice: a few in a hundred).
 RELEASE_SCATTER, SCALE_SCATTER, METER_SCATTER = 0.03, 0.004, 0.05
@@ -40,6 +43,11 @@ def _clean(kind: Instrument, trials: int, rng: np.random.Generator, height_m: fl
                 n += 1
                 yield Heard(instrument=kind, name=name, n=n, t=round(t + took, 4), what="land", step=step, lane=lane)
             n += 1
+        elif kind == "felt":
+            drop = felt(phone_log(height=height_m * float(1 + RELEASE_SCATTER * rng.standard_normal()), seed=int(rng.integers(2**31))), g=STANDARD_G)
+            yield Heard(instrument=kind, name=name, n=n, t=round(t, 4), what="release", step=drop.gap_s)
+            yield Heard(instrument=kind, name=name, n=n + 1, t=round(t + drop.land_s - drop.release_s, 4), what="land", step=drop.gap_s, u=drop.found[0].u)
+            n += 2
         elif kind == "scale":
             value = round(float(mass_g * (1 + SCALE_SCATTER * rng.standard_normal())), 1)
             yield Heard(instrument=kind, name=name, n=n, t=t, what="value", value=value, unit="g", step=0.1)

@@ -576,6 +576,38 @@ class SheetPicture(SQLModel, table=True):
     taken_at: datetime = _when()
 
 
+class TrackRow(SQLModel, table=True):
+    """What a camera or a sensor followed at a trial: a table of plain numbers, never a picture. kind: followed or felt; columns: their names with units,
+    rows of them; found: what was worked out from it (core.seeing.found), as it was told."""
+
+    __tablename__ = "track"
+    __table_args__ = (ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE), Index("track_by_study", "study_id"))
+    trial_id: UUID = Field(primary_key=True, foreign_key="trial.id", ondelete=CASCADE)
+    workspace_id: UUID
+    study_id: UUID
+    kind: str
+    columns: list[str] = _json()
+    rows: list[list[float]] = _json()
+    found: list[dict[str, Any]] = _json()
+    made_at: datetime = _when()
+
+
+class TrialPicture(SQLModel, table=True):
+    """A small picture of a trial, where one was wanted: JPEG, made anew from what was sent. place: 1 … among those of its trial."""
+
+    __tablename__ = "trial_picture"
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),
+        Index("trial_picture_by_study", "study_id"),
+    )
+    trial_id: UUID = Field(primary_key=True, foreign_key="trial.id", ondelete=CASCADE)
+    place: int = Field(primary_key=True)
+    workspace_id: UUID
+    study_id: UUID
+    jpeg: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    taken_at: datetime = _when()
+
+
 class Report(SQLModel, table=True):
     """What was shown of a study, frozen. state: of the study when it was made (plan version, last event). frozen: the study, its trials,
     the analysis and the sections, as they were told then. made_by: version of the core. own: what the class wrote (texts by part), the

@@ -14,10 +14,11 @@ from bendro.core.physics.calculators import CALCULATORS
 from bendro.core.readings import read
 from bendro.core.seeing.felt import Felt, Log, felt
 from bendro.core.seeing.followed import Told, Track, look, table_of
-from bendro.core.seeing.found import Found, written
+from bendro.core.seeing.found import Found
 from bendro.core.seeing.gate import Crossed, Gates, Touched, passed
 from bendro.core.seeing.marks import Corners, Marks, Point, plane_of
 from bendro.core.seeing.tape_picture import TapePicture, read_off
+from bendro.core.written import stated
 
 #: 200 points of the picture are a metre; the scale is touched as well as a finger can.
 SCALE = 200.0
@@ -351,7 +352,7 @@ def test_what_is_wrong_with_such_a_picture_is_told() -> None:
 
 def test_a_number_is_written_as_a_reading_is() -> None:
     for value, u, kind, text in ((1.35216, 0.005, "exact", "1.352 ± 0.010"), (16.0, 0.0, "at_least", "16.000+"), (0.0667, 0.008, "at_most", "≤ 0.067"), (9.81, 0.13, "exact", "9.81 ± 0.26")):
-        assert written(value, u, kind) == text  # type: ignore[arg-type]
+        assert stated(value, u, kind) == text  # type: ignore[arg-type]
         assert read(text, "number", "").value == pytest.approx(value, rel=0.01)
     speed = Found(id="v", name="speed", quantity="speed", value=1.5, u=0.01, unit="m/s", text="1.500 ± 0.020")
     assert speed.in_unit("km/h") == "5.400 ± 0.072"

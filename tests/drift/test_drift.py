@@ -124,11 +124,12 @@ def test_the_factors_of_units_are_those_of_the_library() -> None:
 
 
 def test_the_choices_on_the_pages_are_those_of_the_core() -> None:
-    from bendro.api.choices import choices_file, rights_file, scales_file
+    from bendro.api.choices import choices_file, rights_file, scales_file, seeing_file
 
     assert (ROOT / "web" / "src" / "planning" / "choices.gen.ts").read_text() == choices_file(), "run bin/types"
     assert (ROOT / "web" / "src" / "data" / "scales.gen.ts").read_text() == scales_file(), "run bin/types"
     assert (ROOT / "web" / "src" / "data" / "rights.gen.ts").read_text() == rights_file(), "run bin/types"
+    assert (ROOT / "web" / "src" / "stages" / "run" / "seeing" / "looked.gen.ts").read_text() == seeing_file(), "run bin/types"
 
 
 def test_the_api_document_and_the_types_made_from_it_are_fresh(tmp_path: Path) -> None:

@@ -21,7 +21,10 @@ from .model import AsRun, KeptSame
 
 #: By which school a study was judged.
 _JUDGED = {"shuffle": "by shuffling the readings among the levels", "interval": "by 95 % intervals", "ranges": "by whether ranges touch"}
-_STEADILY = {"frames": "from video frames", "sound": "by sound", "gate": "by a gate", "scale": "by a scale", "meter": "by a meter"}
+_STEADILY = {
+    "frames": "from video frames", "camera": "by the camera as a gate", "followed": "by following it through a clip", "sound": "by sound",
+    "felt": "by a phone that felt the fall", "gate": "by a gate", "scale": "by a scale", "meter": "by a meter", "picture": "off a picture",
+}  # fmt: skip
 ONE_AFTER_THE_OTHER = "one level after another"
 
 

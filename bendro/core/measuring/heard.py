@@ -10,13 +10,14 @@ from pydantic import Field, TypeAdapter
 
 from ..draft import MOST_IN_HEAT, Draft, MeasureDraft, Typed
 from ..readings import QUANTITIES, convert, find_unit, quantity
+from ..written import stated as written
 from .scales import scale_of
 
-Instrument = Literal["gate", "scale", "meter", "sound"]
+Instrument = Literal["gate", "scale", "meter", "sound", "felt"]
 What = Literal["release", "land", "value", "cleared"]
 #: Which quantity each kind of instrument reads.
-READS: dict[Instrument, str] = {"gate": "time", "sound": "time", "scale": "mass", "meter": "voltage"}
-CALLED: dict[Instrument, str] = {"gate": "a light gate", "sound": "a sound trigger", "scale": "a scale", "meter": "a meter"}
+READS: dict[Instrument, str] = {"gate": "time", "sound": "time", "felt": "time", "scale": "mass", "meter": "voltage"}
+CALLED: dict[Instrument, str] = {"gate": "a light gate", "sound": "a sound trigger", "scale": "a scale", "meter": "a meter", "felt": "a phone in the carrier"}
 #: An event older than this by the instrument's own count of seconds, against the newest it sent, came late.
 LATE_S = 2.0
 #: A number is sent again with its own time; with another it is another event. An instrument that is switched on begins with one of the first.
@@ -46,7 +47,8 @@ class Heard(Typed):
     """One event of an instrument: a line of JSON. instrument: what it is; name: which of them; n: its own running number, by which a
     doubled or missing one is known; t: its own clock in s, steady; what: of a gate or sound trigger `release` and `land`, of a scale
     or meter `value` with value and unit, of a meter `cleared`; step: the smallest step that it reads, in `unit` (s for times); lane: of a
-    heat, which of those let go together landed (1 to 6), 0 where one thing falls."""
+    heat, which of those let go together landed (1 to 6), 0 where one thing falls; u: of a landing, the standard uncertainty in s of the time since
+    the release where it knows one, 0 where its step says it."""
 
     instrument: Instrument
     name: Annotated[str, Field(min_length=1, max_length=40)]
@@ -57,6 +59,7 @@ class Heard(Typed):
     unit: str = Field(default="", max_length=12)
     step: float = Field(default=0.001, gt=0, le=1e6)
     lane: int = Field(default=0, ge=0, le=MOST_IN_HEAT)
+    u: float = Field(default=0.0, ge=0, le=10)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -207,7 +210,7 @@ def _told(event: Heard, says: str, *, lost: bool = False) -> Got:
 def _reading(event: Heard, unit: str, value: float, step: float, stamps: tuple[float, ...]) -> Got:
     """The reading with as many digits as the instrument's step warrants."""
     places = max(0, min(6, -_exponent(step)))
-    text = f"{value:.{places}f}"
+    text = f"{value:.{places}f}" if not event.u else written(value, convert(event.u, "s", unit))
     return Got(state="reading", says=f"{event.name} reads {text} {unit}{f' on lane {event.lane}' if event.lane else ''}.", text=text, unit=unit, stamps=stamps, taken=event.instrument, source=event.name, lane=event.lane)
 
 

@@ -66,7 +66,7 @@ MOST_WORDS = 12
 
 
 #: What takes a reading more steadily than a thumb or an eye; its own digits then tell its step, not those of the plan's tool.
-STEADY = frozenset({"frames", "sound", "gate", "scale", "meter"})
+STEADY = frozenset({"frames", "camera", "followed", "sound", "felt", "gate", "scale", "meter", "picture"})
 
 
 def survived(measure: MeasureDraft, word: str) -> bool | None:

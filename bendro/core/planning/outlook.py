@@ -16,7 +16,7 @@ from ..judgement.deciding import School
 from ..judgement.evidence import few_names
 from ..judgement.wording import percent
 from ..measuring.scales import scale_of
-from ..readings import find_unit, read
+from ..readings import convert, find_unit, read
 from ..results import Finding
 from ..words import said
 from .arithmetic import LessonTime, lesson_time
@@ -25,6 +25,7 @@ from .order import Turn
 from .plan import PlannedLevel, planned_levels, planned_turns, unreadable
 from .rehearsal import Model, Rehearsal, modelled, play
 from .safety import drop_heights, needs_adult
+from .ways import Ways, ways_of
 
 ROLES = ("release", "time", "measure", "write")
 
@@ -32,7 +33,7 @@ ROLES = ("release", "time", "measure", "write")
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Outlook:
     """trials and practice: how many. time: of all of them over the lanes. rehearsal: likely readings, never real ones; None
-    with why_not where none can be made. basis: physics of the family, or the teacher's own expectation."""
+    with why_not where none can be made. basis: physics of the family, or the teacher's own expectation. ways: of timing, where times are expected."""
 
     trials: int
     practice: int
@@ -43,6 +44,7 @@ class Outlook:
     why_not: str | None
     expects: str | None
     objections: tuple[Finding, ...]
+    ways: Ways | None = None
 
 
 def outlook(draft: Draft, seed: int) -> Outlook:
@@ -63,6 +65,7 @@ def outlook(draft: Draft, seed: int) -> Outlook:
         why_not=why,
         expects=_expects(draft, levels, rehearsed),
         objections=_objections(draft, turns, rehearsed, lanes),
+        ways=_ways(draft, rehearsed),
     )
 
 
@@ -138,6 +141,17 @@ def _rehearsed(
     except (PlanRefused, ArithmeticError, ValueError):
         return None, None, "With these levels the family’s physics gives no reading to expect. Say what you expect instead."
     return played, "guess" if guess else "physics", None
+
+
+def _ways(draft: Draft, rehearsed: Rehearsal | None) -> Ways | None:
+    """What each way of timing would do, where a time is expected."""
+    m = draft.measure
+    unit = find_unit(m.unit, "time") if m.timed and m.quantity == "time" else None
+    if rehearsed is None or unit is None:
+        return None
+    guess, model = _guessed(draft), modelled(draft.family, draft.variable.name, m.name)
+    own = guess.scatter if guess else model.scatter * sum(rehearsed.expected) / len(rehearsed.expected) if model else 0.0
+    return ways_of(rehearsed.expected, own, draft.repeats, second=convert(1.0, "s", unit), planned="thumbs" if m.timers > 2 else "thumb", unit=unit)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -23,8 +23,8 @@ OF_SENDING = {"revision", "plan_version", "sent_at", "kept_by"}
 Word = Annotated[str, Field(max_length=60)]
 State = Literal["kept", "void", "withdrawn"]
 #: How a reading came about. Pressed by a thumb: pressed, phones (of several timers, by clocks that were compared), lanes (several landings of one release), laps. Taken by something steadier than
-#: a thumb: frames of a video, sound, gate, scale, meter. Written: typed, map (pointed at), sheet (from paper), table.
-HowTaken = Literal["typed", "pressed", "phones", "lanes", "laps", "frames", "sound", "gate", "scale", "meter", "map", "sheet", "table"]
+#: a thumb: frames of a video, camera (its picture a gate), followed (through a clip), sound, felt (by a phone in the carrier), gate, scale, meter, picture (of the tape). Written: typed, map (pointed at), sheet (from paper), table.
+HowTaken = Literal["typed", "pressed", "phones", "lanes", "laps", "frames", "camera", "followed", "sound", "felt", "gate", "scale", "meter", "picture", "map", "sheet", "table"]
 
 
 class ReadingRecord(Typed):

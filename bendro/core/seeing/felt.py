@@ -14,7 +14,7 @@ from ..errors import CoreError
 from .found import Found, found, together
 
 Numbers = NDArray[np.float64]
-MOST_POINTS, FEWEST_POINTS = 60_000, 20
+MOST_POINTS, FEWEST_POINTS = 12_000, 20
 #: A phone that is let go feels less than this share of its weight, one that lies or is held about all of it, and a landing more than twice.
 LET_GO, FREE, LANDS = 0.6, 0.35, 2.0
 #: No fall is shorter, s.
@@ -142,3 +142,8 @@ def _clipped(a: Numbers, top: float, g: float) -> bool:
     same = np.abs(a - top) < 1e-3 * top
     running = bool(np.any(same[1:] & same[:-1]))
     return running or any(abs(top / g - r) < NEAR * r for r in RANGES_G)
+
+
+def table_of(log: Log) -> tuple[tuple[str, ...], list[list[float]]]:
+    """The log as a table: names of columns with their units, and rows."""
+    return ("t_s", "felt_m_s2"), [[float(f"{t:.7g}"), float(f"{a:.5g}")] for t, a in zip(log.t, log.a, strict=True)]

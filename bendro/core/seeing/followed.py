@@ -27,7 +27,9 @@ LOOKED: dict[Looked, str] = {
     "impact": "How it was stopped",
     "spin": "How it turned",
 }
-MOST_POINTS, FEWEST_POINTS = 20_000, 6
+#: What a family's lesson most likely looks for; a fall where it is none of these.
+LIKELY: dict[str, Looked] = {"launcher": "launch", "rocket": "launch", "glider": "launch", "vehicle": "slide", "spinner": "spin", "turbine": "spin", "protector": "impact"}
+MOST_POINTS, FEWEST_POINTS = 12_000, 6
 #: A place is known to no less than so many points of the picture.
 LEAST_POINTS = 0.1
 #: What wanders by less than so many points of the picture stands still.

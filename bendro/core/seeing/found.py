@@ -8,10 +8,8 @@ from pydantic import Field
 
 from ..draft import Typed
 from ..readings import QUANTITIES, Kind, convert
-from ..written import MOST_DECIMALS, at_place, two_figures
+from ..written import stated
 
-#: What is stated beside a reading holds 95 of 100: so many standard uncertainties to either side. Source: JCGM 100:2008, 6.3.3.
-COVERS = 2.0
 #: Units in which such a number is said to a class, where that is not the SI one.
 _SAID = {"angle": "°"}
 
@@ -33,26 +31,13 @@ class Found(Typed):
         """The text of it for a field whose unit is another of its quantity. Raises CoreError `unit_mismatch`."""
         if unit == self.unit or unit not in QUANTITIES[self.quantity].units:
             return self.text
-        return written(convert(self.value, self.unit, unit), abs(convert(self.u, self.unit, unit)), self.kind)
+        return stated(convert(self.value, self.unit, unit), abs(convert(self.u, self.unit, unit)), self.kind)
 
 
 def found(id: str, name: str, quantity: str, value: float, u: float, kind: Kind = "exact") -> Found:
     """A number found, with its text. value and u in the SI unit of the quantity, an angle in degrees."""
     unit = _SAID.get(quantity, QUANTITIES[quantity].si)
-    return Found(id=id, name=name, quantity=quantity, value=value, u=u, unit=unit, kind=kind, text=written(value, u, kind))
-
-
-def written(value: float, u: float, kind: Kind = "exact") -> str:
-    """A number as a reading is written: to the two figures of what holds 95 of 100, which stands beside it; a bound with its sign."""
-    half = COVERS * u
-    places = two_figures(half) if half > 0 else None
-    places = 3 if places is None else min(max(0, places), MOST_DECIMALS)
-    text = at_place(value, places).replace("−", "-")
-    if kind == "at_least":
-        return f"{text}+"
-    if kind == "at_most":
-        return f"≤ {text}"
-    return f"{text} ± {at_place(half, places)}" if half > 0 else text
+    return Found(id=id, name=name, quantity=quantity, value=value, u=u, unit=unit, kind=kind, text=stated(value, u, kind))
 
 
 def together(*u: float) -> float:

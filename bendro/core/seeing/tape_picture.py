@@ -9,8 +9,8 @@ from pydantic import Field
 
 from ..draft import Typed
 from ..errors import CoreError
-from ..written import at_place, decimals_of_step
-from .found import COVERS, Found
+from ..written import COVERS, at_place, decimals_of_step
+from .found import Found
 from .gate import Touched
 from .marks import FEWEST_APART, Point
 

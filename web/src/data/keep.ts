@@ -1,10 +1,10 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
-import type { RunBody, TrialBody, VersionBody } from './api'
+import type { KeepSeen, RunBody, TrialBody, VersionBody } from './api'
 
 /** One write that the server has not yet acknowledged. seq keeps the order; refused holds the server's sentence. */
 export type Waiting = {
   seq?: number
-  kind: 'trial' | 'run' | 'version' | 'photo'
+  kind: 'trial' | 'run' | 'version' | 'photo' | 'seen'
   /** The account in whose sign-in it was kept; its name and its school, so that it can be told and sent by a colleague. */
   who: string
   by?: string
@@ -12,9 +12,9 @@ export type Waiting = {
   studyId: string
   /** What the study is called. */
   title?: string
-  /** Of the trial or run; of the version, for a photo the one that it shows. */
+  /** Of the trial or run; of the version, for a photo the one that it shows; of what was seen, the trial beside which it is kept. */
   id: string
-  body: TrialBody | RunBody | VersionBody | Blob
+  body: TrialBody | RunBody | VersionBody | KeepSeen | Blob
   refused?: string
   /** Of the refusal. */
   code?: string

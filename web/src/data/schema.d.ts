@@ -119,6 +119,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/made/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Made
+         * @description A made clip, to try the camera without one.
+         */
+        get: operations["made"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/marking": {
         parameters: {
             query?: never;
@@ -631,6 +651,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/felt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Felt
+         * @description A drop that a phone felt, told to the lanes that listen.
+         */
+        post: operations["look_at_felt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/followed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look At Followed */
+        post: operations["look_at_followed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/following": {
         parameters: {
             query?: never;
@@ -649,6 +706,26 @@ export interface paths {
          * @description The study that follows: the best held, one thing changed. id: of the new study.
          */
         post: operations["make_next"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/gates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Gates
+         * @description A time and, where the tape is laid, a length and a speed; nothing is stored, the trial carries them.
+         */
+        post: operations["look_at_gates"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1064,6 +1141,61 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Seen
+         * @description Of which trials something is kept that was followed, felt or pictured.
+         */
+        get: operations["all_seen"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/seen/{trial_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Seen */
+        get: operations["seen"];
+        /** Keep Seen */
+        put: operations["keep_seen"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/seen/{trial_id}/{place}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trial Picture */
+        get: operations["trial_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/sheet-pictures": {
         parameters: {
             query?: never;
@@ -1199,6 +1331,23 @@ export interface paths {
         put?: never;
         /** Take Back */
         post: operations["take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/tape-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look At Tape Picture */
+        post: operations["look_at_tape_picture"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2161,6 +2310,23 @@ export interface components {
             title: string;
         };
         /**
+         * CornersBody
+         * @description The corners of a rectangle in the picture, the lower left first and then against the clock, and its sides, as written.
+         */
+        CornersBody: {
+            /** Corners */
+            corners: components["schemas"]["Point"][];
+            /** High */
+            high: string;
+            /**
+             * Touch
+             * @default 1.5
+             */
+            touch: number;
+            /** Wide */
+            wide: string;
+        };
+        /**
          * Counts
          * @description Counts or points compared by their totals. excess: their scatter as a multiple of what independent hits would have,
          *     with its freedoms;
@@ -2177,6 +2343,16 @@ export interface components {
             p: number;
             /** Totals */
             totals: number[];
+        };
+        /**
+         * Crossed
+         * @description t: when, in s of the pictures' own clock; u: standard uncertainty in s.
+         */
+        Crossed: {
+            /** T */
+            t: number;
+            /** U */
+            u: number;
         };
         /**
          * Cut
@@ -2936,6 +3112,36 @@ export interface components {
             worked: components["schemas"]["WorkedOut"][];
         };
         /**
+         * FeltBody
+         * @description A phone's log. number: of its drops, 1 …; lane: of a heat, 0 where one thing falls.
+         */
+        FeltBody: {
+            /**
+             * Lane
+             * @default 0
+             */
+            lane: number;
+            log: components["schemas"]["Log"];
+            /** Number */
+            number: number;
+        };
+        /**
+         * FeltOut
+         * @description rate: how often a second the sensor told; told: what the lanes that listen made of it, one sentence each; heard: whether any does.
+         */
+        FeltOut: {
+            /** Found */
+            found: components["schemas"]["FoundOut"][];
+            /** Heard */
+            heard: boolean;
+            /** Rate */
+            rate: number;
+            /** Says */
+            says: string[];
+            /** Told */
+            told: string[];
+        };
+        /**
          * Finding
          * @description One doubt: evidence in numbers, one sentence for the class, one action. caps: the most that the answer can be while it stands. design: more
          *     than the variable was changed, so that the verdict is about the design. about: the levels that it bears on; all where empty.
@@ -3015,6 +3221,34 @@ export interface components {
             misses: components["schemas"]["DotOut"][];
             /** Spread */
             spread: number | null;
+        };
+        /**
+         * FollowedBody
+         * @description A track and by what it becomes metres: two marks, or four corners of a rectangle. looked: what is looked for in it.
+         */
+        FollowedBody: {
+            corners?: components["schemas"]["CornersBody"] | null;
+            /**
+             * Looked
+             * @enum {string}
+             */
+            looked: "fall" | "launch" | "slide" | "impact" | "spin";
+            marks?: components["schemas"]["MarksBody"] | null;
+            track: components["schemas"]["Track"];
+        };
+        /**
+         * FollowedOut
+         * @description columns and rows: the track in metres, with speeds and accelerations.
+         */
+        FollowedOut: {
+            /** Columns */
+            columns: string[];
+            /** Found */
+            found: components["schemas"]["FoundOut"][];
+            /** Rows */
+            rows: number[][];
+            /** Says */
+            says: string[];
         };
         /**
          * FollowingOut
@@ -3098,6 +3332,39 @@ export interface components {
                 [key: string]: number | null;
             };
         };
+        /** FoundAllOut */
+        FoundAllOut: {
+            /** Found */
+            found: components["schemas"]["FoundOut"][];
+            /** Says */
+            says: string[];
+        };
+        /**
+         * FoundOut
+         * @description A number that was worked out. texts: how it is written in each unit in which the plan reads such a quantity, its own first.
+         */
+        FoundOut: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string;
+            /** Text */
+            text: string;
+            /** Texts */
+            texts: {
+                [key: string]: string;
+            };
+            /** U */
+            u: number;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
         /** Friedman */
         Friedman: {
             /** Chi2 */
@@ -3106,6 +3373,28 @@ export interface components {
             kendall_w: number;
             /** P */
             p: number;
+        };
+        /**
+         * GatesBody
+         * @description Two gates that were crossed, and the tape. start, end: where the middle of each line lies in the picture.
+         */
+        GatesBody: {
+            end?: components["schemas"]["Point"] | null;
+            first: components["schemas"]["Crossed"];
+            last: components["schemas"]["Crossed"];
+            /** Rate */
+            rate: number;
+            start?: components["schemas"]["Point"] | null;
+            /**
+             * Tape
+             * @default []
+             */
+            tape: components["schemas"]["NumberAtBody"][];
+            /**
+             * Touch
+             * @default 1.5
+             */
+            touch: number;
         };
         /**
          * GivenOut
@@ -3458,6 +3747,19 @@ export interface components {
             seats: components["schemas"]["SeatOut"][];
             /** Until */
             until: string | null;
+        };
+        /**
+         * KeepSeenBody
+         * @description What is kept beside a trial. pictures: JPEG files as base64 text.
+         */
+        KeepSeenBody: {
+            felt?: components["schemas"]["Log"] | null;
+            followed?: components["schemas"]["FollowedBody"] | null;
+            /**
+             * Pictures
+             * @default []
+             */
+            pictures: string[];
         };
         /**
          * Kept
@@ -3846,6 +4148,16 @@ export interface components {
             kind: "cut" | "up" | "down" | "mark" | "hole";
         };
         /**
+         * Log
+         * @description What the sensor told. t: in s, rising; a: how much it felt in m/s², weight included (9.8 lying still), of all three directions together.
+         */
+        Log: {
+            /** A */
+            a: number[];
+            /** T */
+            t: number[];
+        };
+        /**
          * Looked
          * @description One shape of a trend, a slope or a bend: p by the shuffle and the smallest that it can give, by t, and allowing for spreads that differ.
          */
@@ -3982,6 +4294,27 @@ export interface components {
             title: string;
             /** Year */
             year: string;
+        };
+        /**
+         * MarksBody
+         * @description Two places of the picture whose distance is known, as written.
+         */
+        MarksBody: {
+            a: components["schemas"]["Point"];
+            /** Apart */
+            apart: string;
+            b: components["schemas"]["Point"];
+            /**
+             * Lie
+             * @default any
+             * @enum {string}
+             */
+            lie: "level" | "upright" | "any";
+            /**
+             * Touch
+             * @default 1.5
+             */
+            touch: number;
         };
         /**
          * MaterialDraft
@@ -4494,6 +4827,15 @@ export interface components {
             turn: number;
         };
         /**
+         * NumberAtBody
+         * @description A place of the picture at which the tape shows a number, as written (a bare one in m).
+         */
+        NumberAtBody: {
+            /** At */
+            at: string;
+            where: components["schemas"]["Point"];
+        };
+        /**
          * Numbered
          * @description The numbers of a level as they are written, the result by the rule agreed first. spread: the doubt by the school of the plan; "" where
          *     there is none. wilson: of outcomes, the 95 % interval of the share.
@@ -4591,7 +4933,7 @@ export interface components {
         /**
          * Outlook
          * @description trials and practice: how many. time: of all of them over the lanes. rehearsal: likely readings, never real ones; None
-         *     with why_not where none can be made. basis: physics of the family, or the teacher's own expectation.
+         *     with why_not where none can be made. basis: physics of the family, or the teacher's own expectation. ways: of timing, where times are expected.
          */
         Outlook: {
             /** Basis */
@@ -4608,6 +4950,7 @@ export interface components {
             time: components["schemas"]["LessonTime"] | null;
             /** Trials */
             trials: number;
+            ways?: components["schemas"]["Ways"] | null;
             /** Why Not */
             why_not: string | null;
         };
@@ -4835,6 +5178,16 @@ export interface components {
              * @default
              */
             title: string;
+        };
+        /**
+         * Point
+         * @description A place in a picture, in points: x to the right, y downwards.
+         */
+        Point: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * PracticeBody
@@ -5090,7 +5443,7 @@ export interface components {
              * @default typed
              * @enum {string}
              */
-            taken: "typed" | "pressed" | "phones" | "lanes" | "laps" | "frames" | "sound" | "gate" | "scale" | "meter" | "map" | "sheet" | "table";
+            taken: "typed" | "pressed" | "phones" | "lanes" | "laps" | "frames" | "camera" | "followed" | "sound" | "felt" | "gate" | "scale" | "meter" | "picture" | "map" | "sheet" | "table";
             /**
              * Texts
              * @default []
@@ -5163,7 +5516,7 @@ export interface components {
              * @default typed
              * @enum {string}
              */
-            taken: "typed" | "pressed" | "phones" | "lanes" | "laps" | "frames" | "sound" | "gate" | "scale" | "meter" | "map" | "sheet" | "table";
+            taken: "typed" | "pressed" | "phones" | "lanes" | "laps" | "frames" | "camera" | "followed" | "sound" | "felt" | "gate" | "scale" | "meter" | "picture" | "map" | "sheet" | "table";
             /**
              * Texts
              * @default []
@@ -5195,7 +5548,7 @@ export interface components {
              * Taken
              * @enum {string}
              */
-            taken: "typed" | "pressed" | "phones" | "lanes" | "laps" | "frames" | "sound" | "gate" | "scale" | "meter" | "map" | "sheet" | "table";
+            taken: "typed" | "pressed" | "phones" | "lanes" | "laps" | "frames" | "camera" | "followed" | "sound" | "felt" | "gate" | "scale" | "meter" | "picture" | "map" | "sheet" | "table";
             /** Texts */
             texts: string[];
             /** Unit */
@@ -5887,6 +6240,24 @@ export interface components {
             /** Who */
             who: string;
         };
+        /** SeenOut */
+        SeenOut: {
+            /** Columns */
+            columns: string[];
+            /** Found */
+            found: components["schemas"]["FoundOut"][];
+            /** Kind */
+            kind: string;
+            /** Pictures */
+            pictures: number;
+            /** Rows */
+            rows: number[][];
+            /**
+             * Trial Id
+             * Format: uuid
+             */
+            trial_id: string;
+        };
         /**
          * Shape
          * @description What the levels do that a straight line does not, and p of the lack of fit. step: between two levels; levels_off, starts_late: from or up to
@@ -6112,7 +6483,7 @@ export interface components {
              * Instrument
              * @enum {string}
              */
-            instrument: "gate" | "scale" | "meter" | "sound";
+            instrument: "gate" | "scale" | "meter" | "sound" | "felt";
             /**
              * Lanes
              * @default 0
@@ -6400,7 +6771,7 @@ export interface components {
             id: string;
             /** Instruments */
             instruments: [
-                "gate" | "sound" | "scale" | "meter",
+                "gate" | "scale" | "meter" | "sound" | "felt",
                 string
             ][];
             /** Kept */
@@ -6768,6 +7139,20 @@ export interface components {
             y: number;
         };
         /**
+         * TapePictureBody
+         * @description The touches on a picture of a landing.
+         */
+        TapePictureBody: {
+            mark: components["schemas"]["Point"];
+            /** Numbers */
+            numbers: components["schemas"]["NumberAtBody"][];
+            /**
+             * Touch
+             * @default 1.5
+             */
+            touch: number;
+        };
+        /**
          * TeacherOut
          * @description me: the one who asks.
          */
@@ -6982,6 +7367,24 @@ export interface components {
             runners: components["schemas"]["RunnerOut"][];
             /** Within */
             within: boolean;
+        };
+        /**
+         * Track
+         * @description Where a thing was. t: in s, rising; x, y: in points of the picture, y downwards; lost: pictures in which it was not found are left out of
+         *     it, and how many they were.
+         */
+        Track: {
+            /**
+             * Lost
+             * @default 0
+             */
+            lost: number;
+            /** T */
+            t: number[];
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
         };
         /** Trend */
         Trend: {
@@ -7918,6 +8321,36 @@ export interface components {
             text: string;
         };
         /**
+         * Way
+         * @description u: standard uncertainty of one time, in the plan's unit; needed: trials at each level with which four studies in five would show the effect, None
+         *     where 50 would not; enough: whether the planned ones are as many.
+         */
+        Way: {
+            /** Enough */
+            enough: boolean;
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "thumb" | "thumbs" | "sound" | "felt" | "frames" | "camera";
+            /** Name */
+            name: string;
+            /** Needed */
+            needed: number | null;
+            /** U */
+            u: number;
+        };
+        /**
+         * Ways
+         * @description The ways in order from the coarsest, and what to do in one sentence.
+         */
+        Ways: {
+            /** Says */
+            says: string;
+            /** Ways */
+            ways: components["schemas"]["Way"][];
+        };
+        /**
          * WhatIfBody
          * @description The same trials judged otherwise: core.conclusion.what_if. response: as in the analysis.
          */
@@ -8526,6 +8959,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeatOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    made: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/webm": unknown;
                 };
             };
             /** @description Unauthorized */
@@ -10643,6 +11134,136 @@ export interface operations {
             };
         };
     };
+    look_at_felt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeltBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeltOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    look_at_followed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowedBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     what_follows: {
         parameters: {
             query?: never;
@@ -10729,6 +11350,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    look_at_gates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GatesBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundAllOut"];
                 };
             };
             /** @description Unauthorized */
@@ -12544,6 +13230,258 @@ export interface operations {
             };
         };
     };
+    all_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                trial_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    keep_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                trial_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepSeenBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeenOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    trial_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+                trial_id: string;
+                place: number;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
     sheet_pictures: {
         parameters: {
             query?: never;
@@ -13128,6 +14066,71 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    look_at_tape_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TapePictureBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundAllOut"];
+                };
             };
             /** @description Unauthorized */
             401: {

@@ -1,4 +1,4 @@
-import { answered, api, ask, Refusal, type RunBody, type Study, type Trial, type TrialBody, type Version, type VersionBody } from '../data/api'
+import { answered, api, ask, type KeepSeen, Refusal, type RunBody, type Study, type Trial, type TrialBody, type Version, type VersionBody } from '../data/api'
 import { copiesClear, copyGet, onNoCopies, onStoreLost, type Waiting, waitingAdd, waitingAll, waitingDrop, waitingPut } from '../data/keep'
 
 /** others: what was kept in this browser in another's sign-in. writing: how many of the waiting are still on their way into this browser's
@@ -180,6 +180,9 @@ export class SaveQueue {
       } else if (w.kind === 'version') {
         const path = { study_id: w.studyId, version_id: w.id }
         await ask(api.PUT('/api/studies/{study_id}/versions/{version_id}', { params: { path }, body: w.body as VersionBody }))
+      } else if (w.kind === 'seen') {
+        const path = { study_id: w.studyId, trial_id: w.id }
+        await ask(api.PUT('/api/studies/{study_id}/seen/{trial_id}', { params: { path }, body: w.body as KeepSeen }))
       } else if (w.kind === 'photo') {
         await putPhoto(w.studyId, w.id, w.body as Blob)
       } else {

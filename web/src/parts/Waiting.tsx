@@ -97,6 +97,7 @@ export function counted(writes: readonly Waiting[]): string {
     of('trial') ? many(of('trial'), 'trial') : '',
     of('version') ? many(of('version'), 'version') : '',
     of('photo') ? many(of('photo'), 'photo') : '',
+    of('seen') ? many(of('seen'), 'track') : '',
     of('run') ? 'the opening of a run' : '',
   ].filter(Boolean)
   return parts.length > 1 ? `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}` : (parts[0] ?? 'nothing')
@@ -148,6 +149,7 @@ function WaitingLine({ w }: { w: Waiting }) {
   const body = w.body as TrialBody
   const [text, setText] = useState(w.kind === 'trial' ? said(body) : '')
   if (w.kind === 'run') return <li className="hair py-3">The opening of the run{w.refused ? <Refused w={w} /> : null}</li>
+  if (w.kind === 'seen') return <li className="hair py-3">What was followed or felt at a trial{w.refused ? <Refused w={w} /> : null}</li>
   if (w.kind === 'version' || w.kind === 'photo')
     return (
       <li className="hair py-3">

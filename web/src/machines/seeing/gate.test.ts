@@ -109,19 +109,6 @@ describe('the camera as a gate, against runs made by formula', () => {
     expect(off[Math.floor(off.length / 2)] ?? 9).toBeLessThan(0.2)
     expect(off[Math.ceil(off.length * 0.99) - 1] ?? 9).toBeLessThan(1)
     expect(covered).toBeGreaterThan(0.95)
-    if (process.env.SHOW)
-      console.log(
-        'median',
-        off[Math.floor(off.length / 2)]?.toFixed(3),
-        '99 %',
-        off[Math.ceil(off.length * 0.99) - 1]?.toFixed(3),
-        'covered',
-        covered.toFixed(3),
-        CASES.map((c) => {
-          const mine = all.filter((f) => f.name === c.name)
-          return `${c.name}: off ${(mine.reduce((s, f) => s + Math.abs(f.off / f.gap), 0) / mine.length).toFixed(3)}, u ${(mine.reduce((s, f) => s + f.u / f.gap, 0) / mine.length).toFixed(3)}, between ${mine.filter((f) => f.between).length}`
-        }).join('\n'),
-      )
   })
 })
 

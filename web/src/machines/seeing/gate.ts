@@ -21,8 +21,12 @@ export const LEARNS = 8
 /** A change of less than so many times the noise, or than so many steps of 256, is none. */
 const NOISES = 4.5
 const LEAST = 9
-/** Where a front lies: its change is half of what it becomes behind it. */
-const HALF = 0.5
+/** Where a front lies: so many rows of what counts as something in the line are changed, but never more than half of the thing. It is the nose that is
+ *  timed, whatever stands higher behind it. */
+const NOSE = 0.5
+const LEAST_ROWS = 1.2
+/** What is less than this share of a thing's height does not keep two apart. */
+const LOW = 0.2
 /** Pictures before a crossing in which the front is looked for, and after it. */
 const BEFORE = 5
 const AFTER = 2
@@ -30,7 +34,7 @@ const AFTER = 2
 const LEAST_POINTS = 0.12
 const LEAST_GAP = 0.03
 /** Two ends of one thing are no further apart than so many points. */
-const TOGETHER = 4
+const TOGETHER = 7
 /** A scene that is not even (share of its lightness) tells a shadow, which leaves its pattern, from a thing, which hides it. */
 const PATTERN = 0.04
 
@@ -187,8 +191,8 @@ export class Gate {
     for (const u of [-1, 0, 1]) near.push((change[reach + u] ?? 0) / rows)
     const signal = middle(near)
     const top = change.reduce((a, b) => Math.max(a, b), 0)
-    if (top < Math.max(1.2, rows * Math.min(this.threshold, 0.08))) return { t, signal, front: null }
-    const cut = top * HALF
+    if (top < Math.max(LEAST_ROWS, rows * Math.min(this.threshold, 0.08))) return { t, signal, front: null }
+    const cut = Math.min(top / 2, Math.max(LEAST_ROWS, rows * this.threshold * NOSE))
     let low = -1
     let high = -1
     let parts = 0
@@ -196,9 +200,11 @@ export class Gate {
     for (let u = 0; u < width; u += 1) {
       if ((change[u] ?? 0) >= cut) {
         if (low < 0) low = u
+        high = u
+      }
+      if ((change[u] ?? 0) >= top * LOW) {
         if (gap > TOGETHER) parts += 1
         gap = 0
-        high = u
       } else gap += 1
     }
     if (low < 0) return { t, signal, front: null }
@@ -264,7 +270,9 @@ export class Gate {
     // as it goes through: from the last that stands before the line, backwards while it is nearer and nearer, and forwards
     const first = stood.findIndex((p) => p.e >= 0)
     if (first < 1) return plain
-    const path = [...stood.slice(Math.max(0, first - 3), first), ...stood.slice(first, first + 2)].filter((p, i, all) => i === 0 || p.e > (all[i - 1]?.e ?? -1e9))
+    const path = [...stood.slice(Math.max(0, first - 3), first), ...stood.slice(first, first + 2)].filter(
+      (p, i, all) => i === 0 || p.e > (all[i - 1]?.e ?? -1e9),
+    )
     const [last, next] = [path.findLast((p) => p.e < 0), path.find((p) => p.e >= 0)]
     if (!last || !next || next.t - last.t > gap * 2.5 + 1e-6) return plain
     const speed = (next.e - last.e) / (next.t - last.t)

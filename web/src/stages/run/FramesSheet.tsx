@@ -1,9 +1,10 @@
-import { useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import { between, evenRate } from '../../machines/frames'
 import { handOver } from '../../machines/picture'
-import type { Clip } from '../../machines/video'
 import { Field, Sheet, Told } from '../../parts/parts'
 import { useKeys } from '../../parts/useKeys'
+import { TakeClip } from './seeing/TakeClip'
+import { useClip } from './seeing/useClip'
 
 /** second: the time between a second pair of marks, "" where there is none; stamps hold both pairs. called: how the trial is called. */
 type Props = { open: boolean; onClose: () => void; called: string; onTake: (text: string, stamps: number[], second: string) => void }
@@ -26,64 +27,21 @@ const KEPT_WIDE = 640
 const USUAL_RATE = 30
 
 function Stepper({ called, onTake, onClose }: Omit<Props, 'open'>) {
-  const [clip, setClip] = useState<Clip | null>(null)
   const [file, setFile] = useState<Blob | null>(null)
   const [at, setAt] = useState(0)
   const [marks, setMarks] = useState<{ release: number | null; land: number | null }>({ release: null, land: null })
   const [first, setFirst] = useState<Pair | null>(null)
   const [rate, setRate] = useState('')
   const [says, setSays] = useState('')
-  const [busy, setBusy] = useState(false)
-  const canvas = useRef<HTMLCanvasElement>(null)
   const slider = useRef<HTMLInputElement>(null)
+  const begin = useCallback(() => {
+    setAt(0)
+    setMarks({ release: null, land: null })
+    setFirst(null)
+  }, [])
   const typedRate = Number(rate.replace(',', '.')) > 0 ? Number(rate.replace(',', '.')) : null
 
-  // a typed rate changes only what a reading is called, except where the browser seeks by it
-  const rateNow = useRef(USUAL_RATE)
-  rateNow.current = typedRate ?? USUAL_RATE
-
-  useEffect(() => {
-    if (!file) return
-    let live = true
-    let opened: Clip | null = null
-    setBusy(true)
-    setSays('')
-    void import('../../machines/video')
-      .then(({ openClip }) => openClip(file, rateNow.current))
-      .then((found) => {
-        if (!live) return found.close()
-        opened = found
-        setClip(found)
-        setAt(0)
-        setMarks({ release: null, land: null })
-        setFirst(null)
-      })
-      .catch((why: unknown) => live && setSays(why instanceof Error ? why.message : String(why)))
-      .finally(() => live && setBusy(false))
-    return () => {
-      live = false
-      opened?.close()
-    }
-  }, [file])
-
-  // one picture after the other, and the one that is wanted last stays: a picture that took long never lies over a newer one
-  const wanted = useRef<{ clip: Clip | null; at: number; drawing: boolean }>({ clip, at, drawing: false })
-  useEffect(() => {
-    const want = wanted.current
-    want.clip = clip
-    want.at = at
-    const draw = async () => {
-      want.drawing = true
-      let done: { clip: Clip | null; at: number } = { clip: null, at: -1 }
-      while (want.clip && canvas.current && (done.clip !== want.clip || done.at !== want.at)) {
-        done = { clip: want.clip, at: want.at }
-        const ok = await want.clip.draw(want.at, canvas.current).catch(() => false)
-        if (done.clip === want.clip) setSays(ok ? '' : 'This picture could not be read. Step on to the next.')
-      }
-      want.drawing = false
-    }
-    if (clip && !want.drawing) void draw()
-  }, [clip, at])
+  const { clip, busy, canvas } = useClip(file, typedRate ?? USUAL_RATE, at, setSays, begin)
 
   useEffect(() => {
     if (clip) slider.current?.focus()
@@ -152,7 +110,7 @@ function Stepper({ called, onTake, onClose }: Omit<Props, 'open'>) {
         <Field label="A video">
           {(p) => <input {...p} type="file" accept="video/*" className="max-w-full" onChange={(e) => setFile(e.target.files?.[0] ?? null)} />}
         </Field>
-        <Camera onClip={setFile} onSays={setSays} />
+        <TakeClip onClip={setFile} onSays={setSays} />
         <Field label="Pictures a second, if it was slowed down">
           {(p) => (
             <input
@@ -247,49 +205,5 @@ function Stepper({ called, onTake, onClose }: Omit<Props, 'open'>) {
         </button>
       </div>
     </div>
-  )
-}
-
-const letGo = (recorder: MediaRecorder | null) => {
-  for (const t of recorder?.stream.getTracks() ?? []) t.stop()
-}
-
-/** A clip taken with the tablet's own camera. */
-function Camera({ onClip, onSays }: { onClip: (clip: Blob) => void; onSays: (says: string) => void }) {
-  const [recorder, setRecorder] = useState<MediaRecorder | null>(null)
-  const preview = useRef<HTMLVideoElement>(null)
-  useEffect(() => () => letGo(recorder), [recorder])
-  useEffect(() => {
-    if (recorder && preview.current) preview.current.srcObject = recorder.stream
-  }, [recorder])
-  if (!('mediaDevices' in navigator) || !('MediaRecorder' in globalThis))
-    return <p className="m-0 max-w-[18rem] text-quiet">The camera needs this page on this machine or on https. A video file can still be opened.</p>
-  const begin = async () => {
-    try {
-      const stream = await navigator.mediaDevices.getUserMedia({ video: { facingMode: 'environment', frameRate: { ideal: 120 } }, audio: false })
-      const parts: Blob[] = []
-      const made = new MediaRecorder(stream)
-      made.ondataavailable = (e) => parts.push(e.data)
-      made.onstop = () => {
-        onClip(new Blob(parts, { type: made.mimeType }))
-        setRecorder(null)
-      }
-      made.start()
-      setRecorder(made)
-    } catch {
-      onSays('The camera could not be opened. Allow it in the browser, or choose a video file.')
-    }
-  }
-  return recorder ? (
-    <span className="flex items-center gap-3">
-      <video ref={preview} autoPlay muted playsInline className="h-28" aria-label="The camera’s picture" />
-      <button type="button" className="btn btn-act min-h-[64px]" onClick={() => recorder.stop()}>
-        Stop the camera
-      </button>
-    </span>
-  ) : (
-    <button type="button" className="btn" onClick={() => void begin()}>
-      Take a clip
-    </button>
   )
 }

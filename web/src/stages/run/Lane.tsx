@@ -1,6 +1,6 @@
 import { Suspense, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react'
 import { v4 as uuid } from 'uuid'
-import type { Analysis, Family, HowTaken, MeasureDraft, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
+import type { Analysis, Family, HowTaken, KeepSeen, MeasureDraft, Question, ReadingGiven, Study, Trial, Turn } from '../../data/api'
 import { firstOf, firstWritten, quantityOf, scaleOf, withUnit } from '../../data/measures'
 import { roleOf } from '../../data/may'
 import { useAnalysis, useMe, useVersions } from '../../data/queries'
@@ -12,7 +12,7 @@ import { going } from '../../machines/going'
 import { missing } from '../../machines/missing'
 import { queue } from '../../machines/saveQueue'
 import { inSeconds, TrialRun } from '../../machines/trialRun'
-import { countKept, plainNumber, remaining, type SeenTrial, turnKey } from '../../machines/turns'
+import { countFilled, countKept, plainNumber, remaining, type SeenTrial, turnKey } from '../../machines/turns'
 import { Sheet } from '../../parts/parts'
 import { later, soon } from '../../parts/soon'
 import { bandsOf, flagOf, tapeLevels } from '../../tape/marks'
@@ -34,6 +34,9 @@ import { laneNow, useLaneChoice, useLastGiven, useTurn } from './useTurn'
 // what is needed now and then is fetched when it is
 const FramesSheet = later(async () => ({ default: (await import('./FramesSheet')).FramesSheet }))
 const SoundSheet = later(async () => ({ default: (await import('./SoundSheet')).SoundSheet }))
+const FollowSheet = later(async () => ({ default: (await import('./seeing/FollowSheet')).FollowSheet }))
+const PictureSheet = later(async () => ({ default: (await import('./seeing/PictureSheet')).PictureSheet }))
+const GateView = later(async () => ({ default: (await import('./seeing/GateView')).GateView }))
 const ThumbSheet = later(async () => ({ default: (await import('./ThumbSheet')).ThumbSheet }))
 const InstrumentsSheet = later(async () => ({ default: (await import('./InstrumentsSheet')).InstrumentsSheet }))
 const NowSheet = soon(async () => ({ default: (await import('./NowSheet')).NowSheet }))
@@ -100,7 +103,10 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   useLayoutEffect(() => {
     window.scrollTo(0, 0) // the cautions above it were longer
   }, [])
-  const how = useRef<HowFirst | null>(null)
+  const hows = useRef<Record<string, HowFirst>>({})
+  /** What was followed or felt for the trial in hand, to be kept beside it. */
+  const beside = useRef<KeepSeen | null>(null)
+  const [gating, setGating] = useState(false)
   const analysis = useAnalysis(study.id)
   const give = useGive(study, now, practice, rungOf)
   const called = useMemo(() => (turn && !halted ? [turn] : []), [turn, halted])
@@ -112,22 +118,32 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     setPhones({})
     nameFall(uuid())
     fields.clear()
-    how.current = null
+    hows.current = {}
+    beside.current = null
   }, [fields])
 
+  /** Sent after its trial, from the same queue. */
+  const keepBeside = useCallback(
+    (id: string) => {
+      if (beside.current) void queue.add({ kind: 'seen', studyId: study.id, title: study.title, id, body: beside.current })
+    },
+    [study],
+  )
   const keep = useCallback(
     async (written: Texts) => {
       if (!turn || busy.current) return
       busy.current = true
       try {
-        const readings = readingsOf(places, written, how.current, phones)
+        const readings = readingsOf(places, written, hows.current, phones)
         const first = readings.filter((r) => r.measure === measure.id)
         const lacks = missing(study.draft, readings)
         if (lacks) return setSaid({ text: lacks, bad: true })
         run.write(asText(readings))
         const { state: at, questions } = run.snapshot
         const before: Before =
-          practice || at === 'asked' ? { state: 'clear' } : asksMore(measure, first, how.current, await beforeKeeping(study, readings, turn.level), alone)
+          practice || at === 'asked'
+            ? { state: 'clear' }
+            : asksMore(measure, first, hows.current['0'] ?? null, await beforeKeeping(study, readings, turn.level), alone)
         if (before.state === 'refused') return setSaid({ text: before.says, bad: true })
         if (before.state === 'asks') {
           run.ask(before.questions)
@@ -136,6 +152,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
         }
         if (!run.keep()) return
         const id = give(turn, { readings, answered: questions.map((q) => q.says.slice(0, 300)) })
+        keepBeside(id)
         given()
         setFresh(id)
         setSaid({
@@ -148,21 +165,22 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
         busy.current = false
       }
     },
-    [turn, measure, study, places, give, run, phones, alone, practice, rung, given, done, goTo],
+    [turn, measure, study, places, give, keepBeside, run, phones, alone, practice, rung, given, done, goTo],
   )
 
   const voidIt = useCallback(
     (fault: string) => {
       setSheet('none')
       if (!turn) return
-      give(turn, { state: 'void', fault, readings: readingsOf(places, texts, how.current, phones) })
+      const id = give(turn, { state: 'void', fault, readings: readingsOf(places, texts, hows.current, phones) })
+      keepBeside(id)
       run.fail()
       given()
       setSaid({ text: `Void: ${fault}. ${labelOf(study, turn.level)} comes again.`, bad: false })
       done()
       goTo(undefined)
     },
-    [turn, give, places, texts, phones, run, given, study, done, goTo],
+    [turn, give, keepBeside, places, texts, phones, run, given, study, done, goTo],
   )
 
   const last = seen.at(-1)
@@ -188,13 +206,22 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   /** A reading that was pressed, marked or sent rather than typed; kept at once where nothing else is to be written. */
   const taken_ = useCallback(
     (text: string, by: Omit<HowFirst, 'text'>, atOnce = true) => {
-      how.current = { ...by, text: text.trim() }
+      hows.current['0'] = { ...by, text: text.trim() }
       fields.setText('0', text)
       if (atOnce && places.length === 1) void keep({ ...texts, '0': text })
     },
     [fields, places.length, texts, keep],
   )
 
+  /** A reading of any place that a camera or a sensor gave. */
+  const noted = useCallback(
+    (place: string, text: string, by: Omit<HowFirst, 'text'>) => {
+      hows.current[place] = { ...by, text: text.trim() }
+      fields.setText(place, text)
+      setSaid({ text: '', bad: false })
+    },
+    [fields],
+  )
   const press = useCallback(
     (at: number) => {
       if (!turn || !timed) return
@@ -229,7 +256,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   const listening = useInstruments(study.id, instruments, (got) => {
     if (got.state === 'kept') {
       // one release is one trial: what another screen has kept leaves this one's field
-      const mine = how.current
+      const mine = hows.current['0']
       if (!mine || mine.source !== got.source || mine.stamps.join() !== got.stamps.join()) return
       run.clear()
       done()
@@ -238,7 +265,8 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     }
     setTold((all) => [got.says, ...all].slice(0, 6))
     if (got.lost) setLost((all) => [...all, got.says])
-    const before = how.current && how.current.text === (texts['0'] ?? '').trim() ? how.current : null
+    const last = hows.current['0']
+    const before = last?.text === (texts['0'] ?? '').trim() ? last : null
     if (got.state === 'reading') {
       taken_(got.text, { taken: got.taken, stamps: got.stamps, source: got.source, doubt: got.doubt }, false)
       // a reading that nobody has kept is not replaced in silence
@@ -281,7 +309,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
   useLaneKeys({
     sheet,
     setSheet,
-    timed,
+    timed: timed && !gating,
     words: scaleOf(measure).survives,
     running: () => run.snapshot.state === 'timing',
     press,
@@ -330,6 +358,23 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     <div className="flex grow flex-col">
       {halted && state.state === 'turn' ? (
         <Halted study={study} how={halted} lane={lane} onLane={setLane} onUndo={undo} said={said.text} />
+      ) : turn && gating ? (
+        <Suspense>
+          <GateView
+            study={study}
+            turn={turn}
+            nth={`trial ${Math.min(countFilled(study.turns, seen, turn.level) + 1, study.draft.repeats ?? 1)} of ${study.draft.repeats ?? 1}`}
+            value={texts['0'] ?? ''}
+            said={stale ? NOTHING_SAID : said}
+            asked={asked}
+            practice={practice}
+            onReading={noted}
+            onKeep={enter}
+            onVoid={() => setSheet('fault')}
+            onUndo={undo}
+            onClose={() => setGating(false)}
+          />
+        </Suspense>
       ) : turn ? (
         <div className="grid grow grid-cols-[minmax(0,1fr)] content-start md:max-lg:grid-rows-[auto_1fr] md:grid-cols-[minmax(13rem,1fr)_minmax(24rem,1.45fr)] lg:grid-cols-[minmax(15rem,1fr)_minmax(24rem,1.45fr)_minmax(12rem,0.62fr)]">
           <Who
@@ -361,7 +406,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             rung={rung}
             onOffer={takeOffer}
             onLap={lap}
-            onSheet={setSheet}
+            onSheet={(to) => (to === 'gate' ? setGating(true) : setSheet(to))}
             map={pair !== null}
             onPractice={() => setPractice((on) => !on)}
             onPress={press}
@@ -450,6 +495,19 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             }}
           />
         ) : null}
+        {sheet === 'follow' ? (
+          <FollowSheet
+            open
+            onClose={close}
+            study={study}
+            called={[turn ? labelOf(study, turn.level) : '', turn?.group ?? ''].filter(Boolean).join(', ')}
+            onReading={noted}
+            onBeside={(seen) => {
+              beside.current = seen
+            }}
+          />
+        ) : null}
+        {sheet === 'picture' ? <PictureSheet open onClose={close} study={study} onReading={noted} /> : null}
         {sheet === 'sound' ? <SoundSheet open onClose={close} onTake={(text, stamps) => takeFrom('sound', text, stamps)} /> : null}
         {sheet === 'thumbs' ? <ThumbSheet open onClose={close} study={study} who={seat?.label} /> : null}
         {sheet === 'hand' ? (

@@ -5,7 +5,22 @@ import { soon } from '../../parts/soon'
 
 const MoreButtons = soon(async () => ({ default: (await import('./MoreButtons')).MoreButtons }))
 
-export type Open = 'none' | 'fault' | 'keys' | 'count' | 'agreed' | 'now' | 'frames' | 'sound' | 'thumbs' | 'instruments' | 'map' | 'hand'
+export type Open =
+  | 'none'
+  | 'fault'
+  | 'keys'
+  | 'count'
+  | 'agreed'
+  | 'now'
+  | 'frames'
+  | 'sound'
+  | 'thumbs'
+  | 'instruments'
+  | 'map'
+  | 'hand'
+  | 'gate'
+  | 'follow'
+  | 'picture'
 
 /** A key that is shown only where there is a keyboard. */
 export const Pressed = ({ children }: { children: ReactNode }) => (

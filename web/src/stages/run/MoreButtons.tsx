@@ -25,7 +25,11 @@ export function MoreButtons({
   onSheet: (sheet: Open) => void
 }) {
   const timed = Boolean(study.draft.measures[0]?.timed)
+  const reads = (quantity: string) => study.draft.measures.some((m) => m.quantity === quantity)
   const ways: [Open, string][] = [
+    ...(timed || reads('speed') ? ([['gate', 'The camera as a gate']] as [Open, string][]) : []),
+    ['follow', 'Follow it through a clip'],
+    ...(reads('length') ? ([['picture', 'Read it off a picture']] as [Open, string][]) : []),
     ...(timed
       ? ([
           ['frames', 'Time it by frames of a video'],

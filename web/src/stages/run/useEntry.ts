@@ -38,11 +38,14 @@ export function useEntry(studyId: string, turn: string, draft: Draft) {
   return { places, texts, setText, behaviours, toggleBehaviour, clear }
 }
 
-/** How the first measure was taken, where it was not typed: with the stamps of its marks, and whose timer or which instrument. */
+/** How a reading was taken, where it was not typed: with the stamps of its marks, and whose timer or which instrument. */
 export type HowFirst = { taken: HowTaken; stamps: readonly number[]; source: string; text: string; doubt?: string; clock_s?: number }
 
+/** The same for every place that was not typed, by its name. */
+export type Hows = Readonly<Record<string, HowFirst>>
+
 /** What is written as the readings of a trial: one for each measure and payload, the timers together. */
-export function readingsOf(places: readonly Place[], texts: Texts, how: HowFirst | null = null, phones: OfPhones = {}): ReadingGiven[] {
+export function readingsOf(places: readonly Place[], texts: Texts, hows: Hows = {}, phones: OfPhones = {}): ReadingGiven[] {
   const made = new Map<string, ReadingGiven>()
   for (const p of places) {
     const text = (texts[p.name] ?? '').trim()
@@ -50,7 +53,8 @@ export function readingsOf(places: readonly Place[], texts: Texts, how: HowFirst
     const key = `${p.measure.id}.${p.payload}`
     const known = made.get(key)
     // typed over, a reading that was pressed or marked is a typed one
-    const own = p.name === '0' && how && how.text === text ? how : null
+    const how = hows[p.name]
+    const own = how && how.text === text ? how : null
     made.set(key, {
       measure: p.measure.id,
       payload: p.payload,

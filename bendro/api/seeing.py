@@ -1,0 +1,126 @@
+"""The camera, the microphone and the sensor: what they noticed becomes readings here; what they saw and heard stays on the device."""
+
+import base64
+import binascii
+from functools import cache
+from pathlib import Path
+from uuid import UUID
+
+from fastapi import APIRouter, Response
+
+from bendro.actions import seeing
+from bendro.actions.errors import Refused
+from bendro.actions.plans import plan_of
+from bendro.core.measuring.before_keeping import step_in
+from bendro.core.seeing.followed import table_of
+from bendro.core.seeing.gate import passed
+from bendro.core.seeing.tape_picture import read_off
+from bendro.instruments.made import MADE
+from bendro.store.errors import NotFound
+from bendro.store.owned import Owned
+from bendro.store.tables import Study
+
+from .building import JPEG
+from .needs import Mine, Now, Teacher
+from .shapes_seeing import (
+    FeltBody,
+    FeltOut,
+    FollowedBody,
+    FollowedOut,
+    FoundAllOut,
+    GatesBody,
+    KeepSeenBody,
+    SeenOut,
+    TapePictureBody,
+    found_outs,
+)
+
+router = APIRouter(prefix="/api", tags=["seeing"])
+_SHIPPED = Path(__file__).resolve().parents[1] / "instruments" / "made"
+
+
+def _units(owned: Owned, study_id: UUID) -> dict[str, list[str]]:
+    """In which units the plan reads each quantity."""
+    found: dict[str, list[str]] = {}
+    for m in plan_of(owned.get(Study, study_id)).measures:
+        found.setdefault(m.quantity, []).append(m.unit)
+    return found
+
+
+def _step(owned: Owned, study_id: UUID) -> float:
+    """The smallest step of the plan's tape, m; 0 where none is agreed."""
+    tape = next((m for m in plan_of(owned.get(Study, study_id)).measures if m.quantity == "length"), None)
+    return 0.0 if tape is None else step_in(tape, "m")
+
+
+@router.post("/studies/{study_id}/gates", operation_id="look_at_gates")
+def look_at_gates(study_id: UUID, body: GatesBody, mine: Mine) -> FoundAllOut:
+    """A time and, where the tape is laid, a length and a speed; nothing is stored, the trial carries them."""
+    got = passed(body.gates())
+    return FoundAllOut(found=found_outs(got.found, _units(mine, study_id)), says=[got.says] if got.says else [])
+
+
+@router.post("/studies/{study_id}/followed", operation_id="look_at_followed")
+def look_at_followed(study_id: UUID, body: FollowedBody, mine: Mine) -> FollowedOut:
+    units = _units(mine, study_id)
+    told = seeing.followed(body.looked, body.track, body.laid())
+    columns, rows = table_of(told.motion)
+    return FollowedOut(found=found_outs(told.found, units), says=list(told.says), columns=list(columns), rows=rows)
+
+
+@router.post("/studies/{study_id}/tape-picture", operation_id="look_at_tape_picture")
+def look_at_tape_picture(study_id: UUID, body: TapePictureBody, mine: Mine) -> FoundAllOut:
+    read = read_off(body.picture(_step(mine, study_id)))
+    return FoundAllOut(found=found_outs([read.distance], _units(mine, study_id)), says=list(read.says))
+
+
+@router.post("/studies/{study_id}/felt", operation_id="look_at_felt")
+def look_at_felt(study_id: UUID, body: FeltBody, mine: Mine, me: Teacher, now: Now) -> FeltOut:
+    """A drop that a phone felt, told to the lanes that listen."""
+    units = _units(mine, study_id)
+    got = seeing.fell(body.log)
+    told = seeing.tell_lane(mine, study_id, me.shown_name or "a phone", got, number=body.number, lane=body.lane, now=now)
+    return FeltOut(found=found_outs(got.found, units), says=list(got.says), rate=got.rate, heard=told is not None, told=[g.says for g in told or []])
+
+
+@router.put("/studies/{study_id}/seen/{trial_id}", operation_id="keep_seen")
+def keep_seen(study_id: UUID, trial_id: UUID, body: KeepSeenBody, mine: Mine, me: Teacher, now: Now) -> SeenOut:
+    followed = None if body.followed is None else (body.followed.looked, body.followed.track, body.followed.laid())
+    try:
+        pictures = [base64.b64decode(p, validate=True) for p in body.pictures]
+    except binascii.Error as why:
+        raise Refused("A picture did not arrive whole. Keep it again.", code="picture_broken", where="pictures") from why
+    return _out(seeing.keep_seen(mine, study_id, trial_id, track=followed, log=body.felt, pictures=pictures, own=me.seat, now=now))
+
+
+def _out(seen: seeing.Seen) -> SeenOut:
+    return SeenOut(trial_id=seen.trial_id, kind=seen.kind, columns=list(seen.columns), rows=[list(r) for r in seen.rows], found=found_outs(seen.found, {}), pictures=seen.pictures)
+
+
+@router.get("/studies/{study_id}/seen/{trial_id}", operation_id="seen")
+def seen(study_id: UUID, trial_id: UUID, mine: Mine) -> SeenOut:
+    return _out(seeing.seen_of(mine, study_id, trial_id))
+
+
+@router.get("/studies/{study_id}/seen", operation_id="all_seen")
+def all_seen(study_id: UUID, mine: Mine) -> list[UUID]:
+    """Of which trials something is kept that was followed, felt or pictured."""
+    return [s.trial_id for s in seeing.all_seen(mine, study_id)]
+
+
+@router.get("/studies/{study_id}/seen/{trial_id}/{place}", operation_id="trial_picture", response_class=Response, responses=JPEG)
+def trial_picture(study_id: UUID, trial_id: UUID, place: int, mine: Mine) -> Response:
+    return Response(seeing.picture_of(mine, study_id, trial_id, place), media_type="image/jpeg")
+
+
+@cache
+def _made(name: str) -> bytes:
+    return (_SHIPPED / name).read_bytes()
+
+
+@router.get("/made/{name}", operation_id="made", response_class=Response, responses={200: {"content": {"video/webm": {}}}})
+def made(name: str) -> Response:
+    """A made clip, to try the camera without one."""
+    if name not in MADE:
+        raise NotFound("made")
+    return Response(_made(f"{name}.webm"), media_type="video/webm", headers={"cache-control": "max-age=86400"})
