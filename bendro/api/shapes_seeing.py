@@ -21,12 +21,13 @@ from .shapes import Answered, Body
 
 
 def _metres(text: str, where: str) -> tuple[float, float]:
-    """A length as written, in m, and its standard uncertainty. Raises ReadingRefused at `where`."""
+    """A length as written, in m, and its standard uncertainty. What a tape shows at a mark is as good as the touch, however few digits it is written with:
+    only what is written with ± is doubted. Raises ReadingRefused at `where`."""
     try:
         got = read(text, "length", "m")
     except CoreError as why:
         raise why.at(where) from why
-    return got.to("m"), convert(got.standard_uncertainty, got.unit, "m")
+    return got.to("m"), convert(got.standard_uncertainty, got.unit, "m") if got.half is not None else 0.0
 
 
 Length = Annotated[str, Field(max_length=30)]

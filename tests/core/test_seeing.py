@@ -62,6 +62,23 @@ def test_g_comes_out_of_a_fall_that_was_followed(fps: float, noise: float, uneve
     assert "evenly" in got.says[0]
 
 
+@pytest.mark.parametrize("fps", [30, 60, 240])
+def test_how_long_it_fell_is_told_from_the_release_to_the_touch_or_not_at_all(fps: float) -> None:
+    fell, inside = math.sqrt(2 * 2.0 / STANDARD_G), 0
+    for seed in range(10):
+        got = look("fall", filmed(dropped(2.0), 1.2, fps, seed=seed), MARKS, g=STANDARD_G)
+        time, height = one(got.found, "fall_time"), one(got.found, "fall_height")
+        assert time.value == pytest.approx(fell, abs=0.7 / fps)
+        assert height.value == pytest.approx(2.0, abs=0.05)
+        inside += abs(time.value - fell) <= 2 * time.u
+    assert inside >= 8
+    no_end = look("fall", filmed(dropped(2.0), 0.75, fps), MARKS, g=STANDARD_G)
+    assert not any(f.id == "fall_time" for f in no_end.found)
+    assert any("landing is not in the track" in s for s in no_end.says)
+    no_start = look("fall", filmed(dropped(2.0, hold=0.0), 1.0, fps), MARKS, g=STANDARD_G)
+    assert not any(f.id == "fall_time" for f in no_start.found)
+
+
 @pytest.mark.parametrize("fps", [30, 60])
 def test_a_terminal_speed_is_told_from_one_that_is_not_reached(fps: float) -> None:
     reached = look("fall", filmed(dropped(2.2, terminal=1.3), 1.9, fps), MARKS, g=STANDARD_G)

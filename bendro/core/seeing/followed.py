@@ -215,20 +215,52 @@ def _fall(m: Motion, g: float) -> tuple[list[Found], list[str]]:
     end, u_end = float(late[1]), together(float(u_late[1]), float(late[1]) * m.relative)
     values = [
         found("end_speed", "speed at the end of the fall", "speed", end, u_end),
-        found("fall_time", "time of the fall that was followed", "time", float(t[-1] - t[0]), m.gap / math.sqrt(6)),
-        found("fall_height", "height of the fall that was followed", "length", float(y[0] - y[-1]), together(math.sqrt(2) * m.u_place, float(y[0] - y[-1]) * m.relative)),
     ]
+    ends, told = _whole_fall(m, part)
+    values += ends
     steady, u_steady = _fit(t[-third:] - t[-1], -y[-third:], 1, m.u_place)
     gains = float(late[2]) * 2 * float(t[-1] - t[-third]) if len(late) > 2 else 0.0
     u_gains = float(u_late[2]) * 2 * float(t[-1] - t[-third]) if len(late) > 2 else math.inf
     reached = abs(gains) <= 0.06 * abs(end) + u_gains and u_gains < 0.25 * abs(end) and a < 0.7 * g
     if reached:
         values.insert(0, found("terminal_speed", "terminal speed", "speed", float(steady[1]), together(float(u_steady[1]), float(steady[1]) * m.relative)))
-        return values, ["It no longer gains speed at the end: this is its terminal speed, as nearly as these pictures tell."]
+        return values, ["It no longer gains speed at the end: this is its terminal speed, as nearly as these pictures tell.", *told]
     values.insert(0, found("acceleration", "acceleration of the fall", "acceleration", a, u_a))
     grew = float(v[-1] - v[0])
     says = f"It still gains speed at the end ({gains:.2g} m/s over the last third): no terminal speed yet." if grew > 0 and a < 0.85 * g else "It gains speed evenly: the air hardly holds it."
-    return values, [says]
+    return values, [says, *told]
+
+
+def _whole_fall(m: Motion, part: slice) -> tuple[list[Found], list[str]]:
+    """Time and height from the release to the first touch, where both are in the track: when its speed was nothing, and where its way bends."""
+    began, ended = part.start - AROUND > 1, part.stop < len(m.t) - 1
+    if not began or not ended:
+        return [], [f"The {'release' if not began else 'landing'} is not in the track, so how long it fell is not told. Follow it from before it is let go until it lies still."]
+    early = slice(part.start, min(part.stop, part.start + max(FEWEST_POINTS, (part.stop - part.start) // 2)))
+    t0 = float(m.t[early.start])
+    c, u = _fit(m.t[early] - t0, -m.y[early], 2, m.u_place)
+    if c[2] <= 0:
+        return [], []
+    released = t0 - float(c[1] / (2 * c[2]))
+    u_released = together(float(u[1] / (2 * c[2])), float(c[1] * u[2] / (2 * c[2] ** 2)), 0.1 * m.gap)
+    before = slice(max(part.start, part.stop - LAID_ON), part.stop)
+    t1 = float(m.t[part.stop - 1])
+    late, _ = _fit(m.t[before] - t1, -m.y[before], 2 if part.stop - before.start > FEWEST_POINTS else 1, m.u_place)
+    low = part.stop - 1 + int(np.argmin(m.y[part.stop - 1 :][: _until_rest(m, part.stop)]))
+    stop = _stopped(m, late, slice(before.start, min(len(m.t), low + 2)), t1)
+    touched, u_touched, place = t1 + stop.at, stop.u_at, -float(np.polyval(late[::-1], stop.at))
+    if stop.took < 4 * m.gap:  # stopped at once, or nearly: where it lies then is where it touched
+        place = float(m.y[low])
+        speed = float(np.polyval(np.polyder(late[::-1]), stop.at))
+        h = stop.at
+        for _ in range(20):
+            h -= (float(np.polyval(late[::-1], h)) + place) / max(1e-6, float(np.polyval(np.polyder(late[::-1]), h)))
+        touched, u_touched = t1 + h, together(2 * m.u_place / max(1e-6, speed), stop.took / 8)
+    height = float(np.median(m.y[: part.start - AROUND])) - place
+    return [
+        found("fall_time", "time of the fall, release to touch", "time", touched - released, together(u_released, u_touched, 0.1 * m.gap)),
+        found("fall_height", "height of the fall", "length", height, together(math.sqrt(2) * m.u_place, height * m.relative)),
+    ], []
 
 
 def _launch(m: Motion, g: float) -> tuple[list[Found], list[str]]:
@@ -312,7 +344,8 @@ def _impact(m: Motion, g: float) -> tuple[list[Found], list[str]]:
     t0 = float(m.t[touch - 1])
     c, u = _fit(m.t[before] - t0, -m.y[before], 2 if touch - before.start > FEWEST_POINTS else 1, m.u_place)
     low = touch - 1 + int(np.argmin(m.y[touch - 1 :][: _until_rest(m, touch)]))
-    (at, took), u_took = _stopped(m, c, slice(before.start, min(len(m.t), low + 1)), t0)
+    stop = _stopped(m, c, slice(before.start, min(len(m.t), low + 1)), t0)
+    at, took, u_took = stop.at, stop.took, stop.u_took
     speed = float(np.polyval(np.polyder(c[::-1]), at))
     u_speed = together(float(u[1]), speed * m.relative)
     values = [found("impact_speed", "impact speed", "speed", speed, u_speed)]
@@ -327,9 +360,18 @@ def _impact(m: Motion, g: float) -> tuple[list[Found], list[str]]:
     return values, ["The stop time and the depth are those of an even stop through the places that were seen."]
 
 
-def _stopped(m: Motion, c: Numbers, part: slice, t0: float) -> tuple[tuple[float, float], float]:
-    """When it touched (s after t0) and how long the stop took, s, with its standard uncertainty: a free way, then an even stop from the speed at the
-    touch to rest, laid through the places by least squares."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Stop:
+    """at: when it touched, s after a moment; took: how long it took to rest, s; u_at, u_took: their standard uncertainties."""
+
+    at: float
+    took: float
+    u_at: float
+    u_took: float
+
+
+def _stopped(m: Motion, c: Numbers, part: slice, t0: float) -> _Stop:
+    """A free way, then an even stop from the speed at the touch to rest, laid through the places by least squares."""
     t, y = m.t[part] - t0, -m.y[part]
 
     def off(p: Numbers) -> Numbers:
@@ -343,7 +385,8 @@ def _stopped(m: Motion, c: Numbers, part: slice, t0: float) -> tuple[tuple[float
     fits = [least_squares(off, [at, max(end - at, m.gap / 2)], bounds=([-4 * m.gap, 1e-5], [end + m.gap, max(2 * end, 0.0) + 4 * m.gap])) for at in (-m.gap / 2, m.gap / 4, min(m.gap, end))]
     best = min(fits, key=lambda f: float(f.cost))
     covariance = np.linalg.pinv(best.jac.T @ best.jac) * max(1.0, 2 * float(best.cost) / max(1, len(t) - 2))
-    return (float(best.x[0]), float(best.x[1])), math.sqrt(max(0.0, float(covariance[1, 1])))
+    u = np.sqrt(np.maximum(0.0, np.diag(covariance)))
+    return _Stop(at=float(best.x[0]), took=float(best.x[1]), u_at=float(u[0]), u_took=float(u[1]))
 
 
 def _until_rest(m: Motion, touch: int) -> int:

@@ -25,8 +25,8 @@ const LEAST = 9
  *  timed, whatever stands higher behind it. */
 const NOSE = 0.5
 const LEAST_ROWS = 1.2
-/** What is less than this share of a thing's height does not keep two apart. */
-const LOW = 0.2
+/** Where so few rows are changed there is nothing: that keeps two things apart, a low part of one thing does not. */
+const NOTHING_ROWS = 0.5
 /** Pictures before a crossing in which the front is looked for, and after it. */
 const BEFORE = 5
 const AFTER = 2
@@ -202,7 +202,7 @@ export class Gate {
         if (low < 0) low = u
         high = u
       }
-      if ((change[u] ?? 0) >= top * LOW) {
+      if ((change[u] ?? 0) >= NOTHING_ROWS) {
         if (gap > TOGETHER) parts += 1
         gap = 0
       } else gap += 1

@@ -310,6 +310,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     sheet,
     setSheet,
     timed: timed && !gating,
+    gating,
     words: scaleOf(measure).survives,
     running: () => run.snapshot.state === 'timing',
     press,

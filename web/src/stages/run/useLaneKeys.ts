@@ -5,6 +5,8 @@ export type LaneActs = {
   sheet: Open
   setSheet: (sheet: Open) => void
   timed: boolean
+  /** Whether the camera is the gate: there is no field, and Enter keeps. */
+  gating: boolean
   /** Whether the first measure is an outcome in words. */
   words: boolean
   running: () => boolean
@@ -45,7 +47,8 @@ function actOf(e: KeyboardEvent, a: LaneActs): (() => void) | null {
   if (a.words && !input && e.key === 'Enter' && !(button && !button.dataset.outcome)) return a.enter
   // a choice pressed with a mouse or thumb is not pressed again by Enter: it keeps
   if (e.key === 'Enter' && button?.hasAttribute('aria-pressed') && !button.matches(':focus-visible')) return a.enter
-  if (!input && /^[\d.,~<>≥≤½¼¾]$/.test(e.key) && !(a.words && /^[1-9]$/.test(e.key))) {
+  if (a.gating && e.key === 'Enter' && !input && !button) return a.enter
+  if (!input && !a.gating && /^[\d.,~<>≥≤½¼¾]$/.test(e.key) && !(a.words && /^[1-9]$/.test(e.key))) {
     document.getElementById('timer-0')?.focus() // the digit itself then goes into the field
     return null
   }

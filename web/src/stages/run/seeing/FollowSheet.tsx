@@ -78,6 +78,10 @@ function Follower({ onClose, study, called, onReading, onBeside }: Omit<Props, '
   useEffect(() => {
     if (now.state === 'going' || now.state === 'lost') setAt(now.at)
   }, [now.state, now.at])
+  // what is to be touched is in sight, wherever the button was
+  useEffect(() => {
+    if (touching) canvas.current?.scrollIntoView({ block: 'center' })
+  }, [touching, canvas])
   const step = (by: number) => setAt((n) => Math.max(0, Math.min(last, n + by)))
   useKeys((e) => {
     const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key]

@@ -82,7 +82,10 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
     const { wide, high } = size.current
     const point = (p: { x: number; y: number }) => ({ x: p.x * wide, y: p.y * high })
     const [start, end] = [setting.lines.find((l) => l.role.start), setting.lines.find((l) => !l.role.start)]
-    const tape = setting.press || !setting.tape ? [] : [setting.tape.a, setting.tape.b].map((n) => ({ where: point(n), at: n.says }))
+    const tape =
+      setting.press || !setting.tape?.a.says.trim() || !setting.tape.b.says.trim()
+        ? []
+        : [setting.tape.a, setting.tape.b].map((n) => ({ where: point(n), at: n.says }))
     const write = (texts: Record<string, string>, quantity: string) => {
       // a time that was tried counts for nothing
       if (!live || !held.current.counts) return

@@ -5,6 +5,10 @@ import type { Gates } from './useGates'
 
 const HIGH = 44
 const SHOWN_S = 6
+/** A strip is full where so much of a line is covered. */
+const FULL = 0.6
+/** How high a share stands in its row. */
+const rise = (share: number) => 0.92 - 0.84 * Math.min(1, share / FULL)
 
 /** How much of each line is covered, in the last seconds, and from where on something is in it. marks: moments that were found, in s of the pictures. */
 export function SignalStrip({ gates, marks }: { gates: Gates; marks: Readonly<Record<number, number>> }) {
@@ -25,10 +29,7 @@ export function SignalStrip({ gates, marks }: { gates: Gates; marks: Readonly<Re
       const last = all.at(-1)?.t ?? 0
       const x = (t: number) => left + ((t - last) / SHOWN_S + 1) * Math.max(1, live.current.width - left)
       for (const [row, path] of paths.current.entries())
-        path?.setAttribute(
-          'points',
-          all.map((s) => `${x(s.t).toFixed(1)},${((row + 0.92 - 0.84 * Math.min(1, s.values[row] ?? 0)) * HIGH).toFixed(1)}`).join(' '),
-        )
+        path?.setAttribute('points', all.map((s) => `${x(s.t).toFixed(1)},${((row + rise(s.values[row] ?? 0)) * HIGH).toFixed(1)}`).join(' '))
       for (const [row, line] of dots.current.entries()) {
         const at = live.current.marks[row]
         const place = at === undefined ? -10 : x(at)
@@ -50,8 +51,8 @@ export function SignalStrip({ gates, marks }: { gates: Gates; marks: Readonly<Re
             <line
               x1={left}
               x2={width}
-              y1={(row + 0.92 - 0.84 * setting.threshold) * HIGH}
-              y2={(row + 0.92 - 0.84 * setting.threshold) * HIGH}
+              y1={(row + rise(setting.threshold)) * HIGH}
+              y2={(row + rise(setting.threshold)) * HIGH}
               stroke="var(--doubt)"
               strokeDasharray="5 4"
               strokeWidth={1.5}

@@ -1,11 +1,15 @@
-import { plainNumber } from '../../../machines/turns'
+/** The number with which a text such as "4 m" begins; null where it begins with none. */
+const leading = (text: string): number | null => {
+  const found = /^\s*(\d+(?:[.,]\d+)?)/.exec(text)?.[1]
+  return found === undefined ? null : Number(found.replace(',', '.'))
+}
 
 /** A tape laid over a picture between two touched places: its upper edge goes through both, its marks stand at honest steps. Places in points of the picture
  *  as it is shown; says: what the tape shows at each, as typed. */
 export function TapeOver({ a, b, says }: { a: { x: number; y: number }; b: { x: number; y: number }; says: [string, string] }) {
   const long = Math.hypot(b.x - a.x, b.y - a.y)
   if (long < 8) return null
-  const [from, to] = [plainNumber(says[0]), plainNumber(says[1])]
+  const [from, to] = [leading(says[0]), leading(says[1])]
   const unit = /[^\d.,\s-]+$/.exec(says[1].trim())?.[0] ?? 'm'
   const span = from !== null && to !== null ? to - from : 0
   // ticks no closer than six points
