@@ -75,8 +75,9 @@ def test_how_long_it_fell_is_told_from_the_release_to_the_touch_or_not_at_all(fp
     no_end = look("fall", filmed(dropped(2.0), 0.75, fps), MARKS, g=STANDARD_G)
     assert not any(f.id == "fall_time" for f in no_end.found)
     assert any("landing is not in the track" in s for s in no_end.says)
-    no_start = look("fall", filmed(dropped(2.0, hold=0.0), 1.0, fps), MARKS, g=STANDARD_G)
+    no_start = look("fall", filmed(dropped(2.0, hold=-0.2), 1.0, fps), MARKS, g=STANDARD_G)
     assert not any(f.id == "fall_time" for f in no_start.found)
+    assert any("release is not in the track" in s for s in no_start.says)
 
 
 @pytest.mark.parametrize("fps", [30, 60])

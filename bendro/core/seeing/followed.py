@@ -213,11 +213,11 @@ def _fall(m: Motion, g: float) -> tuple[list[Found], list[str]]:
     third = max(FEWEST_POINTS, len(t) // 3)
     late, u_late = _fit(t[-third:] - t[-1], -y[-third:], 1 if len(t) <= third else 2, m.u_place)
     end, u_end = float(late[1]), together(float(u_late[1]), float(late[1]) * m.relative)
-    values = [
-        found("end_speed", "speed at the end of the fall", "speed", end, u_end),
-    ]
-    ends, told = _whole_fall(m, part)
-    values += ends
+    ends, told, at = _whole_fall(m, part)
+    if at is not None and len(late) > 1:  # the last pictures are left out of the way; its speed at the touch is that of the way, laid on
+        h = at - float(m.t[part][-1])
+        end, u_end = float(np.polyval(np.polyder(late[::-1]), h)), together(u_end, (float(u_late[2]) if len(late) > 2 else 0.0) * 2 * h)
+    values = [found("end_speed", "speed at the touch" if at is not None else "speed in the last picture of the fall", "speed", end, u_end), *ends]
     steady, u_steady = _fit(t[-third:] - t[-1], -y[-third:], 1, m.u_place)
     gains = float(late[2]) * 2 * float(t[-1] - t[-third]) if len(late) > 2 else 0.0
     u_gains = float(u_late[2]) * 2 * float(t[-1] - t[-third]) if len(late) > 2 else math.inf
@@ -231,17 +231,20 @@ def _fall(m: Motion, g: float) -> tuple[list[Found], list[str]]:
     return values, [says, *told]
 
 
-def _whole_fall(m: Motion, part: slice) -> tuple[list[Found], list[str]]:
-    """Time and height from the release to the first touch, where both are in the track: when its speed was nothing, and where its way bends."""
-    began, ended = part.start - AROUND > 1, part.stop < len(m.t) - 1
-    if not began or not ended:
-        return [], [f"The {'release' if not began else 'landing'} is not in the track, so how long it fell is not told. Follow it from before it is let go until it lies still."]
+def _whole_fall(m: Motion, part: slice) -> tuple[list[Found], list[str], float | None]:
+    """Time and height from the release to the first touch, where both are in the track: when its speed was nothing, and where its way bends; and when it
+    touched, s."""
+    not_told = "The {} is not in the track, so how long it fell is not told. Follow it from before it is let go until it lies still."
+    if part.stop >= len(m.t) - 1:
+        return [], [not_told.format("landing")], None
     early = slice(part.start, min(part.stop, part.start + max(FEWEST_POINTS, (part.stop - part.start) // 2)))
     t0 = float(m.t[early.start])
     c, u = _fit(m.t[early] - t0, -m.y[early], 2, m.u_place)
     if c[2] <= 0:
-        return [], []
+        return [], [], None
     released = t0 - float(c[1] / (2 * c[2]))
+    if released < float(m.t[0]) - m.gap / 2:
+        return [], [not_told.format("release")], None
     u_released = together(float(u[1] / (2 * c[2])), float(c[1] * u[2] / (2 * c[2] ** 2)), 0.1 * m.gap)
     before = slice(max(part.start, part.stop - LAID_ON), part.stop)
     t1 = float(m.t[part.stop - 1])
@@ -256,11 +259,11 @@ def _whole_fall(m: Motion, part: slice) -> tuple[list[Found], list[str]]:
         for _ in range(20):
             h -= (float(np.polyval(late[::-1], h)) + place) / max(1e-6, float(np.polyval(np.polyder(late[::-1]), h)))
         touched, u_touched = t1 + h, together(2 * m.u_place / max(1e-6, speed), stop.took / 8)
-    height = float(np.median(m.y[: part.start - AROUND])) - place
+    height = -float(np.polyval(c[::-1], released - t0)) - place
     return [
         found("fall_time", "time of the fall, release to touch", "time", touched - released, together(u_released, u_touched, 0.1 * m.gap)),
         found("fall_height", "height of the fall", "length", height, together(math.sqrt(2) * m.u_place, height * m.relative)),
-    ], []
+    ], [], touched
 
 
 def _launch(m: Motion, g: float) -> tuple[list[Found], list[str]]:
