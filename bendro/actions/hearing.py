@@ -60,13 +60,16 @@ def listens_no_more(session: Session, study_id: UUID, screen: UUID) -> None:
     session.execute(_GONE, {"study_id": study_id, "screen": str(screen)})
 
 
-def hear(session: Session, study_id: UUID, events: Sequence[Heard], *, now: datetime) -> list[list[Got]] | None:
-    """What each event gives, told to every screen when this is committed; None when no screen listens."""
+More = tuple[tuple[str, str, tuple[tuple[str, str], ...]], ...]
+
+
+def hear(session: Session, study_id: UUID, events: Sequence[Heard], *, now: datetime, more: More = ()) -> list[list[Got]] | None:
+    """What each event gives, told to every screen when this is committed; None when no screen listens. more: what else goes with the reading."""
     row = session.execute(_LOCK, {"study_id": study_id}).first()
     if row is None or not _alive(row[2], now):
         return None
     listener = Listener(MeasureDraft.model_validate_json(row[0]), row[1])
-    given = [listener.hear(event) for event in events]
+    given = [[dataclasses.replace(g, more=more) if more and g.state == "reading" else g for g in listener.hear(event)] for event in events]
     session.execute(_ANEW, {"study_id": study_id, "measure": row[0], "known": listener.known()})
     _tell(session, study_id, [got for several in given for got in several])
     return given

@@ -32,6 +32,8 @@ from bendro.core.record.ladders import drop_of, is_over, on_rungs, whole_word
 from bendro.core.record.responses import responses_of
 from bendro.core.record.seen import ReadingSeen, TrialSeen
 from bendro.core.record.study import StudyRecord
+from bendro.core.seeing.followed import MOST_POINTS
+from bendro.core.seeing.found import Found
 from bendro.core.trials import Level
 from bendro.files.package import Field as Column
 from bendro.files.package import FileOut, Package, PackageRefused, TableOut, pack, unpack
@@ -48,6 +50,7 @@ from .plan_record import agreed_plan
 from .plans import plan_of
 from .record import Ready, add_many
 from .responses import deriving
+from .seeing import MOST_PICTURES, Seen, all_seen, pictures_of, put_picture, put_track
 from .studies import add_study
 from .tables import study_table
 from .trials import Held, rows_of, seen_trials
@@ -74,6 +77,7 @@ def study_package(owned: Owned, study_id: UUID, conclusion: Conclusion | None = 
         "version": RECORD_VERSION,
         "seed": study.seed,
         "trials": [_record(t, held) for t in held.trials],
+        "seen": _seen(owned, study_id, held, photos=photos),
         "versions": [{"device": v.device, "number": v.number, "withdrawn": v.withdrawn, "body": v.body, "photo": shown.get(v.id, "")} for v in versions],
     }
     files = [
@@ -84,10 +88,49 @@ def study_package(owned: Owned, study_id: UUID, conclusion: Conclusion | None = 
         FileOut(path=WRITTEN, title="The open trial table: readings as they were written", data=study_table(owned, study_id).encode(), media="text/csv"),
         *(FileOut(path=path, title="Photo of a version", data=photo.jpeg, media="image/jpeg") for i, path in shown.items() if (photo := pictures[i]) is not None),
     ]
-    tables = _tables(owned, study, seen)
+    followed = all_seen(owned, study_id)
+    files += _pictures(owned, study_id, held) if photos else []
+    tables = [*_tables(owned, study, seen), *_tracks(followed, seen)]
     name = re.sub(r"[^a-z0-9]+", "-", study.title.casefold()).strip("-") or "study"
     about = "Repeated trials of a home-made device. trials: plain numbers, one row a trial; void trials stay in it and count for nothing."
     return pack(name, study.title, tables, files, more={"description": about, "bendro": {"study": str(RECORD_VERSION)}})
+
+
+def _numbers(seen: Sequence[TrialSeen]) -> dict[UUID, int]:
+    """The number of each trial as the tables have it."""
+    return {t.id: t.number for t in seen}
+
+
+def _tracks(followed: Sequence[Seen], seen: Sequence[TrialSeen]) -> list[TableOut]:
+    """What was followed and what was felt, one row a moment, in a table of its own each."""
+    number = _numbers(seen)
+    made = []
+    for kind, title in (("followed", "Followed through clips: where it was in each picture"), ("felt", "Felt by a phone in the carrier")):
+        of = sorted((s for s in followed if s.kind == kind and s.rows), key=lambda s: number.get(s.trial_id, 0))
+        if of:
+            fields = [Column(name="trial", type="integer", title="number in order of release"), *(Column(name=c, type="number") for c in of[0].columns)]
+            made.append(TableOut(name=kind, title=title, fields=fields, rows=[[number.get(s.trial_id), *row] for s in of for row in s.rows]))
+    return made
+
+
+def _picture_path(at: int, place: int) -> str:
+    """at: place of the trial in the record, 0 …"""
+    return f"trials/{at + 1}-{place}.jpg"
+
+
+def _pictures(owned: Owned, study_id: UUID, held: Held) -> list[FileOut]:
+    at = {row["id"]: n for n, row in enumerate(held.trials)}
+    return [FileOut(path=_picture_path(at[p.trial_id], p.place), title="Picture of a trial", data=p.jpeg, media="image/jpeg") for p in pictures_of(owned, study_id) if p.trial_id in at]
+
+
+def _seen(owned: Owned, study_id: UUID, held: Held, *, photos: bool) -> list[dict[str, Any]]:
+    """What is kept beside the trials, by their place in the record: without the rows, which stand in tables of their own."""
+    at = {row["id"]: n for n, row in enumerate(held.trials)}
+    return [
+        {"trial": at[s.trial_id], "kind": s.kind, "columns": list(s.columns), "rows": [list(r) for r in s.rows], "found": [f.model_dump() for f in s.found], "pictures": s.pictures if photos else 0}
+        for s in all_seen(owned, study_id)
+        if s.trial_id in at
+    ]
 
 
 def _json(body: Mapping[str, Any]) -> bytes:
@@ -222,6 +265,15 @@ def study_from_package(owned: Owned, data: bytes, *, study_id: UUID, title: str,
         if v.photo in photos:
             small = photos[v.photo]
             owned.new(Photo, id=uuid5(version_id, "photo"), version_id=version_id, jpeg=small.jpeg, width=small.width, height=small.height, taken_at=now)
+    for s in record.seen:
+        if s.trial >= len(ids):
+            continue
+        if s.kind:
+            put_track(owned, study_id, ids[s.trial], {"kind": s.kind, "columns": s.columns, "rows": s.rows, "found": [f.model_dump() for f in s.found]}, now=now)
+        for place in range(1, s.pictures + 1):
+            path = _picture_path(s.trial, place)
+            if path in package.files:
+                put_picture(owned, study_id, ids[s.trial], place, small_photo(package.files[path]).jpeg, now=now)
     return owned.get(Study, study_id)
 
 
@@ -299,6 +351,17 @@ class _PackedVersion(Typed):
     photo: str = Field(default="", max_length=200)
 
 
+class _PackedSeen(Typed):
+    """trial: its place in the record, 0 …"""
+
+    trial: int = Field(ge=0, le=MAX_ROWS)
+    kind: Literal["", "followed", "felt"]
+    columns: list[Annotated[str, Field(max_length=40)]] = Field(max_length=12)
+    rows: list[list[float]] = Field(max_length=MOST_POINTS)
+    found: list[Found] = Field(max_length=12)
+    pictures: int = Field(ge=0, le=MOST_PICTURES)
+
+
 class _Packed(Typed):
     """The record of a package, as `study_package` writes it."""
 
@@ -306,6 +369,7 @@ class _Packed(Typed):
     seed: int = Field(ge=0, le=2**31 - 1)
     trials: list[_PackedTrial] = Field(max_length=MAX_ROWS)
     versions: list[_PackedVersion] = Field(max_length=MOST_VERSIONS)
+    seen: list[_PackedSeen] = Field(default=[], max_length=MAX_ROWS)
 
     @field_validator("versions")
     @classmethod

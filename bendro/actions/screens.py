@@ -183,7 +183,7 @@ def put_press(owned: Owned, study_id: UUID, fall: UUID, screen_id: UUID, given: 
     if made is not None and made.study_id != study_id:
         raise NotFound("fall")
     made = made or owned.new(Press, fall=fall, screen_id=screen_id, study_id=study_id, label=row.label, at=now)
-    made.released_at, made.landed_at, made.at, made.label = given.released_at, given.landed_at, now, row.label
+    made.released_at, made.landed_at, made.at, made.label, made.heard = given.released_at, given.landed_at, now, row.label, given.heard
     if given.released_at is not None:  # both ends by its own clock
         made.seconds, made.clock_s = timed(given.released_at, given.landed_at)
     else:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -20,13 +21,15 @@ from bendro.core.seeing.marks import Corners, Marks
 from bendro.files.photo import small_photo
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
-from bendro.store.tables import Study, TrackRow, TrialPicture, TrialRow
+from bendro.store.tables import FeltLog, Study, TrackRow, TrialPicture, TrialRow
 
 from . import hearing
 from .errors import NotAllowed, Refused
 
 #: So many small pictures of one trial say what is to be seen.
 MOST_PICTURES = 4
+#: So many logs wait for their trials.
+MOST_LOGS = 60
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,10 +54,10 @@ def fell(log: Log) -> Felt:
     return felt(log, g=STANDARD_G)
 
 
-def tell_lane(owned: Owned, study_id: UUID, name: str, got: Felt, *, number: int, lane: int, now: datetime) -> list[Got] | None:
-    """The fall that a phone felt, told to the lanes that listen: what became of it, None where none listens. number: of the phone's own drops, 1 …; lane:
-    of a heat, 0 where one thing falls. Raises NotFound."""
-    owned.get(Study, study_id)
+def tell_lane(owned: Owned, study_id: UUID, name: str, log: Log, got: Felt, *, number: int, lane: int, units: Mapping[str, Sequence[str]], now: datetime) -> list[Got] | None:
+    """The fall that a phone felt, told to the lanes that listen: what became of it, None where none listens. The log waits for the trial that is kept with
+    it. number: of the phone's own drops, 1 …; lane: of a heat, 0 where one thing falls; units: in which the plan reads each quantity. Raises NotFound."""
+    owned.get(Study, study_id, lock="share")
     fall = got.found[0]
     steady = {"instrument": "felt", "name": name[:40], "step": max(1e-6, got.gap_s), "lane": lane}
     # every drop has two numbers of its own, so that one that is sent again is known
@@ -62,12 +65,41 @@ def tell_lane(owned: Owned, study_id: UUID, name: str, got: Felt, *, number: int
         Heard.model_validate({**steady, "n": 2 * number, "t": max(0.0, got.release_s), "what": "release"}),
         Heard.model_validate({**steady, "n": 2 * number + 1, "t": max(0.0, got.land_s), "what": "land", "u": fall.u}),
     ]
-    given = hearing.hear(owned.session, study_id, events, now=now)
-    return None if given is None else [g for one in given for g in one]
+    more = tuple((f.name, f.quantity, tuple((u, f.in_unit(u)) for u in dict.fromkeys([f.unit, *units.get(f.quantity, ())]))) for f in got.found)
+    given = hearing.hear(owned.session, study_id, events, now=now, more=more)
+    if given is None:
+        return None
+    told = [g for one in given for g in one]
+    for reading in (g for g in told if g.state == "reading"):
+        _wait(owned, study_id, reading.source, reading.stamps, log, now)
+    return told
 
 
-def keep_seen(owned: Owned, study_id: UUID, trial_id: UUID, *, track: tuple[Looked, Track, Marks | Corners] | None, log: Log | None, pictures: Sequence[bytes], own: str | None, now: datetime) -> Seen:
-    """Keep what was followed or felt at a trial, and its pictures; sent again, it is the same. own: the group whose trials alone may be touched.
+def _wait(owned: Owned, study_id: UUID, source: str, stamps: Sequence[float], log: Log, now: datetime) -> None:
+    """Keep a log until its trial is kept; the oldest of many go."""
+    held = owned.all(owned.select(FeltLog).where(FeltLog.study_id == study_id).order_by(col(FeltLog.felt_at)))
+    for old in held[: max(0, len(held) - MOST_LOGS + 1)]:
+        owned.session.delete(old)
+    if not any((one.source, one.stamps) == (source, _key(stamps)) for one in held):
+        owned.new(FeltLog, study_id=study_id, source=source, stamps=_key(stamps), log=log.model_dump(), felt_at=now)
+
+
+def _key(stamps: Sequence[float]) -> str:
+    return json.dumps([round(float(s), 6) for s in stamps])
+
+
+def waiting_log(owned: Owned, study_id: UUID, source: str, stamps: Sequence[float]) -> Log | None:
+    """The log of a reading that a lane heard, None where it is gone; it waits no longer."""
+    row = owned.first(owned.select(FeltLog).where(FeltLog.study_id == study_id, FeltLog.source == source, FeltLog.stamps == _key(stamps)))
+    if row is None:
+        return None
+    owned.session.delete(row)
+    return Log.model_validate(row.log)
+
+
+def keep_seen(owned: Owned, study_id: UUID, trial_id: UUID, *, track: tuple[Looked, Track, Marks | Corners] | None, log: tuple[str, Sequence[float]] | None, pictures: Sequence[bytes], own: str | None, now: datetime) -> Seen:
+    """Keep what was followed or felt at a trial, and its pictures; sent again, it is the same. log: of which reading that a lane heard. own: the
+    group whose trials alone may be touched.
     Raises NotFound, NotAllowed, Refused, CoreError, PhotoRefused."""
     owned.get(Study, study_id)
     trial = owned.find(TrialRow, trial_id, lock="update")
@@ -77,13 +109,14 @@ def keep_seen(owned: Owned, study_id: UUID, trial_id: UUID, *, track: tuple[Look
         raise NotAllowed(f"This trial is not {own}’s. Ask the teacher.", code="not_own")
     if len(pictures) > MOST_PICTURES:
         raise Refused(f"{len(pictures)} pictures were sent; a trial keeps {MOST_PICTURES}. Choose the ones that show it.", code="pictures_many", where="pictures")
-    values = _worked(track, log)
+    values = _worked(track, None if log is None else waiting_log(owned, study_id, *log))
     if values is not None:
         put_track(owned, study_id, trial_id, values, now=now)
     for place, data in enumerate(pictures, 1):
         put_picture(owned, study_id, trial_id, place, small_photo(data).jpeg, now=now)
     owned.session.flush()
-    return seen_of(owned, study_id, trial_id)
+    kept = all_seen(owned, study_id, trial_id=trial_id)
+    return kept[0] if kept else Seen(trial_id=trial_id, kind="", columns=(), rows=(), found=(), pictures=0)
 
 
 def _worked(track: tuple[Looked, Track, Marks | Corners] | None, log: Log | None) -> dict[str, Any] | None:

@@ -12,10 +12,12 @@ from bendro.actions import seeing
 from bendro.actions.errors import Refused
 from bendro.actions.plans import plan_of
 from bendro.core.measuring.before_keeping import step_in
+from bendro.core.seeing.felt import Log
 from bendro.core.seeing.followed import table_of
 from bendro.core.seeing.gate import passed
+from bendro.core.seeing.sound import heard_time
 from bendro.core.seeing.tape_picture import read_off
-from bendro.instruments.made import MADE
+from bendro.instruments.made import MADE, phone_log
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
 from bendro.store.tables import Study
@@ -29,6 +31,7 @@ from .shapes_seeing import (
     FollowedOut,
     FoundAllOut,
     GatesBody,
+    HeardTimeBody,
     KeepSeenBody,
     SeenOut,
     TapePictureBody,
@@ -74,12 +77,18 @@ def look_at_tape_picture(study_id: UUID, body: TapePictureBody, mine: Mine) -> F
     return FoundAllOut(found=found_outs([read.distance], _units(mine, study_id)), says=list(read.says))
 
 
+@router.post("/studies/{study_id}/heard-time", operation_id="look_at_heard_time")
+def look_at_heard_time(study_id: UUID, body: HeardTimeBody, mine: Mine) -> FoundAllOut:
+    time, says = heard_time(body.heard())
+    return FoundAllOut(found=found_outs([time], _units(mine, study_id)), says=[says])
+
+
 @router.post("/studies/{study_id}/felt", operation_id="look_at_felt")
 def look_at_felt(study_id: UUID, body: FeltBody, mine: Mine, me: Teacher, now: Now) -> FeltOut:
     """A drop that a phone felt, told to the lanes that listen."""
     units = _units(mine, study_id)
     got = seeing.fell(body.log)
-    told = seeing.tell_lane(mine, study_id, me.shown_name or "a phone", got, number=body.number, lane=body.lane, now=now)
+    told = seeing.tell_lane(mine, study_id, me.shown_name or "a phone", body.log, got, number=body.number, lane=body.lane, units=units, now=now)
     return FeltOut(found=found_outs(got.found, units), says=list(got.says), rate=got.rate, heard=told is not None, told=[g.says for g in told or []])
 
 
@@ -90,7 +99,7 @@ def keep_seen(study_id: UUID, trial_id: UUID, body: KeepSeenBody, mine: Mine, me
         pictures = [base64.b64decode(p, validate=True) for p in body.pictures]
     except binascii.Error as why:
         raise Refused("A picture did not arrive whole. Keep it again.", code="picture_broken", where="pictures") from why
-    return _out(seeing.keep_seen(mine, study_id, trial_id, track=followed, log=body.felt, pictures=pictures, own=me.seat, now=now))
+    return _out(seeing.keep_seen(mine, study_id, trial_id, track=followed, log=None if body.felt is None else (body.felt.source, body.felt.stamps), pictures=pictures, own=me.seat, now=now))
 
 
 def _out(seen: seeing.Seen) -> SeenOut:
@@ -124,3 +133,9 @@ def made(name: str) -> Response:
     if name not in MADE:
         raise NotFound("made")
     return Response(_made(f"{name}.webm"), media_type="video/webm", headers={"cache-control": "max-age=86400"})
+
+
+@router.get("/made-log", operation_id="made_log")
+def made_log() -> Log:
+    """What a phone in a carrier told of a made drop, to try it without dropping one."""
+    return phone_log()

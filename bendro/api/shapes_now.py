@@ -67,7 +67,7 @@ class ScreenOut(Answered):
 
 
 class PressOut(Answered):
-    """landed_at: None where it did not see it. seconds: that it gives, from the lane's release or its own; clock_s: by how much the clocks may differ."""
+    """landed_at: None where it did not see it. seconds: that it gives, from the lane's release or its own; clock_s: by how much the clocks may differ. heard: by its microphone."""
 
     fall: UUID
     screen_id: UUID
@@ -76,6 +76,7 @@ class PressOut(Answered):
     landed_at: float | None
     seconds: float | None
     clock_s: float
+    heard: bool
     at: datetime
 
 

@@ -15,6 +15,7 @@ from bendro.core.seeing.followed import Looked, Track
 from bendro.core.seeing.found import Found
 from bendro.core.seeing.gate import Crossed, Gates, Touched
 from bendro.core.seeing.marks import Corners, Marks, Point
+from bendro.core.seeing.sound import HeardTime
 from bendro.core.seeing.tape_picture import TapePicture
 
 from .shapes import Answered, Body
@@ -123,11 +124,33 @@ class FeltBody(Body):
     lane: int = Field(default=0, ge=0, le=6)
 
 
+class HeardOfBody(Body):
+    """A reading as the lane heard it from a phone: whose, and its stamps."""
+
+    source: str = Field(max_length=60)
+    stamps: list[float] = Field(max_length=12)
+
+
+class HeardTimeBody(Body):
+    """Moments by the sound's clock, and how far the microphone was from each, as written ("" where it is not said)."""
+
+    from_s: float
+    to_s: float
+    pressed: bool = False
+    release: Length = ""
+    land: Length = ""
+
+    def heard(self) -> HeardTime:
+        """Raises ReadingRefused."""
+        release, land = (_metres(t, n)[0] if t.strip() else None for t, n in ((self.release, "release"), (self.land, "land")))
+        return HeardTime(from_s=self.from_s, to_s=self.to_s, pressed=self.pressed, release_m=release, land_m=land)
+
+
 class KeepSeenBody(Body):
-    """What is kept beside a trial. pictures: JPEG files as base64 text."""
+    """What is kept beside a trial. felt: the log of which reading. pictures: JPEG files as base64 text."""
 
     followed: FollowedBody | None = None
-    felt: Log | None = None
+    felt: HeardOfBody | None = None
     pictures: list[str] = Field(default=[], max_length=8)
 
 

@@ -265,7 +265,7 @@ class Claim(SQLModel, table=True):
 
 class Press(SQLModel, table=True):
     """What a further phone timed of a fall: its landing, and its own release where it pressed that as well, by the server's clock in seconds; or
-    that it did not see it. seconds: that it gives, None where it gives none; clock_s: by how much its clocks may differ."""
+    that it did not see it. seconds: that it gives, None where it gives none; clock_s: by how much its clocks may differ; heard: its microphone heard the landing, no thumb pressed."""
 
     __tablename__ = "press"
     __table_args__ = (
@@ -281,6 +281,7 @@ class Press(SQLModel, table=True):
     landed_at: float | None = None
     seconds: float | None = None
     clock_s: float = 0.0
+    heard: bool = False
     at: datetime = _when()
 
 
@@ -590,6 +591,19 @@ class TrackRow(SQLModel, table=True):
     rows: list[list[float]] = _json()
     found: list[dict[str, Any]] = _json()
     made_at: datetime = _when()
+
+
+class FeltLog(SQLModel, table=True):
+    """What a phone felt and told the lanes, until the trial is kept to which it belongs. source, stamps: of the reading as the lane heard it."""
+
+    __tablename__ = "felt_log"
+    __table_args__ = (ForeignKeyConstraint(["workspace_id", "study_id"], ["study.workspace_id", "study.id"], ondelete=CASCADE),)
+    study_id: UUID = Field(primary_key=True)
+    source: str = Field(primary_key=True)
+    stamps: str = Field(primary_key=True)
+    workspace_id: UUID
+    log: dict[str, Any] = _json()
+    felt_at: datetime = _when()
 
 
 class TrialPicture(SQLModel, table=True):

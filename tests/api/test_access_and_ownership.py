@@ -9,14 +9,19 @@ from uuid import uuid4
 import httpx
 import pytest
 
+from bendro.instruments.made import phone_log
 from tests.conftest import PASSWORD, Application, TeacherClient, new_study, sign_up, trial_body
 
 pytestmark = pytest.mark.api
+#: A fall from rest, as a camera followed it.
+TRACK = {"t": [n / 30 for n in range(20)], "x": [100.0] * 20, "y": [60 + 4.9 * 200 * (n / 30) ** 2 for n in range(20)]}
 OPEN_ROUTES = {
     ("post", "/api/instruments/{code}"),  # the code is the whole right to send
     ("get", "/api/here"),  # what the sign-in page shows at the machine itself
     ("get", "/api/trust"),
     ("get", "/api/help/{page}"),
+    ("get", "/api/made/{name}"),  # to try the camera without one
+    ("get", "/api/made-log"),
     ("get", "/api/practice/{kind}"),  # pupils have no account
     ("post", "/api/practice/{kind}"),
     ("get", "/api/session"),
@@ -66,6 +71,12 @@ def body_for(path: str, method: str, study: dict[str, Any]) -> dict[str, Any] | 
         "/what-if": {},
         "/sums": {"answers": []},
         "reports/{report_id}": {"revision": 1},
+        "/gates": {"first": {"t": 0, "u": 0}, "last": {"t": 1, "u": 0}, "rate": 30},
+        "/followed": {"looked": "fall", "track": TRACK, "marks": {"a": {"x": 0, "y": 400}, "b": {"x": 0, "y": 0}, "apart": "2 m"}},
+        "/tape-picture": {"numbers": [{"where": {"x": 0, "y": 0}, "at": "1"}, {"where": {"x": 400, "y": 0}, "at": "2"}], "mark": {"x": 200, "y": 0}},
+        "/heard-time": {"from_s": 0, "to_s": 1},
+        "/felt": {"log": phone_log().model_dump(), "number": 1},
+        "/seen/{trial_id}": {},
     }
     for end, body in more.items():
         if path.endswith(end):
@@ -107,7 +118,7 @@ def test_no_route_shows_or_changes_another_workspaces_study(app: Application) ->
             for p in spec.get("parameters", [])
             if p["in"] == "query" and p.get("required")
         }
-        filled = path.replace("{study_id}", study["id"]).replace("{trial_id}", trial_id).replace("{version_id}", version_id).replace("{report_id}", str(uuid4())).replace("{picture_id}", str(uuid4())).replace("{seat_id}", str(uuid4())).replace("{lane}", "1")
+        filled = path.replace("{study_id}", study["id"]).replace("{trial_id}", trial_id).replace("{version_id}", version_id).replace("{report_id}", str(uuid4())).replace("{picture_id}", str(uuid4())).replace("{seat_id}", str(uuid4())).replace("{lane}", "1").replace("{place}", "1")
         filled = re.sub(r"\{\w+\}", lambda _: str(uuid4()), filled)
         answer = other.http.request(method, filled, params=query, json=body_for(path, method, study))
         assert answer.status_code == 404, (method, path, answer.text)

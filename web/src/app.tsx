@@ -11,6 +11,7 @@ const piece = <K extends string>(load: () => Promise<Record<K, ComponentType>>, 
 const Ask = piece(() => import('./stages/ask/Ask'), 'Ask')
 const Build = piece(() => import('./stages/build/Build'), 'Build')
 const Desk = piece(() => import('./stages/run/Desk'), 'Desk')
+const FeltPhone = piece(() => import('./stages/run/seeing/FeltPhone'), 'FeltPhone')
 const TimerPhone = piece(() => import('./stages/run/TimerPhone'), 'TimerPhone')
 const Decide = piece(() => import('./stages/work-out/Decide'), 'Decide')
 const Home = piece(() => import('./stages/Home'), 'Home')
@@ -119,7 +120,7 @@ export function App() {
   if (shown.seat)
     return (
       <Suspense fallback={<Skeleton lines={5} />}>
-        <Seated me={shown} seat={shown.seat} ended={out} pages={{ Run, Build, Wall, Desk, TimerPhone, Say }} />
+        <Seated me={shown} seat={shown.seat} ended={out} pages={{ Run, Build, Wall, Desk, TimerPhone, FeltPhone, Say }} />
       </Suspense>
     )
   return (
@@ -142,6 +143,7 @@ export function App() {
         <Route path="/study/:id/run" element={<Run />} />
         <Route path="/study/:id/desk" element={<Desk />} />
         <Route path="/study/:id/time" element={<TimerPhone />} />
+        <Route path="/study/:id/felt" element={<FeltPhone />} />
         <Route path="/study/:id/sheet" element={<SheetPage />} />
         <Route path="/study/:id/trials" element={<Trials />} />
         <Route path="/study/:id/show/:report?" element={<Show />} />

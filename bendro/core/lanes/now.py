@@ -40,8 +40,9 @@ class ScreenNow(Typed):
 
 class Pressed(Typed):
     """A further phone's press of a fall. landed_at: None where it did not see it. released_at: where it pressed the release as well.
-    round_trip_s: by which its clock was compared with the server's."""
+    round_trip_s: by which its clock was compared with the server's. heard: its microphone heard the landing."""
 
     released_at: ServerSeconds | None = None
     landed_at: ServerSeconds | None = None
     round_trip_s: RoundTrip = 0.0
+    heard: bool = False

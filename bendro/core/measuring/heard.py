@@ -66,7 +66,8 @@ class Heard(Typed):
 class Got:
     """What became of an event. state: `reading` with its text, unit and stamps; `started` when a time began; `told` when something was
     wrong or is only noted, and says what; `doubled` when it had been heard before; `kept` when one of the screens has kept a reading.
-    doubt: what is asked before this reading is kept. lost: something did not arrive, which stays told until somebody has looked."""
+    doubt: what is asked before this reading is kept. lost: something did not arrive, which stays told until somebody has looked. more: what else the
+    instrument tells of the same trial: (name, quantity, ((unit, text), …)) each."""
 
     state: Literal["reading", "started", "told", "doubled", "kept"]
     says: str
@@ -78,6 +79,7 @@ class Got:
     lane: int = 0
     doubt: str = ""
     lost: bool = False
+    more: tuple[tuple[str, str, tuple[tuple[str, str], ...]], ...] = ()
 
 
 @dataclass(slots=True)

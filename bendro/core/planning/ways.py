@@ -10,7 +10,7 @@ from typing import Literal
 from ..measuring.taking import HAND_S
 from ..measuring.thumb import FRAMES
 from ..statistics.power import repeats_needed
-from ..written import spread
+from ..written import COVERS, spread
 
 WayId = Literal["thumb", "thumbs", "sound", "felt", "frames", "camera"]
 #: A made run's crossing is known to less than a tenth of the time between two pictures (web/src/machines/seeing/gate.test.ts); a real one is given a tenth.
@@ -36,12 +36,13 @@ WAYS: dict[WayId, tuple[str, float]] = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Way:
-    """u: standard uncertainty of one time, in the plan's unit; needed: trials at each level with which four studies in five would show the effect, None
+    """u: standard uncertainty of one time, in the plan's unit; text: what holds 95 of 100, as it is written; needed: trials at each level with which four studies in five would show the effect, None
     where 50 would not; enough: whether the planned ones are as many."""
 
     id: WayId
     name: str
     u: float
+    text: str
     needed: int | None
     enough: bool
 
@@ -66,7 +67,7 @@ def ways_of(expected: Sequence[float], device_sd: float, repeats: int, *, second
         u = u_s * second
         needed = repeats_needed(effect, math.hypot(device_sd, u))
         needed = needed if needed is not None and needed <= MOST_TRIALS else None
-        made.append(Way(id=id, name=name, u=u, needed=needed, enough=needed is not None and needed <= repeats))
+        made.append(Way(id=id, name=name, u=u, text=spread(COVERS * u), needed=needed, enough=needed is not None and needed <= repeats))
     return Ways(ways=tuple(made), says=_says(made, planned, effect, repeats, unit))
 
 
@@ -78,7 +79,7 @@ def _says(ways: Sequence[Way], planned: WayId, effect: float, repeats: int, unit
     better = next((w for w in ways if w.enough), None)
     takes = "more than fifty trials" if own.needed is None else _trials(own.needed)
     if better is not None:
-        return f"With {own.name} {looked} takes {takes} at each level; with {better.name} (known to {spread(better.u)} {unit}) the {repeats} that are planned will do."
+        return f"With {own.name} {looked} takes {takes} at each level; with {better.name} (known to ± {better.text} {unit}) the {repeats} that are planned will do."
     best = min(ways, key=lambda w: w.u)
     return f"No way of timing shows {looked} with {repeats} trials at each level: with {best.name} it takes {'more than fifty' if best.needed is None else best.needed}. The devices themselves differ by as much; change the variable further."
 

@@ -17,6 +17,7 @@ import {
   type ReportLine,
   type RotaMade,
   type SameTest,
+  type Seen,
   type Shopping,
   type Study,
   type StudyLine,
@@ -184,5 +185,14 @@ export const useHistory = (study: string, trial: string) =>
     queryKey: ['history', study, trial],
     queryFn: () => ask(api.GET('/api/studies/{study_id}/trials/{trial_id}/history', { params: { path: { study_id: study, trial_id: trial } } })),
   })
+/** What is kept beside a trial; nothing where nothing is. */
+export const useSeen = (study: string, trial: string) => {
+  const all = useQuery<string[]>({ queryKey: ['seen', study], queryFn: () => ask(api.GET('/api/studies/{study_id}/seen', at(study))) })
+  return useQuery<Seen>({
+    queryKey: ['seen', study, trial],
+    enabled: all.data?.includes(trial) ?? false,
+    queryFn: () => ask(api.GET('/api/studies/{study_id}/seen/{trial_id}', { params: { path: { study_id: study, trial_id: trial } } })),
+  })
+}
 export const useTakenBack = (id: string) =>
   useQuery<Trial[]>({ queryKey: ['taken-back', id], queryFn: () => ask(api.GET('/api/studies/{study_id}/trials/taken-back', at(id))) })

@@ -119,6 +119,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/made-log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Made Log
+         * @description What a phone in a carrier told of a made drop, to try it without dropping one.
+         */
+        get: operations["made_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/made/{name}": {
         parameters: {
             query?: never;
@@ -726,6 +746,23 @@ export interface paths {
          * @description A time and, where the tape is laid, a length and a speed; nothing is stored, the trial carries them.
          */
         post: operations["look_at_gates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/heard-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look At Heard Time */
+        post: operations["look_at_heard_time"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3548,6 +3585,41 @@ export interface components {
             /** To */
             to?: string | null;
         };
+        /**
+         * HeardOfBody
+         * @description A reading as the lane heard it from a phone: whose, and its stamps.
+         */
+        HeardOfBody: {
+            /** Source */
+            source: string;
+            /** Stamps */
+            stamps: number[];
+        };
+        /**
+         * HeardTimeBody
+         * @description Moments by the sound's clock, and how far the microphone was from each, as written ("" where it is not said).
+         */
+        HeardTimeBody: {
+            /** From S */
+            from_s: number;
+            /**
+             * Land
+             * @default
+             */
+            land: string;
+            /**
+             * Pressed
+             * @default false
+             */
+            pressed: boolean;
+            /**
+             * Release
+             * @default
+             */
+            release: string;
+            /** To S */
+            to_s: number;
+        };
         /** HeatsOut */
         HeatsOut: {
             /** Heats */
@@ -3750,10 +3822,10 @@ export interface components {
         };
         /**
          * KeepSeenBody
-         * @description What is kept beside a trial. pictures: JPEG files as base64 text.
+         * @description What is kept beside a trial. felt: the log of which reading. pictures: JPEG files as base64 text.
          */
         KeepSeenBody: {
-            felt?: components["schemas"]["Log"] | null;
+            felt?: components["schemas"]["HeardOfBody"] | null;
             followed?: components["schemas"]["FollowedBody"] | null;
             /**
              * Pictures
@@ -5254,6 +5326,11 @@ export interface components {
          * @description As the core says (core.lanes.now).
          */
         PressBody: {
+            /**
+             * Heard
+             * @default false
+             */
+            heard: boolean;
             /** Landed At */
             landed_at?: number | null;
             /** Released At */
@@ -5266,7 +5343,7 @@ export interface components {
         };
         /**
          * PressOut
-         * @description landed_at: None where it did not see it. seconds: that it gives, from the lane's release or its own; clock_s: by how much the clocks may differ.
+         * @description landed_at: None where it did not see it. seconds: that it gives, from the lane's release or its own; clock_s: by how much the clocks may differ. heard: by its microphone.
          */
         PressOut: {
             /**
@@ -5281,6 +5358,8 @@ export interface components {
              * Format: uuid
              */
             fall: string;
+            /** Heard */
+            heard: boolean;
             /** Label */
             label: string;
             /** Landed At */
@@ -8322,7 +8401,7 @@ export interface components {
         };
         /**
          * Way
-         * @description u: standard uncertainty of one time, in the plan's unit; needed: trials at each level with which four studies in five would show the effect, None
+         * @description u: standard uncertainty of one time, in the plan's unit; text: what holds 95 of 100, as it is written; needed: trials at each level with which four studies in five would show the effect, None
          *     where 50 would not; enough: whether the planned ones are as many.
          */
         Way: {
@@ -8337,6 +8416,8 @@ export interface components {
             name: string;
             /** Needed */
             needed: number | null;
+            /** Text */
+            text: string;
             /** U */
             u: number;
         };
@@ -8959,6 +9040,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeatOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    made_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
                 };
             };
             /** @description Unauthorized */
@@ -11405,6 +11542,71 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["GatesBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundAllOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Sorry"];
+                };
+            };
+        };
+    };
+    look_at_heard_time: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: {
+                bendro_session?: string | null;
+                bendro_seat?: string | null;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeardTimeBody"];
             };
         };
         responses: {

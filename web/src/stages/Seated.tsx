@@ -9,12 +9,12 @@ export function Seated({
   me,
   seat,
   ended,
-  pages: { Run, Build, Wall, Desk, TimerPhone, Say },
+  pages: { Run, Build, Wall, Desk, TimerPhone, FeltPhone, Say },
 }: {
   me: Me
   seat: NonNullable<Me['seat']>
   ended: boolean
-  pages: Record<'Run' | 'Build' | 'Wall' | 'Desk' | 'TimerPhone' | 'Say', ComponentType>
+  pages: Record<'Run' | 'Build' | 'Wall' | 'Desk' | 'TimerPhone' | 'FeltPhone' | 'Say', ComponentType>
 }) {
   const at = `/study/${seat.study_id}`
   const can = (act: Act) => may(seat.role, act)
@@ -36,6 +36,7 @@ export function Seated({
         {can('run own') ? <Route path="/study/:id/run" element={<Run />} /> : null}
         {can('run') ? <Route path="/study/:id/desk" element={<Desk />} /> : null}
         {can('time') ? <Route path="/study/:id/time" element={<TimerPhone />} /> : null}
+        {can('time') ? <Route path="/study/:id/felt" element={<FeltPhone />} /> : null}
         {can('build own') ? <Route path="/study/:id/build" element={<Build />} /> : null}
         {can('build own') ? <Route path="/study/:id/say" element={<Say />} /> : null}
         <Route path="/study/:id/wall" element={<Wall />} />

@@ -37,8 +37,21 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(*_STUDY, ondelete="CASCADE"),
     )
     op.create_index("trial_picture_by_study", "trial_picture", ["study_id"])
+    op.add_column("press", sa.Column("heard", sa.Boolean(), nullable=False, server_default=sa.false()))
+    op.create_table(
+        "felt_log",
+        sa.Column("study_id", sa.Uuid(), primary_key=True),
+        sa.Column("source", sa.String(), primary_key=True),
+        sa.Column("stamps", sa.String(), primary_key=True),
+        sa.Column("workspace_id", sa.Uuid(), nullable=False),
+        sa.Column("log", postgresql.JSONB(), nullable=False),
+        sa.Column("felt_at", sa.DateTime(timezone=True), nullable=False),
+        sa.ForeignKeyConstraint(*_STUDY, ondelete="CASCADE"),
+    )
 
 
 def downgrade() -> None:
+    op.drop_table("felt_log")
+    op.drop_column("press", "heard")
     op.drop_table("trial_picture")
     op.drop_table("track")

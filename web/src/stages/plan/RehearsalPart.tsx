@@ -4,6 +4,41 @@ import { Line } from '../../parts/parts'
 import type { PartOf } from '../../planning/problems'
 import { Tape } from '../../tape/Tape'
 
+/** Which way of timing is good enough: how far each may be off, and how many trials it would take. */
+function Ways({ ways, unit }: { ways: NonNullable<NonNullable<Ahead['outlook']>['ways']>; unit: string }) {
+  return (
+    <div className="grid gap-2" data-ways>
+      <p className="m-0 text-[1.1rem]">{ways.says}</p>
+      <div className="overflow-x-auto">
+        <table className="w-full text-left">
+          <caption className="sr-only">Ways of timing</caption>
+          <thead>
+            <tr className="border-b-2 border-ink">
+              <th className="py-1 pr-4">Timed by</th>
+              <th className="num py-1 pr-4">may be off by</th>
+              <th className="num py-1">trials at each level</th>
+            </tr>
+          </thead>
+          <tbody>
+            {ways.ways.map((w) => (
+              <tr key={w.id} className="hair" data-way={w.id}>
+                <td className="py-1 pr-4 first-letter:uppercase">{w.name}</td>
+                <td className="num py-1 pr-4">
+                  ±{w.text} {unit}
+                </td>
+                <td className={`num py-1 ${w.enough ? 'font-semibold' : 'text-quiet'}`}>
+                  {w.needed ?? 'more than 50'}
+                  {w.enough ? ', as planned' : ''}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </div>
+  )
+}
+
 /** What the plan expects to see: likely marks, drawn apart from real ones, and whether these repeats would show the effect. */
 export function RehearsalPart({ draft, change, study, ahead }: PartOf & { study: Study; ahead: Ahead | undefined }) {
   const o = ahead?.outlook
@@ -36,6 +71,7 @@ export function RehearsalPart({ draft, change, study, ahead }: PartOf & { study:
       ) : (
         <p className="m-0">{o?.why_not ?? 'Once the plan is whole, likely marks stand here.'}</p>
       )}
+      {o?.ways ? <Ways ways={o.ways} unit={unit} /> : null}
       <div className="grid gap-6 md:grid-cols-3">
         <Line label="What you expect at the first level" value={guess.first ?? ''} placeholder={`2.1 ${unit}`} onChange={(first) => set({ first })} />
         <Line label="and at the last level" value={guess.last ?? ''} placeholder={`2.8 ${unit}`} onChange={(last) => set({ last })} />

@@ -43,7 +43,7 @@ export function Hands({ onHands, places = [], phones = {}, onPhones, onText, onL
       const place = places.find((p) => p.measure.id === first && p.payload === 1 && p.timer > 0 && !(half[p.name] ?? '').trim())
       if (!place) continue
       onText?.(place.name, t.text)
-      onPhones?.({ ...phones, [place.name]: { text: t.text, label: t.label, clock_s: t.clock_s } })
+      onPhones?.({ ...phones, [place.name]: { text: t.text, label: t.label, clock_s: t.clock_s, heard: t.heard } })
       return
     }
   }, [times, phones, places, half, onText, onPhones, study.draft])

@@ -19,6 +19,7 @@ import { type Heard, heatId, heatSaid, readingsOf } from './heatReadings'
 import { InstrumentsSheet } from './InstrumentsSheet'
 import { Lost } from './Lost'
 import { Pressed } from './LaneButtons'
+import { NO_HANDS } from './phonesGave'
 import { NowSheet } from './NowSheet'
 import { OneLane } from './OneLane'
 import { type Before, beforeKeeping } from './useEntry'
@@ -27,6 +28,7 @@ import { type Got, useInstruments } from './useInstruments'
 import { useNow } from './useNow'
 import { useLastGiven } from './useTurn'
 
+const HeatGate = later(async () => ({ default: (await import('./seeing/HeatGate')).HeatGate }))
 const KeySheet = later(async () => ({ default: (await import('./Keys')).KeySheet }))
 const NOT_TOGETHER = 'not released together'
 const NOT_HEARD = 'a landing was not heard'
@@ -34,7 +36,6 @@ const NOT_HEARD = 'a landing was not heard'
 const SAME_DROP_MS = 1_000
 const noRung = () => null
 const NOTHING_HALF = {}
-const noHand = () => undefined
 const Done = soon(async () => ({ default: (await import('./Done')).Done }))
 const FaultSheet = soon(async () => ({ default: (await import('./FaultSheet')).FaultSheet }))
 const Hands = soon(async () => ({ default: (await import('./Hands')).Hands }))
@@ -66,6 +67,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
   const [practice, setPractice] = useState(before?.practice ?? false)
   const [faulting, setFaulting] = useState<Turn>()
   const [said, setSaid] = useState<{ text: string; bad: boolean }>({ text: '', bad: false })
+  const [gating, setGating] = useState(false)
   const [sheet, setSheet] = useState<'none' | 'now' | 'agreed' | 'count' | 'instruments' | 'keys'>('none')
   const [instruments, setInstruments] = useState(false)
   const [told, setTold] = useState<readonly string[]>([])
@@ -210,6 +212,27 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
       land(got.lane, at)
     } else setSaid({ text: got.says, bad: got.state === 'told' })
   })
+  /** What further phones time of their own lanes goes in as it comes: the difference of compared clocks, laid on this screen's release. */
+  const [hands, setHands] = useState(NO_HANDS)
+  useEffect(() => {
+    const { from, state: at, landed: down } = heat.snapshot
+    if (from === null || at !== 'timing') return
+    for (const t of hands.times) {
+      if (t.seconds === null || t.text === null || !t.lane || down[t.lane] !== undefined || !running.some((r) => r.lane === t.lane)) continue
+      heard.current = {
+        ...heard.current,
+        [t.lane]: {
+          ms: from + t.seconds * 1000 - from,
+          text: `${t.text} s`,
+          taken: t.heard ? 'sound' : 'phones',
+          stamps: [],
+          source: t.label,
+          clock_s: t.clock_s,
+        },
+      }
+      land(t.lane, from + t.seconds * 1000)
+    }
+  }, [hands, heat, running, land])
   const uneven = useCallback(() => {
     if (!running.length) return
     const id = uuid()
@@ -277,6 +300,24 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
     )
   return (
     <div className="flex grow flex-col">
+      {gating ? (
+        <Suspense>
+          <HeatGate
+            study={study}
+            turns={running}
+            from={state.from}
+            onRelease={release}
+            onLand={(lane, ms, text, stamps) => {
+              const { from } = heat.snapshot
+              if (from === null) return
+              const at = from + ms
+              heard.current = { ...heard.current, [lane]: { ms: at - from, text, taken: 'camera', stamps, source: 'the camera' } }
+              land(lane, at)
+            }}
+            onClose={() => setGating(false)}
+          />
+        </Suspense>
+      ) : null}
       <section aria-label="Now on the lanes" className="px-4 pt-3 md:px-8 md:pt-5">
         <div className={`flex items-end justify-between gap-x-5 gap-y-2 border-b-2 border-ink pb-3 ${state.from === null ? 'max-md:flex-wrap' : ''}`}>
           <h1 className="big m-0 shrink-0 text-[2.2rem] md:text-[3.4rem]" style={{ fontStretch: '68%' }}>
@@ -290,7 +331,7 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
             Not together <Pressed>U</Pressed>
           </button>
         </div>
-        {state.from === null ? (
+        {state.from === null && !gating ? (
           <button
             type="button"
             data-press
@@ -352,13 +393,16 @@ export function HeatLane({ study, stored, family }: { study: Study; stored: Tria
           <button type="button" className="btn btn-plain" onClick={() => setSheet('instruments')}>
             Instruments
           </button>
+          <button type="button" className="btn btn-plain" aria-pressed={gating} onClick={() => setGating((on) => !on)}>
+            The camera as the gates
+          </button>
           <button type="button" className="btn btn-plain" onClick={() => setSheet('agreed')}>
             What was agreed
           </button>
         </div>
       </section>
       <Suspense>
-        <Hands study={study} lane={0} turns={last_ && state.from === null ? [] : running} now={state} half={NOTHING_HALF} fall={fall} onHands={noHand} />
+        <Hands study={study} lane={0} turns={last_ && state.from === null ? [] : running} now={state} half={NOTHING_HALF} fall={fall} onHands={setHands} />
       </Suspense>
       <Lost says={lost} onSeen={() => setLost([])} />
       <div className="mt-3 px-4 pb-4 md:px-8">

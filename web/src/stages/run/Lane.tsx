@@ -26,7 +26,7 @@ import { ReadingEntry } from './ReadingEntry'
 import { NO_HANDS, type OfPhones } from './phonesGave'
 import { type Before, beforeKeeping, type HowFirst, putBack, readingsOf, type Texts, useEntry } from './useEntry'
 import { useGive } from './useGive'
-import { useInstruments } from './useInstruments'
+import { type Got, useInstruments } from './useInstruments'
 import { useLaneKeys } from './useLaneKeys'
 import { deviceOf, heightNow, isBuilt, useNow } from './useNow'
 import { laneNow, useLaneChoice, useLastGiven, useTurn } from './useTurn'
@@ -34,6 +34,7 @@ import { laneNow, useLaneChoice, useLastGiven, useTurn } from './useTurn'
 // what is needed now and then is fetched when it is
 const FramesSheet = later(async () => ({ default: (await import('./FramesSheet')).FramesSheet }))
 const SoundSheet = later(async () => ({ default: (await import('./SoundSheet')).SoundSheet }))
+const FoundList = soon(async () => ({ default: (await import('./seeing/FoundList')).FoundList }))
 const FollowSheet = later(async () => ({ default: (await import('./seeing/FollowSheet')).FollowSheet }))
 const PictureSheet = later(async () => ({ default: (await import('./seeing/PictureSheet')).PictureSheet }))
 const GateView = later(async () => ({ default: (await import('./seeing/GateView')).GateView }))
@@ -251,6 +252,8 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     },
     [taken_],
   )
+  /** What an instrument told beside its reading, until the trial is kept. */
+  const [more, setMore] = useState<Got | null>(null)
   const [told, setTold] = useState<readonly string[]>([])
   const [lost, setLost] = useState<readonly string[]>([])
   const listening = useInstruments(study.id, instruments, (got) => {
@@ -269,6 +272,8 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     const before = last?.text === (texts['0'] ?? '').trim() ? last : null
     if (got.state === 'reading') {
       taken_(got.text, { taken: got.taken, stamps: got.stamps, source: got.source, doubt: got.doubt }, false)
+      setMore(got)
+      if (got.taken === 'felt') beside.current = { followed: null, felt: { source: got.source, stamps: [...got.stamps] }, pictures: [] }
       // a reading that nobody has kept is not replaced in silence
       const gone = before?.source ? `${before.text} was not kept. ` : ''
       return setSaid({ text: `${gone}${got.says}`, bad: Boolean(gone || got.doubt) })
@@ -450,6 +455,27 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
           onHands={setHands}
         />
       </Suspense>
+      {more?.more.length && hows.current['0']?.stamps.join() === more.stamps.join() ? (
+        <section aria-label={`What ${more.source} told`} className="px-4 pt-2 md:px-8">
+          <Suspense>
+            <FoundList
+              study={study}
+              found={more.more.map(([name, quantity, texts]) => ({
+                id: name,
+                name,
+                quantity,
+                unit: texts[0]?.[0] ?? '',
+                text: texts[0]?.[1] ?? '',
+                texts: Object.fromEntries(texts),
+                kind: 'exact',
+                value: 0,
+                u: 0,
+              }))}
+              onUse={(place, text) => noted(place.name, text, { taken: more.taken, stamps: more.stamps, source: more.source })}
+            />
+          </Suspense>
+        </section>
+      ) : null}
       <Lost says={lost} onSeen={() => setLost([])} />
       {scaleOf(measure).scored && study.draft.study_kind === 'contest' ? (
         <Suspense>
@@ -509,7 +535,9 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
           />
         ) : null}
         {sheet === 'picture' ? <PictureSheet open onClose={close} study={study} onReading={noted} /> : null}
-        {sheet === 'sound' ? <SoundSheet open onClose={close} onTake={(text, stamps) => takeFrom('sound', text, stamps)} /> : null}
+        {sheet === 'sound' ? (
+          <SoundSheet open onClose={close} study={study} onTake={(text, stamps) => takeFrom('sound', text, stamps, 'the microphone')} />
+        ) : null}
         {sheet === 'thumbs' ? <ThumbSheet open onClose={close} study={study} who={seat?.label} /> : null}
         {sheet === 'hand' ? (
           <HandSheet

@@ -1,51 +1,43 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
-import workletUrl from '../../machines/listen.worklet.js?url&no-inline'
-import { inSeconds } from '../../machines/trialRun'
+import { api, ask, Refusal, type Study } from '../../data/api'
+import { firstOf } from '../../data/measures'
+import { aheadOfPage, canHear, type Ears, hear, NO_EARS } from '../../machines/ears'
 import { Thud } from '../../machines/thud'
-import { Sheet, Tick, Told } from '../../parts/parts'
+import { Field, Sheet, Tick, Told } from '../../parts/parts'
 import { useKeys } from '../../parts/useKeys'
+import { THUMB_S } from './seeing/looked.gen'
 
-type Props = { open: boolean; onClose: () => void; onTake: (text: string, stamps: number[]) => void }
+type Props = { open: boolean; onClose: () => void; study: Study; onTake: (text: string, stamps: number[]) => void }
 
 /** The microphone hears the thud: its threshold shown on a strip, tried first, and nothing recorded. */
-export function SoundSheet({ open, onClose, onTake }: Props) {
+export function SoundSheet({ open, onClose, study, onTake }: Props) {
   return (
     <Sheet open={open} onClose={onClose} title="Time it by sound" wide>
-      {open ? <Ear onTake={onTake} /> : null}
+      {open ? <Ear study={study} onTake={onTake} /> : null}
     </Sheet>
   )
 }
 
-type Ears = { context: AudioContext; stop: () => void; port: MessagePort }
+/** Where the server cannot be asked: an onset is heard to about this, s (bendro/core/seeing/sound.py), the way of the sound unknown up to 5 m. */
+const AWAY_S = 0.004
 
-async function hear(onBlock: (block: { peak: number; at: number | null }) => void): Promise<Ears> {
-  const stream = await navigator.mediaDevices.getUserMedia({ audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false } })
-  const context = new AudioContext()
-  await context.audioWorklet.addModule(workletUrl)
-  const node = new AudioWorkletNode(context, 'listen', { numberOfOutputs: 0 })
-  context.createMediaStreamSource(stream).connect(node)
-  node.port.onmessage = (e: MessageEvent<{ peak: number; at: number | null }>) => onBlock(e.data)
-  const stop = () => {
-    for (const t of stream.getTracks()) t.stop()
-    void context.close()
-  }
-  return { context, stop, port: node.port }
-}
-
-function Ear({ onTake }: Pick<Props, 'onTake'>) {
+function Ear({ study, onTake }: Pick<Props, 'study' | 'onTake'>) {
   const [ears, setEars] = useState<Ears | null>(null)
   const [says, setSays] = useState('')
   const [threshold, setThreshold] = useState(0.2)
   const [byEar, setByEar] = useState(false)
   const [tried, setTried] = useState(0)
+  const [release, setRelease] = useState('')
+  const [land, setLand] = useState('')
   const [thud] = useState(() => new Thud())
   const [state, setState] = useState(thud.snapshot)
+  const [read, setRead] = useState<{ text: string; shown: string; says: string } | null>(null)
   const strip = useRef<HTMLDivElement>(null)
   const hearing = useRef({ byEar, loudest: 0 })
   hearing.current.byEar = byEar
+  const measure = firstOf(study.draft)
   const begin = async () => {
-    if (!('mediaDevices' in navigator) || !('AudioWorkletNode' in globalThis))
-      return setSays('The microphone needs this page on this machine or on https. Time it by the thumb or by frames here.')
+    if (!canHear()) return setSays(NO_EARS)
     try {
       const made = await hear(({ peak, at }) => {
         hearing.current.loudest = Math.max(peak, hearing.current.loudest * 0.97)
@@ -58,20 +50,16 @@ function Ear({ onTake }: Pick<Props, 'onTake'>) {
       setEars(made)
       setSays('')
     } catch (why) {
-      const named =
-        why instanceof DOMException && why.name === 'NotAllowedError' ? 'The browser does not let this page listen' : 'The microphone could not be opened'
-      setSays(`${named}. Allow it in the browser, or time it by the thumb. (${why instanceof Error ? why.message : String(why)})`)
+      setSays(why instanceof Error ? why.message : String(why))
     }
   }
   useEffect(() => () => ears?.stop(), [ears])
   useEffect(() => ears?.port.postMessage(threshold), [ears, threshold])
-  const release = useCallback(
+  const letGo = useCallback(
     (at: number) => {
       if (!ears) return
-      // a press has its stamp on the page's clock; the sound has its own: both are known at one moment
-      const both = ears.context.getOutputTimestamp()
-      const shift = both.performanceTime ? (both.contextTime ?? 0) - both.performanceTime / 1000 : ears.context.currentTime - performance.now() / 1000
-      thud.release(at / 1000 + shift)
+      // a press has its stamp on the page's clock; the sound has its own
+      thud.release(at / 1000 + aheadOfPage(ears.context))
       setState(thud.snapshot)
     },
     [ears, thud],
@@ -79,13 +67,32 @@ function Ear({ onTake }: Pick<Props, 'onTake'>) {
   useKeys((e) => {
     if (e.key !== ' ' || e.repeat || byEar || !ears) return
     e.preventDefault()
-    release(e.timeStamp)
+    letGo(e.timeStamp)
   })
   const again = () => {
     thud.clear()
     setState(thud.snapshot)
   }
-  const text = state.state === 'timed' ? inSeconds((state.to - state.from) * 1000) : ''
+  useEffect(() => {
+    setRead(null)
+    if (state.state !== 'timed') return
+    let live = true
+    const { from, to, heard } = state
+    const body = { from_s: from, to_s: to, pressed: !heard, release, land }
+    void ask(api.POST('/api/studies/{study_id}/heard-time', { params: { path: { study_id: study.id } }, body, signal: AbortSignal.timeout(4_000) }))
+      .then((got) => {
+        const time = got.found[0]
+        if (live && time) setRead({ text: time.texts[measure.unit ?? 's'] ?? `${time.text} s`, shown: `${time.text} s`, says: got.says.join(' ') })
+      })
+      .catch((why: unknown) => {
+        if (!live) return
+        const plain = `${(to - from).toFixed(3)} ± ${(2 * Math.hypot(AWAY_S, heard ? 0 : THUMB_S)).toFixed(3)} s`
+        setRead({ text: plain, shown: plain, says: why instanceof Refusal && !why.away ? why.message : '' })
+      })
+    return () => {
+      live = false
+    }
+  }, [state, release, land, study.id, measure.unit])
   return (
     <div className="grid gap-4">
       <p className="m-0 text-quiet">
@@ -112,7 +119,7 @@ function Ear({ onTake }: Pick<Props, 'onTake'>) {
           </label>
           <p className="m-0" role="status" data-tried>
             {state.state === 'timed' ? (
-              <span className="big text-[2.6rem]">{text} s</span>
+              <span className="big text-[2.6rem]">{read?.shown ?? '…'}</span>
             ) : state.state === 'waiting' ? (
               'Falling. It waits for the thud.'
             ) : tried ? (
@@ -121,9 +128,20 @@ function Ear({ onTake }: Pick<Props, 'onTake'>) {
               'Nothing heard yet.'
             )}
           </p>
+          {state.state === 'timed' && read?.says ? <p className="m-0 text-quiet">{read.says}</p> : null}
           <Tick checked={byEar} onChange={setByEar}>
-            Hear the release as well (a clap or a click as it is let go)
+            Hear the release as well (a clap, the click of a clamp, or the pop of a rocket as it is let go)
           </Tick>
+          <div className="grid gap-4 md:grid-cols-2">
+            {byEar ? (
+              <Field label="From the release to the microphone">
+                {(p) => <input {...p} className="field" placeholder="2 m" value={release} onChange={(e) => setRelease(e.target.value)} />}
+              </Field>
+            ) : null}
+            <Field label="From the landing to the microphone">
+              {(p) => <input {...p} className="field" placeholder="1 m" value={land} onChange={(e) => setLand(e.target.value)} />}
+            </Field>
+          </div>
           <div className="flex flex-wrap gap-3">
             {byEar || state.state !== 'quiet' ? null : (
               <button
@@ -131,7 +149,7 @@ function Ear({ onTake }: Pick<Props, 'onTake'>) {
                 data-press
                 className="btn btn-act big min-h-[96px] grow text-[2rem]"
                 style={{ touchAction: 'manipulation' }}
-                onPointerDown={(e) => release(e.timeStamp)}
+                onPointerDown={(e) => letGo(e.timeStamp)}
               >
                 Release
               </button>
@@ -141,8 +159,8 @@ function Ear({ onTake }: Pick<Props, 'onTake'>) {
                 Again
               </button>
             )}
-            {state.state === 'timed' ? (
-              <button type="button" className="btn btn-act min-h-[64px]" onClick={() => onTake(text, [state.from, state.to])}>
+            {state.state === 'timed' && read ? (
+              <button type="button" className="btn btn-act min-h-[64px]" onClick={() => onTake(read.text, [state.from, state.to])}>
                 Write it down
               </button>
             ) : null}

@@ -1,5 +1,5 @@
 import { Suspense, useCallback, useEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react'
-import { useParams } from 'react-router'
+import { Link, useParams } from 'react-router'
 import { api, ask, type Study } from '../../data/api'
 import { typed } from '../../data/keep'
 import { useLive } from '../../data/live'
@@ -16,6 +16,7 @@ import { later } from '../../parts/soon'
 import { Stopped } from '../../planning/Stopped'
 import { Elapsed } from './Elapsed'
 
+const PhoneEar = later(async () => ({ default: (await import('./seeing/PhoneEar')).PhoneEar }))
 const ThumbSheet = later(async () => ({ default: (await import('./ThumbSheet')).ThumbSheet }))
 
 /** A further phone times the falls of the lanes: it sees the release, and presses the landing. One target, and nothing else to press by mistake. */
@@ -50,6 +51,7 @@ function Timing({ study }: { study: Study }) {
   const phase = phaseOf(now)
   const [says, setSays] = useState('')
   const [trying, setTrying] = useState(false)
+  const [listens, setListens] = useState(false)
   const thumb = (useThumbs(study.id).data ?? []).find((t) => t.who === label)
   /** The fall in hand, and those that were timed or left out. */
   const fall = useRef<Screen | null>(null)
@@ -59,7 +61,13 @@ function Timing({ study }: { study: Study }) {
   const falls = useMemo(
     () =>
       (told?.screens ?? []).filter(
-        (s) => s.fall && s.turns.length === 1 && s.id !== screenId && !isAway(s) && (lane === 0 || s.lane === lane || s.lane === 0) && !done.has(s.fall),
+        (s) =>
+          s.fall &&
+          (s.turns.length === 1 || lane > 0) &&
+          s.id !== screenId &&
+          !isAway(s) &&
+          (lane === 0 || s.lane === lane || s.lane === 0) &&
+          !done.has(s.fall),
       ),
     [told, lane, done],
   )
@@ -92,7 +100,7 @@ function Timing({ study }: { study: Study }) {
   }, [phase, own, stands, run])
 
   const tell = useCallback(
-    async (landed: number | null) => {
+    async (landed: number | null, heard = false) => {
       const of = fall.current?.fall ?? next?.fall ?? falls[0]?.fall
       const from = own ? released.current : null
       if (!of || !clock) {
@@ -106,6 +114,7 @@ function Timing({ study }: { study: Study }) {
         released_at: from === null ? null : seconds(from),
         landed_at: landed === null ? null : seconds(landed),
         round_trip_s: clock.trip,
+        heard,
       }
       const took = landed === null ? null : inSeconds(landed - (from ?? run.snapshot.from ?? landed))
       fall.current = null
@@ -132,6 +141,7 @@ function Timing({ study }: { study: Study }) {
     },
     [own, run, tell, next],
   )
+  const heardIt = useCallback((at: number) => run.land(at) && void tell(at, true), [run, tell])
   useEffect(() => {
     const hear = (e: KeyboardEvent) => {
       if (e.key !== ' ' || e.repeat || document.querySelector('[role=dialog], [role=alertdialog]')) return
@@ -146,7 +156,8 @@ function Timing({ study }: { study: Study }) {
   }, [label])
 
   const of = fall.current ?? next
-  const turn = of?.turns[0]
+  // of a heat it times its own lane
+  const turn = of?.turns.find((t) => of.turns.length === 1 || study.turns.some((p) => p.block === t.block && p.level === t.level && p.lane === lane))
   const whose = turn ? (study.turns.find((t) => t.block === turn.block && t.level === turn.level)?.group ?? '') : ''
   const last = (told?.presses ?? []).at(-1)
   const others = last
@@ -215,8 +226,15 @@ function Timing({ study }: { study: Study }) {
           <button type="button" className="btn btn-plain min-h-[48px]" onClick={() => setTrying(true)}>
             Try the thumb
           </button>
+          <button type="button" className="btn btn-plain min-h-[48px]" aria-pressed={listens} onClick={() => setListens((on) => !on)}>
+            {listens ? 'The thumb presses' : 'Let it listen'}
+          </button>
+          <Link className="btn btn-plain min-h-[48px]" to={`/study/${study.id}/felt`}>
+            Put this phone in the carrier
+          </Link>
         </div>
       )}
+      <Suspense>{listens ? <PhoneEar onLoud={heardIt} /> : null}</Suspense>
       <p className="m-0 text-quiet">
         {live === 'never' ? (
           <Says>No stream of the server comes through to this phone, so its clock cannot be compared. Type the time at the lane instead.</Says>

@@ -11,6 +11,7 @@ import { Frame } from '../../parts/Frame'
 import { NotOpened } from '../../parts/NotOpened'
 import { Line, Pick, Says, Shape, Sheet, Skeleton, Told } from '../../parts/parts'
 import { OwnFault } from './FaultSheet'
+import { Beside } from './seeing/Beside'
 import { BEHAVIOUR, look, readingsOf, type Texts } from './useEntry'
 
 const STATE = { kept: 'kept', void: 'void', withdrawn: 'undone' } as const
@@ -272,6 +273,7 @@ function Change({ study, trial, family, onDone }: { study: Study; trial: SeenTri
           </div>
         </fieldset>
       )}
+      <Beside study={study.id} trial={trial.id} />
       <History study={study.id} trial={trial} />
     </div>
   )

@@ -5,11 +5,11 @@ import { labelOf } from '../../data/trials'
 import { inSeconds, placesOf } from '../../machines/trialRun'
 
 /** What an instrument saw of each lane. ms: from the release. */
-export type Heard = Readonly<Record<number, { ms: number; text: string; taken: HowTaken; stamps: number[]; source: string }>>
+export type Heard = Readonly<Record<number, { ms: number; text: string; taken: HowTaken; stamps: number[]; source: string; clock_s?: number }>>
 
 /** Every screen that heard the same release calls its heat by the same name. */
 export const heatId = (studyId: string, heard: Heard): string => {
-  const one = Object.values(heard)[0]
+  const one = Object.values(heard).find((h) => h.stamps.length && h.source)
   return one ? namedBy(`${one.source} ${one.stamps[0]}`, studyId) : uuid()
 }
 
@@ -25,7 +25,7 @@ export function readingsOf(study: Study, landed: Readonly<Record<number, number>
       const own = seen && seen.ms === ms ? seen : null // pressed anew after it was taken back, it is a pressed one
       const stamps = own ? own.stamps : [from / 1000, (from + ms) / 1000]
       const given = study.draft.measures.flatMap((m): ReadingGiven[] => {
-        const one = { measure: m.id, payload: 1, taken: own?.taken ?? ('lanes' as const), stamps, source: own?.source ?? '', clock_s: 0 }
+        const one = { measure: m.id, payload: 1, taken: own?.taken ?? ('lanes' as const), stamps, source: own?.source ?? '', clock_s: own?.clock_s ?? 0 }
         if (scaleOf(m).shape === 'places') return [{ ...one, texts: [places[Number(lane)] ?? ''], unit: '' }]
         return isTimed(m) ? [{ ...one, texts: [own?.text ?? inSeconds(ms)], unit: own ? m.unit : 's' }] : []
       })
@@ -40,7 +40,7 @@ export const heatSaid = (study: Study, turns: readonly Turn[], landed: Readonly<
     .sort((a, b) => (landed[a.lane] ?? 0) - (landed[b.lane] ?? 0))
     .map((t) =>
       study.draft.measures.some(isTimed)
-        ? `${labelOf(study, t.level)} ${heard[t.lane]?.text ?? inSeconds(landed[t.lane] ?? 0)} s`
+        ? `${labelOf(study, t.level)} ${(heard[t.lane]?.text ?? inSeconds(landed[t.lane] ?? 0)).replace(/ s$/, '')} s`
         : `${labelOf(study, t.level)} ${placesOf(landed)[t.lane] ?? ''}`,
     )
     .join(', ')

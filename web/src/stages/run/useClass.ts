@@ -56,9 +56,17 @@ export function useClass({ study, lane, turns, now, half, fall, onHanded }: OfLa
     () =>
       (presses ?? [])
         .filter((p) => p.fall === fall)
-        .map((p) => ({ label: p.label, screen: p.screen_id, text: p.seconds === null ? null : inSeconds(p.seconds * 1000), clock_s: p.clock_s }))
+        .map((p) => ({
+          label: p.label,
+          screen: p.screen_id,
+          text: p.seconds === null ? null : inSeconds(p.seconds * 1000),
+          clock_s: p.clock_s,
+          seconds: p.seconds,
+          heard: p.heard,
+          lane: told?.screens.find((s) => s.id === p.screen_id)?.lane ?? 0,
+        }))
         .sort((a, b) => a.label.localeCompare(b.label, 'en', { numeric: true })),
-    [presses, fall],
+    [presses, fall, told?.screens],
   )
   const doubts = [mine, ...timers].map((s) => s?.doubt_s ?? null)
   const worst = timers.length && doubts.every((d) => d !== null) ? Math.max(...doubts) : null

@@ -69,7 +69,7 @@ export function readingsOf(places: readonly Place[], texts: Texts, hows: Hows = 
     const one = made.get(key)
     if (phone?.text === text && one) {
       const whose = [one.source, phone.label].filter(Boolean).join(', ').slice(0, 60)
-      made.set(key, { ...one, taken: 'phones', stamps: [], source: whose, clock_s: Math.max(one.clock_s ?? 0, phone.clock_s) })
+      made.set(key, { ...one, taken: phone.heard ? 'sound' : 'phones', stamps: [], source: whose, clock_s: Math.max(one.clock_s ?? 0, phone.clock_s) })
     }
   }
   const words = (texts[BEHAVIOUR] ?? '').split(BETWEEN).filter(Boolean)

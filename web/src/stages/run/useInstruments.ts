@@ -17,6 +17,8 @@ export type Got = {
   doubt: string
   /** Something did not arrive: it stays told until somebody has looked. */
   lost: boolean
+  /** What else it tells of the same trial: name, quantity, and the text in each unit. */
+  more: [string, string, [string, string][]][]
 }
 
 export type Listening = 'off' | 'listening' | 'away' | 'ended'

@@ -353,7 +353,12 @@ function Follower({ onClose, study, called, onReading, onBeside }: Omit<Props, '
               <Tick checked={pictures} onChange={setPictures}>
                 Keep three small pictures with the trial
               </Tick>
-              <Pick label="Against time" value={shown} options={(Object.keys(SHOWN) as Shown[]).map((k) => [k, SHOWN[k][0]] as const)} onChange={setShown} />
+              <Pick
+                label="Against time"
+                value={shown}
+                options={(['speed', 'y', 'x', 'acceleration'] as const).map((k) => [k, SHOWN[k][0]] as const)}
+                onChange={setShown}
+              />
               <TrackPlot columns={worked.columns} rows={worked.rows} shown={shown} />
             </>
           ) : null}

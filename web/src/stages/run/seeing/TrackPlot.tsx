@@ -1,12 +1,13 @@
 import { linear } from '../../../tape/scale'
 import { useWidth } from '../../../tape/Tape'
 
-export type Shown = 'y' | 'x' | 'speed' | 'acceleration'
+export type Shown = 'y' | 'x' | 'speed' | 'acceleration' | 'felt'
 export const SHOWN: Record<Shown, readonly [name: string, unit: string]> = {
   y: ['height', 'm'],
   x: ['way across', 'm'],
   speed: ['speed', 'm/s'],
   acceleration: ['acceleration', 'm/s²'],
+  felt: ['what was felt', 'm/s²'],
 }
 const HIGH = 190
 const LEFT = 64
@@ -20,7 +21,7 @@ export function TrackPlot({ columns, rows, shown }: { columns: readonly string[]
     const t = row[at('t_s')] ?? 0
     if (shown === 'speed') return { t, v: size(row, 'vx_m_s', 'vy_m_s'), u: row[at('u_speed_m_s')] ?? 0 }
     if (shown === 'acceleration') return { t, v: size(row, 'ax_m_s2', 'ay_m_s2'), u: row[at('u_acceleration_m_s2')] ?? 0 }
-    return { t, v: row[at(shown === 'x' ? 'x_m' : 'y_m')] ?? 0, u: 0 }
+    return { t, v: row[at({ x: 'x_m', y: 'y_m', felt: 'felt_m_s2' }[shown])] ?? 0, u: 0 }
   })
   if (!points.length) return null
   const t0 = points[0]?.t ?? 0
