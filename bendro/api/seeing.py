@@ -1,7 +1,6 @@
 """The camera, the microphone and the sensor: what they noticed becomes readings here; what they saw and heard stays on the device."""
 
 import base64
-import binascii
 from functools import cache
 from pathlib import Path
 from uuid import UUID
@@ -97,7 +96,7 @@ def keep_seen(study_id: UUID, trial_id: UUID, body: KeepSeenBody, mine: Mine, me
     followed = None if body.followed is None else (body.followed.looked, body.followed.track, body.followed.laid())
     try:
         pictures = [base64.b64decode(p, validate=True) for p in body.pictures]
-    except binascii.Error as why:
+    except ValueError as why:  # binascii.Error is one
         raise Refused("A picture did not arrive whole. Keep it again.", code="picture_broken", where="pictures") from why
     return _out(seeing.keep_seen(mine, study_id, trial_id, track=followed, log=None if body.felt is None else (body.felt.source, body.felt.stamps), pictures=pictures, own=me.seat, now=now))
 

@@ -20,14 +20,19 @@ from bendro.core.seeing.tape_picture import TapePicture
 
 from .shapes import Answered, Body
 
+#: What no hall or field is longer than, m; a side of a scale is never nothing.
+MOST_M, SIDE = 1_000.0, 1e-3
 
-def _metres(text: str, where: str) -> tuple[float, float]:
+
+def _metres(text: str, where: str, low: float = 0.0) -> tuple[float, float]:
     """A length as written, in m, and its standard uncertainty. What a tape shows at a mark is as good as the touch, however few digits it is written with:
-    only what is written with ± is doubted. Raises ReadingRefused at `where`."""
+    only what is written with ± is doubted. low: the least that it can be. Raises CoreError at `where`."""
     try:
         got = read(text, "length", "m")
     except CoreError as why:
         raise why.at(where) from why
+    if not low <= got.to("m") <= MOST_M:
+        raise CoreError(f"{text.strip()} is no length of a hall’s floor or wall. Write it like 2 m or 10 ft.", code="length_absurd", where=where)
     return got.to("m"), convert(got.standard_uncertainty, got.unit, "m") if got.half is not None else 0.0
 
 
@@ -109,11 +114,11 @@ class FollowedBody(Body):
     def laid(self) -> Marks | Corners:
         """By what it becomes metres. Raises ReadingRefused."""
         if self.marks is not None:
-            apart, u = _metres(self.marks.apart, "apart")
+            apart, u = _metres(self.marks.apart, "apart", SIDE)
             return Marks(a=self.marks.a, b=self.marks.b, apart_m=apart, u=u, touch=self.marks.touch, lie=self.marks.lie)
         assert self.corners is not None, "one of them is given: the body was checked"
-        wide, u = _metres(self.corners.wide, "wide")
-        return Corners(corners=self.corners.corners, wide_m=wide, high_m=_metres(self.corners.high, "high")[0], u=u, touch=self.corners.touch)
+        wide, u = _metres(self.corners.wide, "wide", SIDE)
+        return Corners(corners=self.corners.corners, wide_m=wide, high_m=_metres(self.corners.high, "high", SIDE)[0], u=u, touch=self.corners.touch)
 
 
 class FeltBody(Body):
@@ -134,15 +139,15 @@ class HeardOfBody(Body):
 class HeardTimeBody(Body):
     """Moments by the sound's clock, and how far the microphone was from each, as written ("" where it is not said)."""
 
-    from_s: float
-    to_s: float
+    from_s: float = Field(ge=-1e9, le=1e9)
+    to_s: float = Field(ge=-1e9, le=1e9)
     pressed: bool = False
     release: Length = ""
     land: Length = ""
 
     def heard(self) -> HeardTime:
         """Raises ReadingRefused."""
-        release, land = (_metres(t, n)[0] if t.strip() else None for t, n in ((self.release, "release"), (self.land, "land")))
+        release, land = (min(200.0, _metres(t, n)[0]) if t.strip() else None for t, n in ((self.release, "release"), (self.land, "land")))
         return HeardTime(from_s=self.from_s, to_s=self.to_s, pressed=self.pressed, release_m=release, land_m=land)
 
 

@@ -57,7 +57,10 @@ def stated(value: float, u: float, kind: Literal["exact", "at_least", "at_most",
     stands beside it; a bound with its sign."""
     half = COVERS * u
     places = two_figures(half) if half > 0 else None
-    places = 3 if places is None else min(max(0, places), MOST_DECIMALS)
+    if places is None:  # nothing is known of its doubt: four figures
+        shown = two_figures(value)
+        places = 3 if shown is None else shown + 2
+    places = min(max(0, places), MOST_DECIMALS)
     text = at_place(value, places).replace("−", "-")
     if kind == "at_least":
         return f"{text}+"

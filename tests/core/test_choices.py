@@ -54,7 +54,7 @@ def test_a_change_of_a_choice_is_told_in_the_words_of_the_page() -> None:
 
 
 def test_the_instruments_offered_for_a_measure_are_those_that_read_it() -> None:
-    assert [kind for kind, _ in instruments_for("time")] == ["gate", "sound"]
+    assert [kind for kind, _ in instruments_for("time")] == ["gate", "sound", "felt"]
     assert instruments_for("mass") == (("scale", "a scale"),)
     assert instruments_for("length") == ()
     assert {kind for q in QUANTITIES for kind, _ in instruments_for(q)} == set(READS) == set(CALLED)

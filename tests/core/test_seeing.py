@@ -369,7 +369,7 @@ def test_what_is_wrong_with_such_a_picture_is_told() -> None:
 
 
 def test_a_number_is_written_as_a_reading_is() -> None:
-    for value, u, kind, text in ((1.35216, 0.005, "exact", "1.352 ± 0.010"), (16.0, 0.0, "at_least", "16.000+"), (0.0667, 0.008, "at_most", "≤ 0.067"), (9.81, 0.13, "exact", "9.81 ± 0.26")):
+    for value, u, kind, text in ((1.35216, 0.005, "exact", "1.352 ± 0.010"), (16.0, 0.0, "at_least", "16.00+"), (0.0667, 0.008, "at_most", "≤ 0.067"), (9.81, 0.13, "exact", "9.81 ± 0.26")):
         assert stated(value, u, kind) == text  # type: ignore[arg-type]
         assert read(text, "number", "").value == pytest.approx(value, rel=0.01)
     speed = Found(id="v", name="speed", quantity="speed", value=1.5, u=0.01, unit="m/s", text="1.500 ± 0.020")

@@ -21,7 +21,7 @@ ALLOWED = {
     "store": {"core", "store", "settings"},
     "actions": {"core", "files", "store", "actions", "settings"},
     "demo": {"core", "store", "actions", "demo"},
-    "instruments": {"core"},
+    "instruments": {"core", "instruments"},
     "live": {"core"},
     "api": {"core", "files", "store", "actions", "api", "settings", "instruments", "live", ""},
     "server": {"files", "store", "actions", "api", "settings", "demo", "core", "server", ""},

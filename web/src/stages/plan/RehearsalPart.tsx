@@ -28,7 +28,7 @@ function Ways({ ways, unit }: { ways: NonNullable<NonNullable<Ahead['outlook']>[
                 </td>
                 <td className={`num py-1 ${w.enough ? 'font-semibold' : 'text-quiet'}`}>
                   {w.needed ?? 'more than 50'}
-                  {w.enough ? ', as planned' : ''}
+                  {w.enough ? ', enough' : ''}
                 </td>
               </tr>
             ))}
