@@ -12,15 +12,19 @@ type Front = { low: number; high: number; cutLow: boolean; cutHigh: boolean; par
  *  between: whether the moment lies between two pictures by where the front stood in them, or only in the gap between them. */
 export type Crossing = { t: number; u: number; between: boolean; parts: number; even: boolean }
 
+/** Something is in a line where so much of it is changed: a narrow payload in a long line is. */
+export const COUNTS_FROM = 0.03
 /** Points along a line that are looked at. */
-const ROWS = 40
+const ROWS = 80
 /** So far to either side of a line a thing is followed, as a share of the picture's longer side. */
 const REACH = 0.24
 /** Pictures from which the empty scene is learned. */
 export const LEARNS = 8
 /** A change of less than so many times the noise, or than so many steps of 256, is none. */
-const NOISES = 4.5
+const NOISES = 5
 const LEAST = 9
+/** What is less than so many times the noise adds nothing to where a front lies. */
+const IN_NOISE = 2.5
 /** Where a front lies: so many rows of what counts as something in the line are changed, but never more than half of the thing. It is the nose that is
  *  timed, whatever stands higher behind it. */
 const NOSE = 0.5
@@ -53,7 +57,7 @@ export class Gate {
   #above = false
   #waits: { at: number; left: number } | null = null
 
-  constructor(line: Line, threshold = 0.12) {
+  constructor(line: Line, threshold = COUNTS_FROM) {
     this.line = line
     this.threshold = threshold
   }
@@ -183,7 +187,7 @@ export class Gate {
           const i = r * width + u
           const off = Math.abs((this.#now[i] ?? 0) / gain - (this.#empty[i] ?? 0))
           // a change that is not the noise counts by how much of the whole it is, so that a front between two points is found between them
-          const part = Number.isFinite(off) ? Math.min(1, Math.max(0, off - this.#noise) / whole) : 0
+          const part = off > IN_NOISE * this.#noise ? Math.min(1, off / whole) : 0
           change[u] = (change[u] ?? 0) + part
         }
       }
@@ -191,18 +195,20 @@ export class Gate {
     for (const u of [-1, 0, 1]) near.push((change[reach + u] ?? 0) / rows)
     const signal = middle(near)
     const top = change.reduce((a, b) => Math.max(a, b), 0)
-    if (top < Math.max(LEAST_ROWS, rows * Math.min(this.threshold, 0.08))) return { t, signal, front: null }
+    if (top < Math.max(LEAST_ROWS, rows * Math.min(this.threshold / 2, 0.08))) return { t, signal, front: null }
     const cut = Math.min(top / 2, Math.max(LEAST_ROWS, rows * this.threshold * NOSE))
     let low = -1
     let high = -1
     let parts = 0
     let gap = TOGETHER + 1
     for (let u = 0; u < width; u += 1) {
-      if ((change[u] ?? 0) >= cut) {
+      // a single column of noise is no front: its neighbours must say the same
+      const here = middle([change[u - 1] ?? 0, change[u] ?? 0, change[u + 1] ?? 0])
+      if (here >= cut) {
         if (low < 0) low = u
         high = u
       }
-      if ((change[u] ?? 0) >= NOTHING_ROWS) {
+      if (here >= NOTHING_ROWS) {
         if (gap > TOGETHER) parts += 1
         gap = 0
       } else gap += 1

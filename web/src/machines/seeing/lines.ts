@@ -1,4 +1,4 @@
-import type { Line } from './gate'
+import { COUNTS_FROM, type Line } from './gate'
 import type { Laid, Role } from './watch'
 
 /** The tape in the picture: two places in shares of its width and height, and what it shows there, as typed. */
@@ -24,7 +24,7 @@ export function firstLines(lanes: readonly number[], falls: boolean): Setting {
             (lane, n): Laid => ({ role: { start: false, lane }, line: level(0.8, 0.06 + (0.88 * n) / ends + 0.01, 0.06 + (0.88 * (n + 1)) / ends - 0.01) }),
           ),
         ]
-  return { lines, tape: null, threshold: 0.12, press: false }
+  return { lines, tape: null, threshold: COUNTS_FROM, press: false }
 }
 
 /** What was kept of an earlier lesson, where it still fits these lanes. */

@@ -42,12 +42,15 @@ export function FeltPhone() {
   useEffect(() => {
     if (!on) return
     feeling.clear()
+    let gone = false
     const feel = (e: DeviceMotionEvent) => {
       const a = e.accelerationIncludingGravity
       if (a?.x == null || a.y == null || a.z == null) return
       feeling.take(e.timeStamp / 1000, a.x, a.y, a.z)
       setRate(feeling.rate)
-      if (feeling.landed) void send(feeling.log)
+      if (!feeling.landed || gone) return
+      gone = true // one landing is told once, however many values still come
+      void send(feeling.log)
     }
     window.addEventListener('devicemotion', feel)
     const quiet = setTimeout(() => {

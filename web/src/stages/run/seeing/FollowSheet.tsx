@@ -153,13 +153,10 @@ function Follower({ onClose, study, called, onReading, onBeside }: Omit<Props, '
     const sent = body()
     const [first, end] = [now.places[0], now.places.at(-1)]
     if (!sent || !clip || !first || !end) return
+    const kept = pictures ? await small(clip, [first.frame, now.places[Math.floor(now.places.length / 2)]?.frame ?? 0, end.frame]) : []
+    onBeside({ followed: sent, felt: null, pictures: kept })
     onReading(place, text, { taken: 'followed', stamps: [sent.track.t[0] ?? 0, sent.track.t.at(-1) ?? 0], source: 'a clip' })
     setWritten((all) => [...all, text])
-    onBeside({
-      followed: sent,
-      felt: null,
-      pictures: pictures ? await small(clip, [first.frame, now.places[Math.floor(now.places.length / 2)]?.frame ?? 0, end.frame]) : [],
-    })
   }
   const box = { wide: canvas.current?.width || now.size.wide, high: canvas.current?.height || now.size.high }
   return (

@@ -77,8 +77,8 @@ export function GateSetUp({
             Something is in a line from here
             <input
               type="range"
-              min={0.04}
-              max={0.6}
+              min={0.01}
+              max={0.5}
               step={0.01}
               value={setting.threshold}
               style={{ minHeight: 44 }}

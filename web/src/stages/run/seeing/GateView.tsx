@@ -152,7 +152,7 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
       <div className="grid content-start gap-3 text-[1rem]">
         <div>
           <p className="m-0 text-quiet">{turn.group || 'Now'}</p>
-          <p className="big m-0 text-[2rem] leading-tight">{labelOf(study, turn.level)}</p>
+          <h1 className="big m-0 text-[2rem] leading-tight">{labelOf(study, turn.level)}</h1>
           <p className="m-0 text-quiet">{practice ? 'practice, not counted' : nth}</p>
         </div>
         <div className="h-2 bg-tape" />

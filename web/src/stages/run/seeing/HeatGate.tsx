@@ -50,7 +50,10 @@ export function HeatGate({ study, turns, from, onRelease, onLand, onClose }: Pro
     },
     [lanes],
   )
-  const again = useCallback(() => setMarks({}), [])
+  const again = useCallback(() => {
+    start.current = null
+    setMarks({})
+  }, [])
   const gates = useGates(study.id, lanes, true, passed, again)
   const touch = (at: { x: number; y: number }) => {
     const tape = gates.setting.tape ?? { a: { ...at, says: '0' }, b: { ...at, says: '' } }

@@ -5,10 +5,10 @@ import type { Gates } from './useGates'
 
 const HIGH = 44
 const SHOWN_S = 6
-/** A strip is full where so much of a line is covered. */
-const FULL = 0.6
-/** How high a share stands in its row. */
-const rise = (share: number) => 0.92 - 0.84 * Math.min(1, share / FULL)
+/** A strip is full where at least so much of a line is covered, more where more is. */
+const FULL = 0.12
+/** How high a share stands in its row, which is full at another. */
+const rise = (share: number, full: number) => 0.92 - 0.84 * Math.min(1, share / full)
 
 /** How much of each line is covered, in the last seconds, and from where on something is in it. marks: moments that were found, in s of the pictures. */
 export function SignalStrip({ gates, marks }: { gates: Gates; marks: Readonly<Record<number, number>> }) {
@@ -19,8 +19,9 @@ export function SignalStrip({ gates, marks }: { gates: Gates; marks: Readonly<Re
   const watched = setting.lines.map((l, n) => ({ ...l, n })).filter((l) => !(setting.press && l.role.start))
   const many = setting.lines.length > 2
   const left = 76
-  const live = useRef({ marks, width })
-  live.current = { marks, width }
+  const levels = useRef<(SVGLineElement | null)[]>([])
+  const live = useRef({ marks, width, threshold: setting.threshold })
+  live.current = { marks, width, threshold: setting.threshold }
   useEffect(() => {
     let ask = 0
     const draw = () => {
@@ -28,8 +29,11 @@ export function SignalStrip({ gates, marks }: { gates: Gates; marks: Readonly<Re
       const all = signals.current
       const last = all.at(-1)?.t ?? 0
       const x = (t: number) => left + ((t - last) / SHOWN_S + 1) * Math.max(1, live.current.width - left)
+      const full = Math.max(FULL, 2 * live.current.threshold, ...all.flatMap((s) => s.values))
+      for (const line of levels.current)
+        for (const y of ['y1', 'y2']) line?.setAttribute(y, String((Number(line.dataset.row) + rise(live.current.threshold, full)) * HIGH))
       for (const [row, path] of paths.current.entries())
-        path?.setAttribute('points', all.map((s) => `${x(s.t).toFixed(1)},${((row + rise(s.values[row] ?? 0)) * HIGH).toFixed(1)}`).join(' '))
+        path?.setAttribute('points', all.map((s) => `${x(s.t).toFixed(1)},${((row + rise(s.values[row] ?? 0, full)) * HIGH).toFixed(1)}`).join(' '))
       for (const [row, line] of dots.current.entries()) {
         const at = live.current.marks[row]
         const place = at === undefined ? -10 : x(at)
@@ -51,8 +55,10 @@ export function SignalStrip({ gates, marks }: { gates: Gates; marks: Readonly<Re
             <line
               x1={left}
               x2={width}
-              y1={(row + rise(setting.threshold)) * HIGH}
-              y2={(row + rise(setting.threshold)) * HIGH}
+              ref={(el) => {
+                levels.current[row] = el
+              }}
+              data-row={row}
               stroke="var(--doubt)"
               strokeDasharray="5 4"
               strokeWidth={1.5}

@@ -29,8 +29,9 @@ export function useFollow(clip: Clip | null): {
   // biome-ignore lint/correctness/useExhaustiveDependencies: another clip is another track
   useEffect(() => {
     setNow(NOTHING)
+    const runs = going
     return () => {
-      going.current += 1
+      runs.current += 1
       worker.current?.terminate()
       worker.current = null
     }
@@ -102,7 +103,10 @@ export function useFollow(clip: Clip | null): {
         if (run !== going.current || over) return
         show(clip.times.length - 1)
         setNow((n) => ({ ...n, state: 'done' }))
-      })()
+      })().catch(() => {
+        // a clip that is closed while it is followed has nothing more to tell; one that breaks off is lost at that picture
+        if (run === going.current) setNow((n) => ({ ...n, state: 'lost' }))
+      })
     },
     [clip],
   )
