@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -17,6 +18,7 @@ from bendro.core.seeing.felt import Felt, Log, felt
 from bendro.core.seeing.felt import table_of as felt_table
 from bendro.core.seeing.followed import Looked, Told, Track, look, table_of
 from bendro.core.seeing.found import Found
+from bendro.core.seeing.given import FollowedGiven, SeenGiven
 from bendro.core.seeing.marks import Corners, Marks
 from bendro.files.photo import small_photo
 from bendro.store.errors import NotFound
@@ -97,9 +99,8 @@ def waiting_log(owned: Owned, study_id: UUID, source: str, stamps: Sequence[floa
     return Log.model_validate(row.log)
 
 
-def keep_seen(owned: Owned, study_id: UUID, trial_id: UUID, *, track: tuple[Looked, Track, Marks | Corners] | None, log: tuple[str, Sequence[float]] | None, pictures: Sequence[bytes], own: str | None, now: datetime) -> Seen:
-    """Keep what was followed or felt at a trial, and its pictures; sent again, it is the same. log: of which reading that a lane heard. own: the
-    group whose trials alone may be touched.
+def keep_seen(owned: Owned, study_id: UUID, trial_id: UUID, given: SeenGiven, *, own: str | None, now: datetime) -> Seen:
+    """Keep what was followed or felt at a trial, and its pictures; sent again, it is the same. own: the group whose trials alone may be touched.
     Raises NotFound, NotAllowed, Refused, CoreError, PhotoRefused."""
     owned.get(Study, study_id)
     trial = owned.find(TrialRow, trial_id, lock="update")
@@ -107,9 +108,11 @@ def keep_seen(owned: Owned, study_id: UUID, trial_id: UUID, *, track: tuple[Look
         raise NotFound("trial")
     if own is not None and trial.group_label != own:
         raise NotAllowed(f"This trial is not {own}’s. Ask the teacher.", code="not_own")
-    if len(pictures) > MOST_PICTURES:
-        raise Refused(f"{len(pictures)} pictures were sent; a trial keeps {MOST_PICTURES}. Choose the ones that show it.", code="pictures_many", where="pictures")
-    values = _worked(track, None if log is None else waiting_log(owned, study_id, *log))
+    if len(given.pictures) > MOST_PICTURES:
+        raise Refused(f"{len(given.pictures)} pictures were sent; a trial keeps {MOST_PICTURES}. Choose the ones that show it.", code="pictures_many", where="pictures")
+    pictures = [_decoded(p) for p in given.pictures]
+    log = None if given.felt is None else waiting_log(owned, study_id, given.felt.source, given.felt.stamps)
+    values = _worked(given.followed, log)
     if values is not None:
         put_track(owned, study_id, trial_id, values, now=now)
     for place, data in enumerate(pictures, 1):
@@ -119,9 +122,16 @@ def keep_seen(owned: Owned, study_id: UUID, trial_id: UUID, *, track: tuple[Look
     return kept[0] if kept else Seen(trial_id=trial_id, kind="", columns=(), rows=(), found=(), pictures=0)
 
 
-def _worked(track: tuple[Looked, Track, Marks | Corners] | None, log: Log | None) -> dict[str, Any] | None:
+def _decoded(text: str) -> bytes:
+    try:
+        return base64.b64decode(text, validate=True)
+    except ValueError as why:  # binascii.Error is one
+        raise Refused("A picture did not arrive whole. Keep it again.", code="picture_broken", where="pictures") from why
+
+
+def _worked(track: FollowedGiven | None, log: Log | None) -> dict[str, Any] | None:
     if track is not None:
-        told = followed(*track)
+        told = followed(track.looked, track.track, track.laid())
         columns, rows = table_of(told.motion)
         return {"kind": "followed", "columns": list(columns), "rows": rows, "found": [f.model_dump() for f in told.found]}
     if log is not None:

@@ -15,8 +15,9 @@ from pydantic import Field, ValidationError
 from bendro.core.building.version import VersionDraft
 from bendro.core.draft import Draft, Typed
 from bendro.core.errors import CoreError, PlanRefused
-from bendro.core.planning.upgrade import read_plan
+from bendro.core.planning.upgrade import read_told
 from bendro.core.record import TrialRecord
+from bendro.core.seeing.given import SeenGiven
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned
 from bendro.store.tables import Study, TrialRow
@@ -24,6 +25,7 @@ from bendro.store.tables import Study, TrialRow
 from .building import put_photo, put_version
 from .errors import Refused
 from .record import Ready, add_many, put_trial
+from .seeing import keep_seen
 from .studies import make_study, open_run
 from .understanding import checked
 
@@ -51,6 +53,13 @@ class WaitingPhoto(Typed):
     jpeg: str = Field(max_length=28_000_000)
 
 
+class WaitingSeen(Typed):
+    """What was followed or felt at a trial, by the trial's id."""
+
+    id: UUID
+    body: SeenGiven
+
+
 class WaitingRun(Typed):
     id: UUID
     adult: Annotated[str, Field(max_length=80)]
@@ -68,6 +77,7 @@ class WaitingStudy(Typed):
     versions: list[WaitingVersion] = Field(default=[], max_length=500)
     photos: list[WaitingPhoto] = Field(default=[], max_length=100)
     trials: list[WaitingTrial] = Field(default=[], max_length=MOST_TRIALS)
+    seen: list[WaitingSeen] = Field(default=[], max_length=MOST_TRIALS)
 
 
 class WaitingFile(Typed):
@@ -119,7 +129,7 @@ def _take(owned: Owned, one: WaitingStudy, kept_by: str, now: datetime) -> Came:
             refused=[f"“{one.title or 'A study'}” is not here any more, and the file has no plan of it: its {len(one.trials)} trials stay in the file."],
         )  # fmt: skip
     try:
-        draft = read_plan(one.plan)
+        draft = read_told(one.plan)
     except PlanRefused as why:
         return Came(study_id=one.id, title=one.title, made=False, refused=[f"The plan of “{one.title}” in this file cannot be read: {why.says}"])
     return _anew(owned, one, draft, kept_by, now)
@@ -133,6 +143,7 @@ def _into(owned: Owned, study: Study, one: WaitingStudy, kept_by: str, now: date
     for trial in one.trials:
         given = _sent_for(trial.body, kept_by)
         came.kept += _try(owned, came, _called(given), lambda trial=trial, given=given: put_trial(owned, study.id, trial.id, given, now=now))
+    _seen(owned, came, one, lambda own: own, now)
     return came
 
 
@@ -161,6 +172,7 @@ def _anew(owned: Owned, one: WaitingStudy, draft: Draft, kept_by: str, now: date
             came.refused.append(f"{_called(given)}: {why.says}")
     add_many(owned, study_id, ready, now=now)
     came.kept += len(ready)
+    _seen(owned, came, one, lambda own: uuid5(study_id, str(own)), now)
     return came
 
 
@@ -172,6 +184,11 @@ def _versions(owned: Owned, came: Came, one: WaitingStudy, as_id: Any, now: date
         )  # fmt: skip
     for p in one.photos:
         _try(owned, came, "A photo", lambda p=p: put_photo(owned, came.study_id, as_id(p.version_id), _picture(p.jpeg), now=now))
+
+
+def _seen(owned: Owned, came: Came, one: WaitingStudy, as_id: Any, now: datetime) -> None:
+    for s in one.seen:
+        _try(owned, came, "What was followed or felt at a trial", lambda s=s: keep_seen(owned, came.study_id, as_id(s.id), s.body, own=None, now=now))
 
 
 def _picture(text: str) -> bytes:

@@ -1,14 +1,14 @@
 """The camera, the microphone and the sensor: what they noticed becomes readings here; what they saw and heard stays on the device."""
 
-import base64
 from functools import cache
 from pathlib import Path
+from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Response
+from pydantic import Field
 
 from bendro.actions import seeing
-from bendro.actions.errors import Refused
 from bendro.actions.plans import plan_of
 from bendro.core.measuring.before_keeping import step_in
 from bendro.core.seeing.felt import Log
@@ -37,6 +37,8 @@ from .shapes_seeing import (
     found_outs,
 )
 
+#: Of a picture among those of its trial.
+Place = Annotated[int, Field(ge=1, le=seeing.MOST_PICTURES)]
 router = APIRouter(prefix="/api", tags=["seeing"])
 _SHIPPED = Path(__file__).resolve().parents[1] / "instruments" / "made"
 
@@ -93,12 +95,7 @@ def look_at_felt(study_id: UUID, body: FeltBody, mine: Mine, me: Teacher, now: N
 
 @router.put("/studies/{study_id}/seen/{trial_id}", operation_id="keep_seen")
 def keep_seen(study_id: UUID, trial_id: UUID, body: KeepSeenBody, mine: Mine, me: Teacher, now: Now) -> SeenOut:
-    followed = None if body.followed is None else (body.followed.looked, body.followed.track, body.followed.laid())
-    try:
-        pictures = [base64.b64decode(p, validate=True) for p in body.pictures]
-    except ValueError as why:  # binascii.Error is one
-        raise Refused("A picture did not arrive whole. Keep it again.", code="picture_broken", where="pictures") from why
-    return _out(seeing.keep_seen(mine, study_id, trial_id, track=followed, log=None if body.felt is None else (body.felt.source, body.felt.stamps), pictures=pictures, own=me.seat, now=now))
+    return _out(seeing.keep_seen(mine, study_id, trial_id, body, own=me.seat, now=now))
 
 
 def _out(seen: seeing.Seen) -> SeenOut:
@@ -117,7 +114,7 @@ def all_seen(study_id: UUID, mine: Mine) -> list[UUID]:
 
 
 @router.get("/studies/{study_id}/seen/{trial_id}/{place}", operation_id="trial_picture", response_class=Response, responses=JPEG)
-def trial_picture(study_id: UUID, trial_id: UUID, place: int, mine: Mine) -> Response:
+def trial_picture(study_id: UUID, trial_id: UUID, place: Place, mine: Mine) -> Response:
     return Response(seeing.picture_of(mine, study_id, trial_id, place), media_type="image/jpeg")
 
 

@@ -17,7 +17,7 @@ from .judgement.deciding import Stage
 from .judgement.places import Agreed
 from .judgement.ranking import Entrant, ranking
 from .measuring.scales import scale_of
-from .measuring.taking import survived
+from .measuring.taking import STEADY, survived
 from .planning.ideas import holds
 from .planning.plan import level_unit, planned_levels, settings_of, unreadable
 from .planning.record import JUDGING, plan_changes
@@ -57,11 +57,11 @@ def asked_of(record: StudyRecord, response: str = "", factor: str = "") -> tuple
         hold.pop(named, None)
         trials = _beside_level(record, trials)
         crossed = one.shape != "survival" and _crossed(trials)
-        return trials, replace(_common(draft, one), factor=named, treat_as="group", hold=hold, held_at=_held_at(draft, hold), not_planned=True, pair_by=LEVEL if crossed else None)
+        return trials, replace(_common(record, one), factor=named, treat_as="group", hold=hold, held_at=_held_at(draft, hold), not_planned=True, pair_by=LEVEL if crossed else None)
     rounds, line = draft.study_kind == "design_rounds", record.line_of()
     second = draft.second
     asked = replace(
-        _common(draft, one),
+        _common(record, one),
         factor=draft.variable.name if second is None else f"{draft.variable.name} and {second.name}",
         factor_unit=(level_unit(draft.variable) or None) if second is None else None,
         treat_as=None if draft.variable.kind == "number" and not on_ladder(one) and second is None else "group",
@@ -126,7 +126,8 @@ def on_ladder(one: ResponseSeen) -> bool:
     return one.shape == "rungs" and not one.every
 
 
-def _common(draft: Draft, one: ResponseSeen) -> Context:
+def _common(record: StudyRecord, one: ResponseSeen) -> Context:
+    draft = record.draft
     measure = draft.measure_of(one.id)
     return Context(
         factor=draft.variable.name,
@@ -144,7 +145,7 @@ def _common(draft: Draft, one: ResponseSeen) -> Context:
         best_is=one.better,
         prediction=draft.prediction or draft.expect,
         measuring_rule=measure.rule if measure is not None and scale_of(measure).number else "as the plan works it out",
-        hand_timed=measure.timed if measure is not None and measure.quantity == "time" else None,
+        hand_timed=None if measure is None or measure.quantity != "time" else measure.timed and not _steadily(record, one.id),
         counted=one.every or (measure is not None and scale_of(measure).number and scale_of(measure).whole),
         whole=one.whole,
         least=one.least,
@@ -155,6 +156,12 @@ def _common(draft: Draft, one: ResponseSeen) -> Context:
         dropped=family(draft.family).dropped,
         cover=_cover(measure),
     )
+
+
+def _steadily(record: StudyRecord, measure: str) -> bool:
+    """Whether every counted reading of a measure was taken by something steadier than a thumb, and there is one."""
+    taken = [r.taken for t in record.counted if (r := t.of(measure)) is not None]
+    return bool(taken) and all(how in STEADY for how in taken)
 
 
 def _cover(measure: MeasureDraft | None) -> Literal["tape", "time", "height", "other"]:

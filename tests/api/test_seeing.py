@@ -222,3 +222,37 @@ def test_the_made_clips_ship_and_show_what_their_formulas_say(app: Application) 
             assert float(abs(picture.astype(int) - drawn.astype(int)).mean()) < 4  # of 255: noise and the coding
     assert httpx.get(f"{app.url}/api/made/nothing").status_code == 404
     assert len(httpx.get(f"{app.url}/api/made-log").json()["t"]) > 60
+
+
+@pytest.mark.parametrize(("taken", "says"), [("pressed", True), ("camera", False), ("followed", False), ("sound", False)])
+def test_a_thumb_is_blamed_only_where_a_thumb_has_timed(teacher: TeacherClient, taken: str, says: bool) -> None:
+    """Short times: by a thumb its scatter dominates them; by the camera nobody is told to count frames, and the poster says how it was timed."""
+    study = new_study(teacher, measures=FALL, repeats=3, groups=[])
+    levels = [v["id"] for v in study["levels"]]
+    for block in (1, 2, 3):
+        for n, level in enumerate(levels):
+            given = [{"measure": "m1", "texts": [f"{0.42 + 0.06 * n + 0.004 * block:.3f}"], "unit": "s", "taken": taken}]
+            teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{uuid4()}", json=trial_body(block=block, level=level, group="", readings=given))
+    found = teacher.ok("GET", f"/api/studies/{study['id']}/analysis")
+    assert ("reaction_dominates" in {f["code"] for f in found["audit"]}) is says
+    as_run = teacher.ok("GET", f"/api/studies/{study['id']}/conclusion")["as_run"]["timers"]
+    assert as_run == {"pressed": "timed by 1 hand", "camera": "timed by the camera as a gate", "followed": "timed by following it through a clip", "sound": "timed by sound"}[taken]
+
+
+def test_what_was_followed_waits_in_a_file_and_is_taken_in_with_its_trial(teacher: TeacherClient) -> None:
+    """A browser that could not send saves its trials as a file: the track beside one of them comes with it, once."""
+    study, trial = new_study(teacher, measures=FALL), str(uuid4())
+    body = trial_body(readings=[{"measure": "m1", "texts": ["0.64"], "unit": "s", "taken": "followed"}])
+    seen = {"followed": {"looked": "fall", "track": track(), "marks": MARKS}, "felt": None, "pictures": [jpeg()]}
+    whole = {"id": study["id"], "title": "", "plan": study["draft"], "runs": [], "versions": [], "photos": [], "trials": [{"id": trial, "body": body}], "seen": [{"id": trial, "body": seen}]}
+    text = json.dumps({"form": "bendro waiting", "version": 1, "kept_by": "", "studies": [whole]})
+    for _ in range(2):
+        (came,) = teacher.ok("POST", "/api/waiting", json={"text": text})
+        assert (came["kept"], came["refused"]) == (1, [])
+        beside = teacher.ok("GET", f"/api/studies/{study['id']}/seen/{trial}")
+        assert (beside["kind"], beside["pictures"]) == ("followed", 1)
+    teacher.ok("DELETE", f"/api/studies/{study['id']}")
+    (anew,) = teacher.ok("POST", "/api/waiting", json={"text": text})
+    assert (anew["made"], anew["refused"]) == (True, [])
+    (copy,) = teacher.ok("GET", f"/api/studies/{anew['study_id']}/seen")
+    assert teacher.ok("GET", f"/api/studies/{anew['study_id']}/seen/{copy}")["rows"] == beside["rows"]

@@ -117,3 +117,16 @@ def test_a_run_or_a_report_of_another_study_or_school_is_not_taken_for_ones_own(
     refused = teacher.http.post(f"/api/studies/{second['id']}/runs", json=run)
     assert (refused.status_code, refused.json()["code"]) == (422, "run_elsewhere")
     assert other.http.post(f"/api/studies/{theirs['id']}/runs", json={**run, "cautions": theirs["cautions"]}).status_code == 404
+
+
+def test_a_study_made_anew_from_a_file_has_its_own_measures(teacher: TeacherClient) -> None:
+    """The plan as a page was told it says no version of its form, and is none the less the plan of today: a fall timed in s stays one."""
+    measures = [{"id": "m1", "name": "fall time", "quantity": "time", "unit": "s", "rule": "To first touch.", "timed": True}]
+    study = new_study(teacher, measures=measures)
+    trial = trial_body(readings=[{"measure": "m1", "texts": ["0.64"], "unit": "s"}])
+    whole = {"id": study["id"], "title": "Falls", "plan": study["draft"], "runs": [], "versions": [], "photos": [], "trials": [{"id": str(uuid4()), "body": trial}]}
+    teacher.ok("DELETE", f"/api/studies/{study['id']}")
+    (came,) = teacher.ok("POST", "/api/waiting", json={"text": json.dumps({"form": "bendro waiting", "version": 1, "kept_by": "", "studies": [whole]})})
+    assert (came["made"], came["kept"], came["refused"]) == (True, 1, [])
+    made = teacher.ok("GET", f"/api/studies/{came['study_id']}")
+    assert made["draft"]["measures"][0]["unit"] == "s"

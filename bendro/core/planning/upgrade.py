@@ -80,6 +80,15 @@ def read_plan(stored: Mapping[str, Any]) -> Draft:
         raise PlanRefused("The plan is not in a form that can be read.", code="plan_unreadable", where="plan") from why
 
 
+def read_told(told: Mapping[str, Any]) -> Draft:
+    """The draft in a plan as the pages were told it, which carries no version of its form: that is known by what stands in it. Raises as read_plan."""
+    if _KEY in told:
+        return read_plan(told)
+    limits = told.get("limits") or []
+    bound = all("on" in limit for limit in limits if isinstance(limit, Mapping))
+    return read_plan({_KEY: 3 if "measures" in told else 2 if bound else 1, **told})
+
+
 def write_plan(draft: Draft) -> dict[str, Any]:
     """The draft as it is stored, with the version of its form."""
     return {_KEY: PLAN_VERSION, **draft.model_dump(mode="json")}

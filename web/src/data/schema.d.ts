@@ -2347,10 +2347,10 @@ export interface components {
             title: string;
         };
         /**
-         * CornersBody
+         * CornersGiven
          * @description The corners of a rectangle in the picture, the lower left first and then against the clock, and its sides, as written.
          */
-        CornersBody: {
+        CornersGiven: {
             /** Corners */
             corners: components["schemas"]["Point"][];
             /** High */
@@ -3261,16 +3261,30 @@ export interface components {
         };
         /**
          * FollowedBody
-         * @description A track and by what it becomes metres: two marks, or four corners of a rectangle. looked: what is looked for in it.
+         * @description A track and by what it becomes metres.
          */
         FollowedBody: {
-            corners?: components["schemas"]["CornersBody"] | null;
+            corners?: components["schemas"]["CornersGiven"] | null;
             /**
              * Looked
              * @enum {string}
              */
             looked: "fall" | "launch" | "slide" | "impact" | "spin";
-            marks?: components["schemas"]["MarksBody"] | null;
+            marks?: components["schemas"]["MarksGiven"] | null;
+            track: components["schemas"]["Track"];
+        };
+        /**
+         * FollowedGiven
+         * @description A track and by what it becomes metres: two marks, or four corners of a rectangle. looked: what is looked for in it.
+         */
+        FollowedGiven: {
+            corners?: components["schemas"]["CornersGiven"] | null;
+            /**
+             * Looked
+             * @enum {string}
+             */
+            looked: "fall" | "launch" | "slide" | "impact" | "spin";
+            marks?: components["schemas"]["MarksGiven"] | null;
             track: components["schemas"]["Track"];
         };
         /**
@@ -3413,7 +3427,7 @@ export interface components {
         };
         /**
          * GatesBody
-         * @description Two gates that were crossed, and the tape. start, end: where the middle of each line lies in the picture.
+         * @description Two gates that were crossed, and the tape.
          */
         GatesBody: {
             end?: components["schemas"]["Point"] | null;
@@ -3426,7 +3440,7 @@ export interface components {
              * Tape
              * @default []
              */
-            tape: components["schemas"]["NumberAtBody"][];
+            tape: components["schemas"]["NumberAt"][];
             /**
              * Touch
              * @default 1.5
@@ -3586,10 +3600,10 @@ export interface components {
             to?: string | null;
         };
         /**
-         * HeardOfBody
+         * HeardOf
          * @description A reading as the lane heard it from a phone: whose, and its stamps.
          */
-        HeardOfBody: {
+        HeardOf: {
             /** Source */
             source: string;
             /** Stamps */
@@ -3597,7 +3611,7 @@ export interface components {
         };
         /**
          * HeardTimeBody
-         * @description Moments by the sound's clock, and how far the microphone was from each, as written ("" where it is not said).
+         * @description Moments by the sound's clock, and how far the microphone was from each.
          */
         HeardTimeBody: {
             /** From S */
@@ -3822,11 +3836,11 @@ export interface components {
         };
         /**
          * KeepSeenBody
-         * @description What is kept beside a trial. felt: the log of which reading. pictures: JPEG files as base64 text.
+         * @description What is kept beside a trial.
          */
         KeepSeenBody: {
-            felt?: components["schemas"]["HeardOfBody"] | null;
-            followed?: components["schemas"]["FollowedBody"] | null;
+            felt?: components["schemas"]["HeardOf"] | null;
+            followed?: components["schemas"]["FollowedGiven"] | null;
             /**
              * Pictures
              * @default []
@@ -4368,10 +4382,10 @@ export interface components {
             year: string;
         };
         /**
-         * MarksBody
+         * MarksGiven
          * @description Two places of the picture whose distance is known, as written.
          */
-        MarksBody: {
+        MarksGiven: {
             a: components["schemas"]["Point"];
             /** Apart */
             apart: string;
@@ -4899,10 +4913,10 @@ export interface components {
             turn: number;
         };
         /**
-         * NumberAtBody
+         * NumberAt
          * @description A place of the picture at which the tape shows a number, as written (a bare one in m).
          */
-        NumberAtBody: {
+        NumberAt: {
             /** At */
             at: string;
             where: components["schemas"]["Point"];
@@ -7224,7 +7238,7 @@ export interface components {
         TapePictureBody: {
             mark: components["schemas"]["Point"];
             /** Numbers */
-            numbers: components["schemas"]["NumberAtBody"][];
+            numbers: components["schemas"]["NumberAt"][];
             /**
              * Touch
              * @default 1.5

@@ -1,7 +1,7 @@
-import { api, ask, type RunBody, type Study, type TrialBody, type VersionBody } from './api'
+import { api, ask, type KeepSeen, type RunBody, type Study, type TrialBody, type VersionBody } from './api'
 import { copyGet, type Waiting } from './keep'
 
-/** What waits, as a file that Import takes: its trials, versions, photos and openings, and of each study the plan that this browser saw last. */
+/** What waits, as a file that Import takes: its trials, versions, photos, openings and what was followed or felt, and of each study the plan that this browser saw last. */
 export async function waitingFile(writes: readonly Waiting[]): Promise<string> {
   const studies = await Promise.all(
     [...new Set(writes.map((w) => w.studyId))].map((id) =>
@@ -28,6 +28,7 @@ async function ofStudy(id: string, writes: readonly Waiting[]) {
     versions: of('version').map((w) => ({ id: w.id, ...(w.body as VersionBody) })),
     photos: await Promise.all(of('photo').map(async (w) => ({ version_id: w.id, jpeg: await asBase64(w.body as Blob) }))),
     trials: of('trial').map((w) => ({ id: w.id, body: w.body as TrialBody })),
+    seen: of('seen').map((w) => ({ id: w.id, body: w.body as KeepSeen })),
   }
 }
 
