@@ -13,7 +13,9 @@ from uuid import UUID
 from scipy.constants import g as STANDARD_G
 from sqlmodel import col, select
 
+from bendro.core.measuring.derived import prepare_all
 from bendro.core.measuring.heard import Got, Heard
+from bendro.core.planning.plan import unreadable
 from bendro.core.seeing.felt import Felt, Log, felt
 from bendro.core.seeing.felt import table_of as felt_table
 from bendro.core.seeing.followed import Looked, Told, Track, look, table_of
@@ -27,7 +29,10 @@ from bendro.store.tables import FeltLog, Study, TrackRow, TrialPicture, TrialRow
 
 from . import hearing
 from .errors import NotAllowed, Refused
+from .plans import plan_of
 
+#: Calculators of a speed from a time, and what they call the length.
+OVER = {"average-speed": "distance", "gate-speed": "spacing"}
 #: So many small pictures of one trial say what is to be seen.
 MOST_PICTURES = 4
 #: So many logs wait for their trials.
@@ -49,6 +54,21 @@ class Seen:
 def followed(kind: Looked, track: Track, laid: Marks | Corners) -> Told:
     """What a track tells. Raises CoreError."""
     return look(kind, track, laid, g=STANDARD_G)
+
+
+def apart_in_plan(owned: Owned, study_id: UUID) -> tuple[float, float] | None:
+    """The length by which the plan works out a speed from a time, m, with its standard uncertainty; None where it works out none, or reads the length
+    anew at every trial. Raises NotFound."""
+    draft = plan_of(owned.get(Study, study_id))
+    if unreadable(draft):
+        return None
+    ready, _ = prepare_all(draft)
+    for one in ready.values():
+        if one.calculator.id in OVER:
+            held = one.common.get(OVER[one.calculator.id])
+            if held is not None:
+                return held.value, held.doubt
+    return None
 
 
 def fell(log: Log) -> Felt:

@@ -13,7 +13,7 @@ from bendro.actions.plans import plan_of
 from bendro.core.measuring.before_keeping import step_in
 from bendro.core.seeing.felt import Log
 from bendro.core.seeing.followed import table_of
-from bendro.core.seeing.gate import passed
+from bendro.core.seeing.gate import not_as_planned, passed
 from bendro.core.seeing.sound import heard_time
 from bendro.core.seeing.tape_picture import read_off
 from bendro.instruments.made import MADE, phone_log
@@ -61,7 +61,9 @@ def _step(owned: Owned, study_id: UUID) -> float:
 def look_at_gates(study_id: UUID, body: GatesBody, mine: Mine) -> FoundAllOut:
     """A time and, where the tape is laid, a length and a speed; nothing is stored, the trial carries them."""
     got = passed(body.gates())
-    return FoundAllOut(found=found_outs(got.found, _units(mine, study_id)), says=[got.says] if got.says else [])
+    planned = seeing.apart_in_plan(mine, study_id)
+    off = "" if planned is None else not_as_planned(got, *planned)
+    return FoundAllOut(found=found_outs(got.found, _units(mine, study_id)), says=[s for s in (got.says, off) if s])
 
 
 @router.post("/studies/{study_id}/followed", operation_id="look_at_followed")

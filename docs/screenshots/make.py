@@ -15,6 +15,7 @@ from playwright.sync_api import Page, expect, sync_playwright
 
 HERE = Path(__file__).resolve().parent
 sys.path.insert(0, str(HERE.parent.parent))
+from bendro.instruments.made import HIGH, MADE, WIDE
 from tests.conftest import Application
 from tests.ui.conftest import ARGUMENTS, tick_cautions
 
@@ -53,7 +54,6 @@ def take(page: Page, app: Application) -> None:
     shot(page, "home")
     page.get_by_role("link", name="Start from a usual test").click()
     page.get_by_role("heading", name="What shall we find out?").wait_for()
-    shot(page, "usual")
     ids = {s["title"]: s["id"] for s in page.evaluate("fetch('/api/studies').then(r => r.json())")}
     page.goto(f"{url}/study/{ids['Medicine drop']}/plan")
     page.get_by_role("button", name="Go to the run").wait_for()
@@ -110,6 +110,7 @@ def take(page: Page, app: Application) -> None:
     shot(page, "poster")
     desk(page, app, ids["Medicine drop"])
     heat(page, url, ids["Seed-wing"])
+    gate(page, url)
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{url}/study/{ids['Medicine drop']}/run")
     page.get_by_role("heading", name="Before the first trial").wait_for()
@@ -183,6 +184,42 @@ def heat(page: Page, url: str, of: str) -> None:
         page.evaluate(press, [key, ms])
         page.wait_for_timeout(150)
     shot(page, "heat")
+
+
+def gate(page: Page, url: str) -> None:
+    """The usual test of sail carts with the made camera as its gate, laid against the tape of its picture."""
+    of = str(uuid4())
+    page.evaluate(
+        """id => fetch('/api/studies/usual', {method: 'POST', headers: {'content-type': 'application/json'},
+        body: JSON.stringify({id, family: 'vehicle', test: 'sail-area', class_label: '8b', groups: ['Curlew', 'Heron']})})""",
+        of,
+    )
+    page.goto(f"{url}/study/{of}/run")
+    at_lane(page)
+    page.get_by_role("button", name="Other ways").click()
+    page.get_by_role("menuitem", name="The camera as a gate").click()
+    page.get_by_role("button", name="Try it without a camera").click()
+    page.get_by_role("button", name="Lines and tape").click()
+    page.get_by_role("button", name="Lay the tape").click()
+    box = page.locator("[data-gate]").bounding_box()
+    assert box is not None
+    for (x, y), _ in MADE["roll"].marks:
+        page.mouse.click(box["x"] + x / WIDE * box["width"], box["y"] + y / HIGH * box["height"])
+    page.get_by_label("and there").fill("4 m")
+    for name, at_m in (("start gate", 1.0), ("end gate", 3.0)):  # drawn to the metre by the arrow keys
+        line = page.locator(f"[data-line='{name}']")
+        line.focus()
+        for _ in range(60):
+            x = float(line.locator("line").first.get_attribute("x1") or 0) / box["width"] * WIDE
+            off = MADE["roll"].marks[0][0][0] + 130 * at_m - x
+            if abs(off) < 2:
+                break
+            page.keyboard.press("ArrowRight" if off > 0 else "ArrowLeft")
+    page.get_by_role("button", name="Lines and tape").click()
+    page.get_by_role("button", name="It counts now").click()
+    page.get_by_text("Written down:").wait_for()
+    page.evaluate("window.scrollTo(0, 0)")
+    shot(page, "gate")
 
 
 if __name__ == "__main__":

@@ -62,6 +62,17 @@ def test_two_crossings_become_a_time_in_the_plans_unit_and_with_the_tape_a_speed
         assert (refused.status_code, refused.json()["code"]) == (422, code)
 
 
+def test_gates_that_lie_otherwise_than_the_plan_reckons_are_told(teacher: TeacherClient) -> None:
+    speed = {"id": "d1", "name": "mean speed", "calculator": "average-speed", "output": "speed", "inputs": [{"input": "distance", "source": "typed", "value": "2 m"}, {"input": "time", "source": "reading", "of": "m1"}]}
+    study = new_study(teacher, measures=FALL, derived=[speed])
+    body = {"first": {"t": 5.0, "u": 0.003}, "last": {"t": 6.25, "u": 0.004}, "rate": 30, "start": {"x": 100, "y": 0}, "touch": 0.5}
+    body["tape"] = [{"where": {"x": 0, "y": 9}, "at": "0"}, {"where": {"x": 400, "y": 9}, "at": "4"}]
+    path = f"/api/studies/{study['id']}/gates"
+    assert len(teacher.ok("POST", path, json={**body, "end": {"x": 300, "y": 0}})["says"]) == 1
+    off = teacher.ok("POST", path, json={**body, "end": {"x": 280, "y": 0}})["says"]
+    assert off[1] == "The gates lie 1.800 m apart, and the plan reckons with 2 m. Drag them, or its speed is wrong."
+
+
 def test_a_track_gives_g_and_is_kept_beside_its_trial_with_its_pictures(teacher: TeacherClient, app: Application) -> None:
     study = new_study(teacher, measures=FALL)
     followed = {"looked": "fall", "track": track(), "marks": MARKS}

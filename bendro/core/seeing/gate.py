@@ -9,8 +9,12 @@ from pydantic import Field
 
 from ..draft import Typed
 from ..errors import CoreError
+from ..written import COVERS
 from .found import Found, found, together
 from .marks import FEWEST_APART, Point
+
+#: A gate that is off by less than this share of the length between both stands where it should.
+NEAR = 0.01
 
 
 class Crossed(Typed):
@@ -63,6 +67,15 @@ def passed(gates: Gates) -> Passed:
         found("speed", "mean speed", "speed", speed, speed * math.hypot(u_length / length, u_took / took)),
     ]
     return Passed(found=tuple(values), says=f"{_first(values[1])} m in {_first(values[0])} s: {values[2].text} m/s")
+
+
+def not_as_planned(gates: Passed, planned_m: float, u: float) -> str:
+    """What is said where the gates lie further apart, or nearer, than the plan reckons with; "" where they do not or nothing is laid. planned_m, u: its length
+    and standard uncertainty, m."""
+    length = next((f for f in gates.found if f.id == "length"), None)
+    if length is None or abs(length.value - planned_m) <= max(COVERS * together(length.u, u), NEAR * planned_m):
+        return ""
+    return f"The gates lie {_first(length)} m apart, and the plan reckons with {planned_m:g} m. Drag them, or its speed is wrong."
 
 
 def _first(one: Found) -> str:

@@ -13,7 +13,12 @@ export function Menu({ label, className = 'btn btn-plain', children }: { label: 
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className={className}>{label}</DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content className="z-20 grid min-w-[16rem] border-2 border-ink bg-floor p-1" sideOffset={4} collisionPadding={8}>
+        {/* a menu that is longer than the room above or below its button scrolls */}
+        <DropdownMenu.Content
+          className="z-20 grid max-h-[var(--radix-dropdown-menu-content-available-height)] min-w-[16rem] overflow-y-auto border-2 border-ink bg-floor p-1"
+          sideOffset={4}
+          collisionPadding={8}
+        >
           {children}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>

@@ -6,7 +6,7 @@ export type Line = { x0: number; y0: number; x1: number; y1: number }
 /** What one picture shows at a line. signal: which share of the line is changed against the empty scene (0 to 1). */
 export type Seen = { t: number; signal: number; front: Front | null }
 /** Where a thing stands beside the line: from behind to its front end, in points across the line (0 on it), seen from the side from which it comes. */
-type Front = { low: number; high: number; cutLow: boolean; cutHigh: boolean; parts: number; even: boolean }
+type Front = { low: number; high: number; cutLow: boolean; cutHigh: boolean; parts: readonly (readonly [number, number])[]; even: boolean }
 
 /** Something went through a line. t: when its front passed, in s of the pictures' clock; u: standard uncertainty in s; from: on which side it came in (−1 or 1);
  *  between: whether the moment lies between two pictures by where the front stood in them, or only in the gap between them. */
@@ -39,6 +39,8 @@ const LEAST_POINTS = 0.12
 const LEAST_GAP = 0.03
 /** Two ends of one thing are no further apart than so many points. */
 const TOGETHER = 7
+/** A piece whose both ends moved less than so many points in two pictures does not move: it is where something stood when the scene was learned. */
+const STANDS = 1.5
 /** A scene that is not even (share of its lightness) tells a shadow, which leaves its pattern, from a thing, which hides it. */
 const PATTERN = 0.04
 
@@ -199,7 +201,7 @@ export class Gate {
     const cut = Math.min(top / 2, Math.max(LEAST_ROWS, rows * this.threshold * NOSE))
     let low = -1
     let high = -1
-    let parts = 0
+    const parts: [number, number][] = []
     let gap = TOGETHER + 1
     for (let u = 0; u < width; u += 1) {
       // a single column of noise is no front: its neighbours must say the same
@@ -209,7 +211,9 @@ export class Gate {
         high = u
       }
       if (here >= NOTHING_ROWS) {
-        if (gap > TOGETHER) parts += 1
+        const last = parts.at(-1)
+        if (gap > TOGETHER || !last) parts.push([u, u])
+        else last[1] = u
         gap = 0
       } else gap += 1
     }
@@ -256,12 +260,18 @@ export class Gate {
     return share.mean < 0.93 && share.mean > 0.3 && share.sd / share.mean < 0.06 && spread(were).sd / spread(were).mean > PATTERN
   }
 
+  /** How many pieces moved while the line was crossed. */
+  #moving(n: number): number {
+    const [before, now] = [this.#last[n - 2]?.front?.parts ?? [], this.#last[n]?.front?.parts ?? []]
+    return now.filter(([low, high]) => !before.some((p) => Math.abs(p[0] - low) < STANDS && Math.abs(p[1] - high) < STANDS)).length
+  }
+
   /** When the front passed the line: where it stood in the pictures around the moment, laid through by a line or a curve. */
   #settle(over: number): Crossing {
     const n = this.#last.findIndex((s) => s.t === over)
     const [a, b] = [this.#last[n - 1], this.#last[n]]
     const gap = a && b ? b.t - a.t : 0
-    const parts = Math.max(1, ...this.#last.slice(n - 1, n + 2).map((s) => s.front?.parts ?? 1))
+    const parts = this.#moving(n)
     const even = this.#last.slice(n, n + 2).some((s) => s.front?.even ?? false)
     const plain: Crossing = { t: ((a?.t ?? over) + over) / 2, u: gap / Math.sqrt(12), between: false, parts, even }
     const around = this.#last.slice(Math.max(0, n - BEFORE), n + AFTER + 1)

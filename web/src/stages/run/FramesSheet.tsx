@@ -102,7 +102,7 @@ function Stepper({ called, onTake, onClose }: Omit<Props, 'open'>) {
   const seconds = (frame: number | null) => (clip && frame !== null ? `${(clip.times[frame] ?? 0).toFixed(3)} s` : 'not marked')
   const even = clip ? evenRate(clip.times) : null
   return (
-    <div className="grid gap-4">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-4">
       <p className="m-0 text-quiet">
         The video stays on this device. Step to the picture in which it is let go and press R, then to the one in which it first touches and press L.
       </p>

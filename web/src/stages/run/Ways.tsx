@@ -16,6 +16,9 @@ export function Ways({ studyId, ways, onSheet }: { studyId: string; ways: readon
             {label}
           </Item>
         ))}
+      <Item className={ITEM} asChild>
+        <Link to={`/study/${studyId}/felt`}>This device in the carrier</Link>
+      </Item>
       <Item className={`${ITEM} max-md:hidden`} onSelect={() => onSheet('keys')}>
         <span className="grow">Keys</span> <Key>?</Key>
       </Item>

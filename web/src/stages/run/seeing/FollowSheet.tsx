@@ -160,7 +160,7 @@ function Follower({ onClose, study, called, onReading, onBeside }: Omit<Props, '
   }
   const box = { wide: canvas.current?.width || now.size.wide, high: canvas.current?.height || now.size.high }
   return (
-    <div className="grid gap-4">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-4">
       <p className="m-0 text-quiet">The clip stays on this device. Lay the tape, touch the thing once, and it is followed from picture to picture.</p>
       <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
         <Field label="A video">

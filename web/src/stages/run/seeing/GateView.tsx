@@ -41,7 +41,7 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
   const now = useRef(pair)
   now.current = pair
   const [counts, setCounts] = useState(false)
-  const [says, setSays] = useState<{ text: string; more: string }>({ text: '', more: '' })
+  const [says, setSays] = useState<{ text: string; more: string; off?: string | undefined }>({ text: '', more: '' })
   const [laying, setLaying] = useState<'a' | 'b' | null>(null)
   const put = useCallback((next: Pair) => {
     now.current = next
@@ -114,7 +114,7 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
     )
       .then((got) => {
         if (!live) return
-        setSays({ text: `${got.found[0]?.text ?? plain}`, more: got.says[0] ?? '' })
+        setSays({ text: `${got.found[0]?.text ?? plain}`, more: got.says[0] ?? '', off: got.says[1] })
         for (const f of got.found) if (f.quantity !== 'length') write(f.texts, f.quantity)
       })
       .catch((why: unknown) => {
@@ -149,7 +149,7 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
       <div className="min-w-0 md:max-w-[calc((100dvh-19rem)*16/9)]">
         <GatePicture gates={gates} laying={laying} onTouch={touch} />
       </div>
-      <div className="grid content-start gap-3 text-[1rem]">
+      <div className="grid content-start gap-3 text-[1rem] max-md:order-3">
         <div>
           <p className="m-0 text-quiet">{turn.group || 'Now'}</p>
           <h1 className="big m-0 text-[2rem] leading-tight">{labelOf(study, turn.level)}</h1>
@@ -159,7 +159,7 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
         <GateTold gates={gates} />
         <GateSetUp gates={gates} made={falls ? 'drop' : 'roll'} laying={laying} onLaying={setLaying} />
       </div>
-      <div className="grid min-w-0 gap-x-8 gap-y-2 md:grid-cols-[minmax(0,1.35fr)_minmax(0,1fr)]">
+      <div className="grid min-w-0 gap-x-8 gap-y-2 max-md:order-1 md:grid-cols-[minmax(0,1.35fr)_minmax(0,1fr)]">
         <SignalStrip gates={gates} marks={marksOf(pair, setting.press)} />
         <div className="min-w-0" data-gate-time>
           <p className="m-0 whitespace-nowrap" role="status">
@@ -169,6 +169,7 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
           <p className="m-0">
             {pair.last ? says.more : pair.first ? 'It has passed the start.' : says.text && !pair.last && !pair.first ? says.text : 'Nothing has crossed yet.'}
           </p>
+          {pair.last && says.off ? <p className="m-0 font-semibold text-doubt">{says.off}</p> : null}
           {pair.last && doubts.some((p) => !p.between) ? (
             <p className="m-0 text-quiet">It went too quickly past a line to be seen on both sides of it: the moment lies somewhere between two pictures.</p>
           ) : null}
@@ -182,7 +183,7 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
           ) : null}
         </div>
       </div>
-      <div className="grid content-start gap-2 max-md:grid-cols-2">
+      <div className="grid content-start gap-2 max-md:order-2 max-md:grid-cols-2">
         {counts ? (
           <>
             <Big act onClick={onKeep} disabled={!value.trim()} shown="Enter">

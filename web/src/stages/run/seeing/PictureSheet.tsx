@@ -90,7 +90,7 @@ function Reader({ study, onReading, onClose }: Omit<Props, 'open'>) {
   }, [mark, numbers, ready, typed, wanted, scale, study.id])
   const [a, b] = numbers
   return (
-    <div className="grid gap-4">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-4">
       <p className="m-0 text-quiet">
         Take the picture from straight above the mark, with two numbers of the tape in it. The picture stays on this device; only what is read goes on.
       </p>
