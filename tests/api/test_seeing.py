@@ -6,7 +6,11 @@ import base64
 import io
 import json
 import math
+import subprocess
+import sys
+import wave
 import zipfile
+from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
@@ -267,3 +271,33 @@ def test_what_was_followed_waits_in_a_file_and_is_taken_in_with_its_trial(teache
     assert (anew["made"], anew["refused"]) == (True, [])
     (copy,) = teacher.ok("GET", f"/api/studies/{anew['study_id']}/seen")
     assert teacher.ok("GET", f"/api/studies/{anew['study_id']}/seen/{copy}")["rows"] == beside["rows"]
+
+
+def test_the_terminal_writes_a_made_camera_and_microphone_and_a_made_phone_speaks_to_a_lane(teacher: TeacherClient, app: Application, tmp_path: Path) -> None:
+    def bendro(*words: str) -> subprocess.CompletedProcess[str]:
+        return subprocess.run([sys.executable, "-m", "bendro.terminal", "instrument", *words], capture_output=True, text=True, timeout=120, check=False)
+
+    film, sound = tmp_path / "spin.y4m", tmp_path / "hall.wav"
+    told = bendro("camera", "--clip", "spin", "--write", str(film))
+    assert told.returncode == 0
+    assert f"--use-file-for-fake-video-capture={film}" in told.stdout
+    assert "spin_rate 2.6000" in told.stdout
+    with film.open("rb") as held:
+        assert held.readline() == f"YUV4MPEG2 W{WIDE} H{HIGH} F30:1 Ip A1:1 C420jpeg\n".encode()
+    assert film.stat().st_size == pytest.approx(60 * WIDE * HIGH * 1.5, rel=0.01)  # 2 s, 30 a second
+    assert bendro("microphone", "--write", str(sound)).returncode == 0
+    with wave.open(str(sound)) as held_sound:
+        assert held_sound.getnframes() / held_sound.getframerate() == pytest.approx(4.0)
+    unknown = bendro("camera", "--clip", "rocket")
+    assert (unknown.returncode, "roll, drop, heat, spin, impact" in unknown.stderr) == (2, True)
+    assert bendro("gate").returncode == 2  # without a code nobody listens
+    study = new_study(teacher, measures=FALL)
+    open_run(teacher, study)
+    code = teacher.ok("POST", f"/api/studies/{study['id']}/instruments")["code"]
+    cookies = "; ".join(f"{k}={v}" for k, v in teacher.http.cookies.items())
+    with connect(f"{app.url.replace('http', 'ws')}/api/studies/{study['id']}/lane", additional_headers={"cookie": cookies}) as lane:
+        sent = bendro("felt", "--code", code, "--to", app.url, "--trials", "1", "--every-s", "0", "--seed", "4")
+        assert sent.returncode == 0, sent.stderr
+        heard = [json.loads(lane.recv(timeout=10)) for _ in range(2)]
+    assert (heard[1]["state"], heard[1]["taken"]) == ("reading", "felt")
+    assert " ± " in heard[1]["text"]

@@ -39,7 +39,8 @@ class Said(Known):
 
 class Lesson(Known):
     """usual: "family test", or own: fields of a plan of the class's own, in order. needed, plan: fields filled or chosen in the plan, by label.
-    versions: built before the run. readings: by level as it is called, in the order in which they come. heats: the order of landing in each.
+    versions: built before the run. readings: by level as it is called, in the order in which they come. heats: the order of landing in each. gate: every
+    trial is timed by the camera as a gate, played by the made clip.
     means: worked by hand, by level. best: the level that Decide keeps. podium: places with their labels. presses: at most so many from Home to
     the first kept trial."""
 
@@ -54,6 +55,7 @@ class Lesson(Known):
     trials: int
     readings: dict[str, list[Reading]] = {}
     heats: list[list[str]] = []
+    gate: bool = False
     lane: Said = Said()
     answer: Literal["Clear", "Leaning", "Cannot tell yet"] | None = None
     means: dict[str, str] = {}
@@ -211,7 +213,9 @@ class _Running:
         self.says(self.seen, lesson.lane, "the lane")
         for order in lesson.heats:
             self.heat(order)
-        if not lesson.heats:
+        if lesson.gate:
+            self.gated()
+        elif not lesson.heats:
             while sum(map(len, self.left.values())):
                 called = page.get_by_label("Now on the lane").get_attribute("data-called") or ""
                 assert self.left.get(called), f"{called} is called, and {self.left} is left"
@@ -221,6 +225,29 @@ class _Running:
         expect(page.get_by_text("waiting to send")).to_have_count(0)
         page.get_by_role("link", name="Read the verdict").click()
         self.count()
+
+    def gated(self) -> None:
+        """Every trial is seen crossing two lines, and kept by Enter."""
+        page = self.page
+        page.get_by_role("button", name="Other ways").click()
+        page.get_by_role("menuitem", name="The camera as a gate").click()
+        page.get_by_role("button", name="Try it without a camera").click()
+        page.get_by_role("button", name="It counts now").click()
+        self.count(4)
+        written = page.get_by_text(re.compile("^Written down: "))
+        asked = page.get_by_role("button", name=re.compile("^It is what was read"))
+        for n in range(1, self.lesson.trials + 1):
+            written.wait_for()
+            page.keyboard.press("Enter")
+            self.count()
+            for _ in range(200):
+                if len(self.teacher.ok("GET", f"/api/studies/{self.study_id}/trials")) >= n:
+                    break
+                if asked.count():  # one that lies far from the others is meant all the same
+                    page.keyboard.press("Enter")
+                page.wait_for_timeout(100)
+            if not self.ran.first:
+                self.ran.first = self.ran.all
 
     def heat(self, order: list[str]) -> None:
         """Let go together, and landed in this order; "=" joins two that land together."""

@@ -140,6 +140,27 @@ describe('what is wrong with a picture', () => {
     expect(told.at(-1)?.troubles).toEqual([])
     expect(told.at(-1)?.learned).toBe(true)
   })
+  it('says that a hand shakes the tablet, and times nothing by it', () => {
+    const [watch, luck] = [new Watch(lines), chance(8)]
+    const shaken = (n: number): Grey => {
+      const g = still(n / 30, luck, { pattern: 25 })
+      const [dx, dy] = n < 30 ? [0, 0] : [Math.round(2 * Math.sin(n)), Math.round(2 * Math.cos(1.7 * n))]
+      return { ...g, values: g.values.map((_, i, all) => all[(i + dy * WIDE + dx + all.length) % all.length] ?? 0) }
+    }
+    const told = Array.from({ length: 60 }, (_, n) => watch.take(n / 30, shaken(n)))
+    expect(told.slice(0, 30).flatMap((f) => f.troubles)).toEqual([])
+    expect(told.slice(30).filter((f) => f.troubles.includes('moved')).length).toBeGreaterThan(15)
+    expect(told.flatMap((f) => f.passed)).toEqual([])
+  })
+  it('takes a thing that goes through for no shake', () => {
+    const [watch, luck] = [new Watch(lines), chance(9)]
+    const told = Array.from({ length: 70 }, (_, n) => {
+      const x = -20 + Math.max(0, n / 30 - 0.4) * 150
+      return watch.take(n / 30, pictureOf({ ...STILL, pattern: 25, where: () => ({ x, y: 50 }) }, n / 30, luck))
+    })
+    expect(told.flatMap((f) => f.troubles)).not.toContain('moved')
+    expect(told.flatMap((f) => f.passed).length).toBe(1)
+  })
   it('says that pictures were left out', () => {
     const [watch, luck] = [new Watch(lines), chance(5)]
     const times = Array.from({ length: 40 }, (_, n) => (n < 30 ? n : n + 3) / 30)

@@ -20,6 +20,45 @@ const WINDOW = 40
 /** So much longer than usual between two pictures is one that was left out. */
 const LEFT_OUT = 1.7
 
+/** A hand that shakes: the scene lies so many points aside, and fits there so much better than where it was. Looked for at its sharpest places. */
+const ASIDE = 3
+const FITS = 0.6
+const SHARP = 400
+const EVERY = 6
+/** A change beyond so many steps is something that went through, not a shake; an average of less is no shake. */
+const MOST = 40
+const LEAST_OFF = 4
+
+/** Whether a scene shakes: its sharpest places are remembered, and looked for a little aside. */
+export class Shake {
+  #at: number[] = []
+  #was: number[] = []
+  #wide = 0
+  learn(grey: Grey): void {
+    const { wide, high, values } = grey
+    const found: { i: number; steep: number }[] = []
+    for (let y = ASIDE + 1; y < high - ASIDE - 1; y += EVERY)
+      for (let x = ASIDE + 1; x < wide - ASIDE - 1; x += EVERY) {
+        const i = y * wide + x
+        found.push({ i, steep: Math.abs((values[i + 1] ?? 0) - (values[i - 1] ?? 0)) + Math.abs((values[i + wide] ?? 0) - (values[i - wide] ?? 0)) })
+      }
+    found.sort((a, b) => b.steep - a.steep)
+    this.#at = found.slice(0, SHARP).map((f) => f.i)
+    this.#was = this.#at.map((i) => values[i] ?? 0)
+    this.#wide = wide
+  }
+  aside(grey: Grey, gain: number): boolean {
+    if (!this.#at.length || grey.wide !== this.#wide) return false
+    const off = (shift: number) =>
+      this.#at.reduce((sum, i, k) => sum + Math.min(MOST, Math.abs((grey.values[i + shift] ?? 0) / gain - (this.#was[k] ?? 0))), 0) / this.#at.length
+    const here = off(0)
+    if (here < LEAST_OFF) return false
+    let best = here
+    for (let dy = -ASIDE; dy <= ASIDE; dy += 1) for (let dx = -ASIDE; dx <= ASIDE; dx += 1) best = Math.min(best, off(dy * this.#wide + dx))
+    return best < here * FITS
+  }
+}
+
 /** The whole picture with its lines: light put right, a moved tablet noticed, and what passes each line. */
 export class Watch {
   #gates: { role: Role; gate: Gate }[]
@@ -27,6 +66,7 @@ export class Watch {
   #gains: number[] = []
   #times: number[] = []
   #moved = 0
+  #shake: Shake | null = null
 
   constructor(laid: readonly Laid[], thresholds: readonly number[] = []) {
     this.#gates = laid.map(({ role, line }, n) => ({ role, gate: new Gate(line, thresholds[n]) }))
@@ -42,6 +82,7 @@ export class Watch {
   /** The empty scene is learned anew. */
   forget(): void {
     this.#grid = null
+    this.#shake = null
     for (const { gate } of this.#gates) gate.forget()
   }
 
@@ -53,7 +94,11 @@ export class Watch {
     const all = this.#gates.flatMap(({ gate }) => gate.gains())
     const gain = all.length ? Math.min(3, Math.max(0.3, middle(all))) : 1
     this.#gains = [...this.#gains, gain].slice(-WINDOW)
-    const moved = this.#shaken(grey, gain)
+    if (!this.#shake) {
+      this.#shake = new Shake()
+      this.#shake.learn(grey)
+    }
+    const moved = this.#shaken(grey, gain) || this.#shake.aside(grey, gain)
     const passed: Passed[] = []
     for (const { role, gate } of this.#gates) {
       const crossing = gate.take(t, gain)

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { api, ask, type FoundOut } from '../../../data/api'
+import { typed } from '../../../data/keep'
 import { useMe, useStudy } from '../../../data/queries'
 import { useLive } from '../../../data/live'
 import { Feeling, type FeltLog } from '../../../machines/felt'
@@ -30,7 +31,7 @@ export function FeltPhone() {
       setSays('')
       number.current += 1
       try {
-        const body = { log, number: number.current, lane: 0 }
+        const body = { log, number: number.current, lane: Number(typed.get(`times:${id}`)) || 0 }
         setTelling(await ask(api.POST('/api/studies/{study_id}/felt', { params: { path: { study_id: id } }, body })))
       } catch (why) {
         setTelling(null)

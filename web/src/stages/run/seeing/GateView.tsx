@@ -146,10 +146,11 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
       aria-label="The camera as a gate"
       className="grid grow content-start gap-x-5 gap-y-3 px-4 pt-3 md:grid-cols-[minmax(0,1fr)_minmax(10.5rem,11.5rem)] md:px-8 md:pt-4"
     >
+      <p className="m-0 font-semibold md:hidden">{[turn.group, labelOf(study, turn.level), practice ? 'practice' : nth].filter(Boolean).join(' · ')}</p>
       <div className="min-w-0 md:max-w-[calc((100dvh-19rem)*16/9)]">
         <GatePicture gates={gates} laying={laying} onTouch={touch} />
       </div>
-      <div className="grid content-start gap-3 text-[1rem] max-md:order-3">
+      <div className={`grid content-start gap-3 text-[1rem] ${gates.camera.source ? 'max-md:order-3' : ''}`}>
         <div>
           <p className="m-0 text-quiet">{turn.group || 'Now'}</p>
           <h1 className="big m-0 text-[2rem] leading-tight">{labelOf(study, turn.level)}</h1>
