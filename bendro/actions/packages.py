@@ -32,8 +32,8 @@ from bendro.core.record.ladders import drop_of, is_over, on_rungs, whole_word
 from bendro.core.record.responses import responses_of
 from bendro.core.record.seen import ReadingSeen, TrialSeen
 from bendro.core.record.study import StudyRecord
-from bendro.core.seeing.followed import MOST_POINTS
 from bendro.core.seeing.found import Found
+from bendro.core.seeing.motion import MOST_POINTS
 from bendro.core.trials import Level
 from bendro.files.package import Field as Column
 from bendro.files.package import FileOut, Package, PackageRefused, TableOut, pack, unpack

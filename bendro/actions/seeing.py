@@ -18,10 +18,11 @@ from bendro.core.measuring.heard import Got, Heard
 from bendro.core.planning.plan import unreadable
 from bendro.core.seeing.felt import Felt, Log, felt
 from bendro.core.seeing.felt import table_of as felt_table
-from bendro.core.seeing.followed import Looked, Told, Track, look, table_of
+from bendro.core.seeing.followed import Looked, Told, look
 from bendro.core.seeing.found import Found
 from bendro.core.seeing.given import FollowedGiven, SeenGiven
 from bendro.core.seeing.marks import Corners, Marks
+from bendro.core.seeing.motion import Track, table_of
 from bendro.files.photo import small_photo
 from bendro.store.errors import NotFound
 from bendro.store.owned import Owned

@@ -12,8 +12,8 @@ from bendro.actions import seeing
 from bendro.actions.plans import plan_of
 from bendro.core.measuring.before_keeping import step_in
 from bendro.core.seeing.felt import Log
-from bendro.core.seeing.followed import table_of
 from bendro.core.seeing.gate import not_as_planned, passed
+from bendro.core.seeing.motion import table_of
 from bendro.core.seeing.sound import heard_time
 from bendro.core.seeing.tape_picture import read_off
 from bendro.instruments.made import MADE, phone_log

@@ -13,10 +13,11 @@ from bendro.core.errors import CoreError
 from bendro.core.physics.calculators import CALCULATORS
 from bendro.core.readings import read
 from bendro.core.seeing.felt import Felt, Log, felt
-from bendro.core.seeing.followed import Told, Track, look, table_of
+from bendro.core.seeing.followed import Told, look
 from bendro.core.seeing.found import Found
 from bendro.core.seeing.gate import Crossed, Gates, Touched, passed
 from bendro.core.seeing.marks import Corners, Marks, Point, plane_of
+from bendro.core.seeing.motion import Track, table_of
 from bendro.core.seeing.tape_picture import TapePicture, read_off
 from bendro.core.written import stated
 

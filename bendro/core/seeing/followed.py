@@ -3,21 +3,18 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
-from pydantic import Field
 from scipy.optimize import least_squares
 
-from ..draft import Typed
 from ..errors import CoreError
 from .found import Found, found, together
-from .marks import Corners, Marks, Plane, plane_of
+from .marks import Corners, Marks
+from .motion import AROUND, FEWEST_POINTS, Motion, Numbers, Track, fit, motion_of
 
-Numbers = NDArray[np.float64]
 Looked = Literal["fall", "launch", "slide", "impact", "spin"]
 #: What can be looked for in a track, as it is said.
 LOOKED: dict[Looked, str] = {
@@ -29,15 +26,10 @@ LOOKED: dict[Looked, str] = {
 }
 #: What a family's lesson most likely looks for; a fall where it is none of these.
 LIKELY: dict[str, Looked] = {"launcher": "launch", "rocket": "launch", "glider": "launch", "vehicle": "slide", "spinner": "spin", "turbine": "spin", "protector": "impact"}
-MOST_POINTS, FEWEST_POINTS = 12_000, 6
-#: A place is known to no less than so many points of the picture.
-LEAST_POINTS = 0.1
 #: What wanders by less than so many points of the picture stands still.
 STILL_POINTS = 6.0
 #: Below this share of its greatest speed a thing is at rest.
 AT_REST = 0.08
-#: Pictures to either side from which a speed is taken.
-AROUND = 3
 #: Through so many pictures the way before a stop is laid, and so many after it are held against it.
 LAID_ON, AHEAD = 16, 4
 #: A turn from picture to picture beyond this share cannot be told from one the other way.
@@ -49,39 +41,6 @@ _NO_CIRCLE = "The mark does not go round in a circle in these pictures. Touch a 
 LEFT_OUT = 1.8
 
 
-class Track(Typed):
-    """Where a thing was. t: in s, rising; x, y: in points of the picture, y downwards; lost: pictures in which it was not found are left out of
-    it, and how many they were."""
-
-    t: list[float] = Field(max_length=MOST_POINTS)
-    x: list[float] = Field(max_length=MOST_POINTS)
-    y: list[float] = Field(max_length=MOST_POINTS)
-    lost: int = Field(default=0, ge=0, le=MOST_POINTS)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Motion:
-    """A track in metres (x to the right, y upwards) with speed and acceleration in m/s and m/s² at each time in s. u_place, u_speed, u_acceleration:
-    standard uncertainties of each, without that of the scale, which all share (relative)."""
-
-    t: Numbers
-    x: Numbers
-    y: Numbers
-    vx: Numbers
-    vy: Numbers
-    ax: Numbers
-    ay: Numbers
-    u_place: float
-    u_speed: Numbers
-    u_acceleration: Numbers
-    relative: float
-    gap: float
-
-    @property
-    def speed(self) -> Numbers:
-        return np.hypot(self.vx, self.vy)
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Told:
     """What was looked for: numbers, and what is said of them."""
@@ -89,55 +48,6 @@ class Told:
     found: tuple[Found, ...]
     says: tuple[str, ...]
     motion: Motion
-
-
-def motion_of(track: Track, laid: Marks | Corners) -> Motion:
-    """Position, speed and acceleration against time. Each is that of a parabola laid through the places around it by least squares (Savitzky & Golay
-    1964, Analytical Chemistry 36, for times that need not be even). Raises CoreError `track_short`, `track_times`, `marks_close`,
-    `corners_crossed`."""
-    t = np.asarray(track.t, dtype=np.float64)
-    if not (len(track.t) == len(track.x) == len(track.y)):
-        raise CoreError("Each place of a track needs its time.", code="track_times", where="track")
-    if len(t) < FEWEST_POINTS:
-        raise CoreError(f"It was found in {len(t)} pictures; {FEWEST_POINTS} are needed. Follow it through more of the clip.", code="track_short", where="track")
-    if not np.all(np.diff(t) > 0):
-        raise CoreError("The times of a track must rise from picture to picture.", code="track_times", where="track")
-    plane = plane_of(laid)
-    points = np.column_stack([track.x, track.y]).astype(np.float64)
-    metres = plane.metres(points)
-    n, k = len(t), min(AROUND, (len(t) - 1) // 2)
-    rows = {name: np.empty(n) for name in ("vx", "vy", "ax", "ay", "x", "y", "uv", "ua")}
-    scatter = _scatter(t, metres, k, plane, points)
-    for i in range(n):
-        low = min(max(0, i - k), n - 2 * k - 1)
-        part = slice(low, low + 2 * k + 1)
-        h = t[part] - t[i]
-        design = np.column_stack([np.ones_like(h), h, h * h])
-        inverse = np.linalg.pinv(design)
-        for axis, place, v, a in ((0, "x", "vx", "ax"), (1, "y", "vy", "ay")):
-            c = inverse @ metres[part, axis]
-            rows[place][i], rows[v][i], rows[a][i] = c[0], c[1], 2 * c[2]
-        rows["uv"][i] = scatter * float(np.linalg.norm(inverse[1]))
-        rows["ua"][i] = scatter * 2 * float(np.linalg.norm(inverse[2]))
-    return Motion(
-        t=t, x=metres[:, 0], y=metres[:, 1], vx=rows["vx"], vy=rows["vy"], ax=rows["ax"], ay=rows["ay"], u_place=scatter,
-        u_speed=rows["uv"], u_acceleration=rows["ua"], relative=plane.relative, gap=float(np.median(np.diff(t))),
-    )  # fmt: skip
-
-
-def _scatter(t: Numbers, metres: Numbers, k: int, plane: Plane, points: Numbers) -> float:
-    """How far places lie from the curve through their neighbours, m: the middle one of all (a stop or a bounce is not scatter), for a normal one
-    0.6745 of its standard deviation."""
-    width = 2 * k + 1
-    off = []
-    for low in range(0, len(t) - width + 1):
-        h = t[low : low + width] - t[low + k]
-        design = np.column_stack([np.ones_like(h), h, h * h])
-        for axis in (0, 1):
-            c, *_ = np.linalg.lstsq(design, metres[low : low + width, axis], rcond=None)
-            off.append(abs(metres[low + k, axis] - c[0]) / math.sqrt(max(1e-9, 1 - float((design @ np.linalg.pinv(design))[k, k]))))
-    least = LEAST_POINTS * plane.point_m(points)
-    return max(least, float(np.median(off)) / 0.6745 if off else least)
 
 
 def look(kind: Looked, track: Track, laid: Marks | Corners, *, g: float) -> Told:
@@ -152,20 +62,6 @@ def look(kind: Looked, track: Track, laid: Marks | Corners, *, g: float) -> Told
     if track.lost or missing:
         notes.append(f"It was not found in {track.lost or len(missing)} of the pictures; what lies between is laid through.")
     return Told(found=tuple(values), says=tuple(notes), motion=motion)
-
-
-Fit = tuple[Numbers, Numbers]
-
-
-def _fit(t: Numbers, values: Numbers, degree: int, u_place: float) -> Fit:
-    """Coefficients (lowest power first) and their standard uncertainties, by least squares with the scatter of the places, or what is left over
-    where that is more."""
-    design = np.vander(t, degree + 1, increasing=True)
-    c, *_ = np.linalg.lstsq(design, values, rcond=None)
-    left = values - design @ c
-    free = max(1, len(t) - degree - 1)
-    scatter = max(u_place, math.sqrt(float(left @ left) / free))
-    return np.asarray(c, dtype=np.float64), np.asarray(scatter * np.sqrt(np.diag(np.linalg.pinv(design.T @ design))), dtype=np.float64)
 
 
 def _moving(m: Motion) -> slice:
@@ -196,7 +92,7 @@ def _before_stop(m: Motion, low: int, high: int) -> int:
     for end in range(low + FEWEST_POINTS, high):
         part = slice(max(low, end - LAID_ON), end)
         t = m.t[part] - m.t[end - 1]
-        c, u = _fit(t, m.y[part], 2 if len(t) > FEWEST_POINTS else 1, m.u_place)
+        c, u = fit(t, m.y[part], 2 if len(t) > FEWEST_POINTS else 1, m.u_place)
         for ahead in range(end, min(end + AHEAD, len(m.t))):
             h = float(m.t[ahead] - m.t[end - 1])
             doubt = math.hypot(m.u_place, *(float(v) * h**i for i, v in enumerate(u)))
@@ -208,17 +104,17 @@ def _before_stop(m: Motion, low: int, high: int) -> int:
 def _fall(m: Motion, g: float) -> tuple[list[Found], list[str]]:
     part = _falls(m)
     t, y, v = m.t[part] - m.t[part][0], m.y[part], -m.vy[part]
-    c, u = _fit(t, -y, 2, m.u_place)
+    c, u = fit(t, -y, 2, m.u_place)
     a, u_a = 2 * float(c[2]), together(2 * float(u[2]), 2 * float(c[2]) * m.relative)
     third = max(FEWEST_POINTS, len(t) // 3)
-    late, u_late = _fit(t[-third:] - t[-1], -y[-third:], 1 if len(t) <= third else 2, m.u_place)
+    late, u_late = fit(t[-third:] - t[-1], -y[-third:], 1 if len(t) <= third else 2, m.u_place)
     end, u_end = float(late[1]), together(float(u_late[1]), float(late[1]) * m.relative)
     ends, told, at = _whole_fall(m, part)
     if at is not None and len(late) > 1:  # the last pictures are left out of the way; its speed at the touch is that of the way, laid on
         h = at - float(m.t[part][-1])
         end, u_end = float(np.polyval(np.polyder(late[::-1]), h)), together(u_end, (float(u_late[2]) if len(late) > 2 else 0.0) * 2 * h)
     values = [found("end_speed", "speed at the touch" if at is not None else "speed in the last picture of the fall", "speed", end, u_end), *ends]
-    steady, u_steady = _fit(t[-third:] - t[-1], -y[-third:], 1, m.u_place)
+    steady, u_steady = fit(t[-third:] - t[-1], -y[-third:], 1, m.u_place)
     gains = float(late[2]) * 2 * float(t[-1] - t[-third]) if len(late) > 2 else 0.0
     u_gains = float(u_late[2]) * 2 * float(t[-1] - t[-third]) if len(late) > 2 else math.inf
     reached = abs(gains) <= 0.06 * abs(end) + u_gains and u_gains < 0.25 * abs(end) and a < 0.7 * g
@@ -239,7 +135,7 @@ def _whole_fall(m: Motion, part: slice) -> tuple[list[Found], list[str], float |
         return [], [not_told.format("landing")], None
     early = slice(part.start, min(part.stop, part.start + max(FEWEST_POINTS, (part.stop - part.start) // 2)))
     t0 = float(m.t[early.start])
-    c, u = _fit(m.t[early] - t0, -m.y[early], 2, m.u_place)
+    c, u = fit(m.t[early] - t0, -m.y[early], 2, m.u_place)
     if c[2] <= 0:
         return [], [], None
     released = t0 - float(c[1] / (2 * c[2]))
@@ -248,7 +144,7 @@ def _whole_fall(m: Motion, part: slice) -> tuple[list[Found], list[str], float |
     u_released = together(float(u[1] / (2 * c[2])), float(c[1] * u[2] / (2 * c[2] ** 2)), 0.1 * m.gap)
     before = slice(max(part.start, part.stop - LAID_ON), part.stop)
     t1 = float(m.t[part.stop - 1])
-    late, _ = _fit(m.t[before] - t1, -m.y[before], 2 if part.stop - before.start > FEWEST_POINTS else 1, m.u_place)
+    late, _ = fit(m.t[before] - t1, -m.y[before], 2 if part.stop - before.start > FEWEST_POINTS else 1, m.u_place)
     low = part.stop - 1 + int(np.argmin(m.y[part.stop - 1 :][: _until_rest(m, part.stop)]))
     stop = _stopped(m, late, slice(before.start, min(len(m.t), low + 2)), t1)
     touched, u_touched, place = t1 + stop.at, stop.u_at, -float(np.polyval(late[::-1], stop.at))
@@ -269,7 +165,7 @@ def _whole_fall(m: Motion, part: slice) -> tuple[list[Found], list[str], float |
 def _launch(m: Motion, g: float) -> tuple[list[Found], list[str]]:
     part = _flight(m)
     t = m.t[part] - m.t[part][0]
-    (x, ux), (y, uy) = _fit(t, m.x[part], 1, m.u_place), _fit(t, m.y[part], 2, m.u_place)
+    (x, ux), (y, uy) = fit(t, m.x[part], 1, m.u_place), fit(t, m.y[part], 2, m.u_place)
     vx, vy = float(x[1]), float(y[1])
     speed = math.hypot(vx, vy)
     u_speed = together(together(vx * float(ux[1]), vy * float(uy[1])) / speed, speed * m.relative)
@@ -294,7 +190,7 @@ def _flight(m: Motion) -> slice:
         t = m.t[low:high] - m.t[low]
         if len(t) <= FEWEST_POINTS + 1:
             break
-        x, y = _fit(t, m.x[low:high], 1, 0.0)[0], _fit(t, m.y[low:high], 2, 0.0)[0]
+        x, y = fit(t, m.x[low:high], 1, 0.0)[0], fit(t, m.y[low:high], 2, 0.0)[0]
         off = np.hypot(m.x[low:high] - np.polyval(x[::-1], t), m.y[low:high] - np.polyval(y[::-1], t))
         if float(np.sqrt(np.mean(off**2))) < 2.5 * m.u_place:
             break
@@ -321,7 +217,7 @@ def _slide(m: Motion, g: float) -> tuple[list[Found], list[str]]:
     # while it is let go it is still pushed, and the last bit before rest is a matter of the floor's own bumps
     part = slice(top + (2 if end - top > 2 * FEWEST_POINTS else 0), max(top + FEWEST_POINTS, end - (2 if end - top > 2 * FEWEST_POINTS else 0)))
     t = m.t[part] - m.t[part][0]
-    c, u = _fit(t, s[part], 2, m.u_place)
+    c, u = fit(t, s[part], 2, m.u_place)
     a, u_a = -2 * float(c[2]), together(2 * float(u[2]), 2 * float(c[2]) * m.relative)
     v0, u_v = float(c[1]), together(float(u[1]), float(c[1]) * m.relative)
     length = float(s[-1] - s[part][0])
@@ -331,7 +227,7 @@ def _slide(m: Motion, g: float) -> tuple[list[Found], list[str]]:
         found("slide", "distance from there", "length", length, together(math.sqrt(2) * m.u_place, length * m.relative), "exact" if rest else "at_least"),
         found("stop_time", "time from there until it lies still", "time", float(m.t[end if rest else -1] - m.t[part][0]), m.gap / math.sqrt(6), "exact" if rest else "at_least"),
     ]
-    bend = _fit(t, s[part], 3, m.u_place) if len(t) > FEWEST_POINTS + 2 else None
+    bend = fit(t, s[part], 3, m.u_place) if len(t) > FEWEST_POINTS + 2 else None
     uneven = bend is not None and abs(float(bend[0][3])) > 4 * float(bend[1][3]) and abs(6 * float(bend[0][3]) * float(t[-1])) > 0.3 * abs(a)
     says = [f"On a level floor this is a friction coefficient of {a / g:.3f}."] if a > 0 else []
     says += ["It does not slow down evenly: the air, a bump or a push is at work beside the floor."] if uneven else []
@@ -345,7 +241,7 @@ def _impact(m: Motion, g: float) -> tuple[list[Found], list[str]]:
         raise CoreError("The impact is not in this track. Follow it until it lies still.", code="track_no_end", where="track")
     before = slice(max(part.start, touch - LAID_ON), touch)
     t0 = float(m.t[touch - 1])
-    c, u = _fit(m.t[before] - t0, -m.y[before], 2 if touch - before.start > FEWEST_POINTS else 1, m.u_place)
+    c, u = fit(m.t[before] - t0, -m.y[before], 2 if touch - before.start > FEWEST_POINTS else 1, m.u_place)
     low = touch - 1 + int(np.argmin(m.y[touch - 1 :][: _until_rest(m, touch)]))
     stop = _stopped(m, c, slice(before.start, min(len(m.t), low + 1)), t0)
     at, took, u_took = stop.at, stop.took, stop.u_took
@@ -417,8 +313,8 @@ def _spin(m: Motion, g: float) -> tuple[list[Found], list[str]]:
         raise CoreError("It turns nearly half round from one picture to the next, so it cannot be told which way, or how often. Film it with more pictures a second.", code="spin_quick", where="track")
     sign = 1.0 if turn[-1] > turn[0] else -1.0
     u_turn = max(m.u_place, float(np.std(np.hypot(x - circle[0], y - circle[1])))) / (2 * np.pi * radius)
-    c, u = _fit(t - t[0], sign * turn, 1, u_turn)
-    bent, u_bent = _fit(t - t[0], sign * turn, 2, u_turn)
+    c, u = fit(t - t[0], sign * turn, 1, u_turn)
+    bent, u_bent = fit(t - t[0], sign * turn, 2, u_turn)
     slowing, u_slowing = -2 * float(bent[2]), 2 * float(u_bent[2])
     values = [
         found("spin_rate", "turns a second", "rate", float(c[1]), float(u[1])),
@@ -433,10 +329,3 @@ def _spin(m: Motion, g: float) -> tuple[list[Found], list[str]]:
 
 
 _LOOK: dict[Looked, Callable[[Motion, float], tuple[list[Found], list[str]]]] = {"fall": _fall, "launch": _launch, "slide": _slide, "impact": _impact, "spin": _spin}
-
-
-def table_of(m: Motion) -> tuple[tuple[str, ...], list[list[float]]]:
-    """The track as a table: names of columns with their units, and rows."""
-    head = ("t_s", "x_m", "y_m", "vx_m_s", "vy_m_s", "ax_m_s2", "ay_m_s2", "u_speed_m_s", "u_acceleration_m_s2")
-    columns: Sequence[Numbers] = (m.t, m.x, m.y, m.vx, m.vy, m.ax, m.ay, m.u_speed, m.u_acceleration)
-    return head, [[float(f"{c[i]:.7g}") for c in columns] for i in range(len(m.t))]

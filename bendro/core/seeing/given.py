@@ -10,9 +10,10 @@ from pydantic import Field, model_validator
 from ..draft import Typed
 from ..errors import CoreError
 from ..readings import convert, read
-from .followed import Looked, Track
+from .followed import Looked
 from .gate import Crossed, Gates, Touched
 from .marks import Corners, Marks, Point
+from .motion import Track
 from .sound import HeardTime
 from .tape_picture import TapePicture
 

@@ -39,6 +39,23 @@ export async function openMade(video: HTMLVideoElement, name: string): Promise<(
   }
 }
 
+/** Keep the screen awake; gives how it may sleep again. Where the device does not offer it, the screen sleeps as it is set. */
+export function stayAwake(): () => void {
+  let over = false
+  let lock: WakeLockSentinel | null = null
+  void navigator.wakeLock
+    ?.request('screen')
+    .then((got) => {
+      lock = got
+      if (over) void got.release()
+    })
+    .catch(() => undefined) // low battery or a hidden page: nothing is lost by it
+  return () => {
+    over = true
+    void lock?.release()
+  }
+}
+
 /** One picture: when it was taken, in s of the pictures' own clock, and when that was by the page's clock, in ms. again: whether the film began anew. */
 export type Shot = { t: number; at: number; grey: Grey; again: boolean }
 
@@ -49,11 +66,18 @@ export function everyPicture(video: HTMLVideoElement, hear: (shot: Shot) => void
   let over = false
   let grey: Grey | undefined
   let last = Number.NEGATIVE_INFINITY
+  let shown = -1
+  /** Some browsers give a camera's pictures no time of their own: then it is when each was shown, for all of them alike. */
+  let asShown = false
   const look = (now: number, told: VideoFrameCallbackMetadata) => {
     if (over) return
     ask = video.requestVideoFrameCallback(look)
     if (!pen || !video.videoWidth) return
-    const t = told.captureTime === undefined || video.srcObject === null ? told.mediaTime : told.captureTime / 1000
+    const own = told.captureTime === undefined || video.srcObject === null ? told.mediaTime : told.captureTime / 1000
+    const other = told.presentedFrames !== shown
+    shown = told.presentedFrames
+    if (own === last && other && video.srcObject !== null) asShown = true
+    const t = asShown ? now / 1000 : own
     if (t === last) return // the same picture again
     const again = t < last
     last = t

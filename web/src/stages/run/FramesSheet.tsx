@@ -1,9 +1,9 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { between, evenRate } from '../../machines/frames'
 import { handOver } from '../../machines/picture'
-import { Field, Sheet, Told } from '../../parts/parts'
+import { Sheet, Told } from '../../parts/parts'
 import { useKeys } from '../../parts/useKeys'
-import { TakeClip } from './seeing/TakeClip'
+import { ChooseClip } from './seeing/ChooseClip'
 import { useClip } from './seeing/useClip'
 
 /** second: the time between a second pair of marks, "" where there is none; stamps hold both pairs. called: how the trial is called. */
@@ -106,24 +106,7 @@ function Stepper({ called, onTake, onClose }: Omit<Props, 'open'>) {
       <p className="m-0 text-quiet">
         The video stays on this device. Step to the picture in which it is let go and press R, then to the one in which it first touches and press L.
       </p>
-      <div className="flex flex-wrap items-end gap-4">
-        <Field label="A video">
-          {(p) => <input {...p} type="file" accept="video/*" className="max-w-full" onChange={(e) => setFile(e.target.files?.[0] ?? null)} />}
-        </Field>
-        <TakeClip onClip={setFile} onSays={setSays} />
-        <Field label="Pictures a second, if it was slowed down">
-          {(p) => (
-            <input
-              {...p}
-              inputMode="decimal"
-              className="field w-32"
-              value={rate}
-              placeholder={even ? String(even) : '30'}
-              onChange={(e) => setRate(e.target.value)}
-            />
-          )}
-        </Field>
-      </div>
+      <ChooseClip onClip={setFile} onSays={setSays} rate={rate} even={even} onRate={setRate} />
       {busy ? (
         <p className="m-0" role="status">
           Reading the pictures …

@@ -378,6 +378,10 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
             onKeep={enter}
             onVoid={() => setSheet('fault')}
             onUndo={undo}
+            onAgain={() => {
+              hows.current = {}
+              fields.clear()
+            }}
             onClose={() => setGating(false)}
           />
         </Suspense>

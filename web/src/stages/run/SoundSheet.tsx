@@ -5,6 +5,7 @@ import { aheadOfPage, canHear, type Ears, hear, NO_EARS } from '../../machines/e
 import { Thud } from '../../machines/thud'
 import { Field, Sheet, Tick, Told } from '../../parts/parts'
 import { useKeys } from '../../parts/useKeys'
+import { LoudStrip } from './seeing/LoudStrip'
 import { THUMB_S } from './seeing/looked.gen'
 
 type Props = { open: boolean; onClose: () => void; study: Study; onTake: (text: string, stamps: number[]) => void }
@@ -101,22 +102,7 @@ function Ear({ study, onTake }: Pick<Props, 'study' | 'onTake'>) {
       <Told says={says} />
       {ears ? (
         <>
-          <div ref={strip} className="relative h-14 bg-tape" role="img" aria-label="How loud it is, and the line that counts as a thud">
-            <div className="absolute inset-y-0 left-0 bg-tape-ink/70" style={{ width: 'calc(var(--loud, 0) * 100%)' }} />
-            <div className="absolute inset-y-0 w-[5px] bg-act" style={{ left: `${threshold * 100}%` }} />
-          </div>
-          <label className="grid font-semibold">
-            Counts as a thud from here
-            <input
-              type="range"
-              min={0.02}
-              max={0.98}
-              step={0.01}
-              value={threshold}
-              style={{ minHeight: 48 }}
-              onChange={(e) => setThreshold(Number(e.target.value))}
-            />
-          </label>
+          <LoudStrip strip={strip} threshold={threshold} onThreshold={setThreshold} />
           <p className="m-0" role="status" data-tried>
             {state.state === 'timed' ? (
               <span className="big text-[2.6rem]">{read?.shown ?? '…'}</span>

@@ -5,6 +5,7 @@ import { typed } from '../../../data/keep'
 import { useMe, useStudy } from '../../../data/queries'
 import { useLive } from '../../../data/live'
 import { Feeling, type FeltLog } from '../../../machines/felt'
+import { stayAwake } from '../../../machines/seeing/camera'
 import { NotOpened } from '../../../parts/NotOpened'
 import { Skeleton, Tick, Told } from '../../../parts/parts'
 
@@ -43,6 +44,7 @@ export function FeltPhone() {
   useEffect(() => {
     if (!on) return
     feeling.clear()
+    const sleep = stayAwake() // a phone that sleeps feels nothing
     let gone = false
     const feel = (e: DeviceMotionEvent) => {
       const a = e.accelerationIncludingGravity
@@ -61,6 +63,7 @@ export function FeltPhone() {
     }, 3_000)
     return () => {
       clearTimeout(quiet)
+      sleep()
       window.removeEventListener('devicemotion', feel)
     }
   }, [on, feeling, send])

@@ -4,10 +4,10 @@ import { evenRate } from '../../../machines/frames'
 import { Field, Pick, Sheet, Tick, Told } from '../../../parts/parts'
 import { useKeys } from '../../../parts/useKeys'
 import type { HowFirst } from '../useEntry'
+import { ChooseClip } from './ChooseClip'
 import { FoundList } from './FoundList'
 import { LIKELY, LOOKED, MADE } from './looked.gen'
 import { SHOWN, type Shown, TrackPlot } from './TrackPlot'
-import { TakeClip } from './TakeClip'
 import { TapeOver } from './TapeOver'
 import { useClip } from './useClip'
 import { useFollow } from './useFollow'
@@ -162,24 +162,7 @@ function Follower({ onClose, study, called, onReading, onBeside }: Omit<Props, '
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-4">
       <p className="m-0 text-quiet">The clip stays on this device. Lay the tape, touch the thing once, and it is followed from picture to picture.</p>
-      <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
-        <Field label="A video">
-          {(p) => <input {...p} type="file" accept="video/*" className="max-w-full" onChange={(e) => setFile(e.target.files?.[0] ?? null)} />}
-        </Field>
-        <TakeClip onClip={setFile} onSays={setSays} />
-        <Field label="Pictures a second, if it was slowed down">
-          {(p) => (
-            <input
-              {...p}
-              inputMode="decimal"
-              className="field w-32"
-              value={rate}
-              placeholder={even ? String(even) : '30'}
-              onChange={(e) => setRate(e.target.value)}
-            />
-          )}
-        </Field>
-      </div>
+      <ChooseClip onClip={setFile} onSays={setSays} rate={rate} even={even} onRate={setRate} />
       {clip ? null : (
         <p className="m-0 flex flex-wrap items-center gap-2">
           <span className="text-quiet">Without a clip, try it with</span>

@@ -2,7 +2,6 @@ import { type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
 import { api, ask, type Question, Refusal, type Study, type Turn } from '../../../data/api'
 import { firstOf, placesOf } from '../../../data/measures'
 import { labelOf } from '../../../data/trials'
-import { middleOf } from '../../../machines/seeing/lines'
 import { turnKey } from '../../../machines/turns'
 import { Pressed } from '../LaneButtons'
 import type { HowFirst } from '../useEntry'
@@ -25,6 +24,8 @@ type Props = {
   onKeep: () => void
   onVoid: () => void
   onUndo: () => void
+  /** What is written is taken out of the field again. */
+  onAgain: () => void
   onClose: () => void
 }
 
@@ -36,7 +37,7 @@ type Pair = { first: PassedAt | null; last: PassedAt | null }
 const NONE: Pair = { first: null, last: null }
 
 /** The lane with the camera as its gate: the picture, its two lines, what they see, and the time between them; kept and voided as ever. */
-export function GateView({ study, turn, nth, value, said, asked, practice, onReading, onKeep, onVoid, onUndo, onClose }: Props) {
+export function GateView({ study, turn, nth, value, said, asked, practice, onReading, onKeep, onVoid, onUndo, onAgain, onClose }: Props) {
   const [pair, setPair] = useState<Pair>(NONE)
   const now = useRef(pair)
   now.current = pair
@@ -75,25 +76,24 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
   const measure = firstOf(study.draft)
   const held = useRef({ onReading, counts })
   held.current = { onReading, counts }
+  const rateNow = useRef(rate)
+  rateNow.current = rate
+  const tapeLaid = setting.tape
   useEffect(() => {
     const { first, last } = pair
     if (!first || !last) return
     let live = true
     const { wide, high } = size.current
     const point = (p: { x: number; y: number }) => ({ x: p.x * wide, y: p.y * high })
-    const [start, end] = [setting.lines.find((l) => l.role.start), setting.lines.find((l) => !l.role.start)]
-    const tape =
-      setting.press || !setting.tape?.a.says.trim() || !setting.tape.b.says.trim()
-        ? []
-        : [setting.tape.a, setting.tape.b].map((n) => ({ where: point(n), at: n.says }))
+    const laid = first.place && tapeLaid?.a.says.trim() && tapeLaid.b.says.trim() ? [tapeLaid.a, tapeLaid.b] : []
+    const tape = laid.map((n) => ({ where: point(n), at: n.says }))
     const write = (texts: Record<string, string>, quantity: string) => {
       // a time that was tried counts for nothing
       if (!live || !held.current.counts) return
-      for (const place of placesOf(study.draft)) {
-        const text = place.measure.quantity === quantity ? (texts[place.measure.unit] ?? '') : ''
-        if (text && (place.measure.id === measure.id || place.payload === 1) && place.timer === 0)
-          held.current.onReading(place.name, text, { taken: 'camera', stamps: [first.t, last.t], source: 'the camera' })
-      }
+      // the first measure that reads such a quantity, as a gate reads it once
+      const place = placesOf(study.draft).find((p) => p.measure.quantity === quantity && texts[p.measure.unit])
+      const text = place && texts[place.measure.unit]
+      if (place && text) held.current.onReading(place.name, text, { taken: 'camera', stamps: [first.t, last.t], source: 'the camera' })
     }
     const took = last.t - first.t
     const plain = `${took.toFixed(3)} ± ${(2 * Math.hypot(first.u, last.u)).toFixed(3)}`
@@ -103,11 +103,11 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
         body: {
           first: { t: first.t, u: first.u },
           last: { t: last.t, u: last.u },
-          start: start ? point(middleOf(start.line)) : null,
-          end: end ? point(middleOf(end.line)) : null,
+          start: first.place && point(first.place),
+          end: last.place && point(last.place),
           tape,
           touch: 1.5,
-          rate: Math.max(1, rate),
+          rate: Math.max(1, rateNow.current),
         },
         signal: AbortSignal.timeout(4_000),
       }),
@@ -127,8 +127,8 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
     return () => {
       live = false
     }
-  }, [pair, setting, size, rate, study, measure])
-  const press = (at: number) => passed({ role: { start: true }, t: gates.onPictures(at), u: THUMB_S, between: true, parts: 1, even: false, at })
+  }, [pair, tapeLaid, size, study, measure])
+  const press = (at: number) => passed({ role: { start: true }, t: gates.onPictures(at), u: THUMB_S, between: true, parts: 1, even: false, at, place: null })
   const touch = (at: { x: number; y: number }) => {
     const tape = setting.tape ?? { a: { ...at, says: '0' }, b: { ...at, says: '' } }
     if (laying === 'a') {
@@ -193,7 +193,14 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
             <Big onClick={onVoid} shown="V">
               Void
             </Big>
-            <button type="button" className="btn btn-plain min-h-[44px]" onClick={clear}>
+            <button
+              type="button"
+              className="btn btn-plain min-h-[44px]"
+              onClick={() => {
+                clear()
+                onAgain()
+              }}
+            >
               Again, not kept
             </button>
             <button type="button" className="btn btn-plain min-h-[44px]" onClick={onUndo}>

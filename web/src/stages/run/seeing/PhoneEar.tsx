@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from 'react'
 import { aheadOfPage, canHear, type Ears, hear, NO_EARS } from '../../../machines/ears'
 import { RINGS_S } from '../../../machines/thud'
 import { Told } from '../../../parts/parts'
+import { LoudStrip } from './LoudStrip'
 
 /** A further phone listens for the landing instead of a thumb. onLoud: when it began to be loud, by the page's clock in ms. */
 export function PhoneEar({ onLoud }: { onLoud: (at: number) => void }) {
@@ -45,22 +46,7 @@ export function PhoneEar({ onLoud }: { onLoud: (at: number) => void }) {
       <Told says={says} />
       {ears ? (
         <>
-          <div ref={strip} className="relative h-10 bg-tape" role="img" aria-label="How loud it is, and the line that counts as a thud">
-            <div className="absolute inset-y-0 left-0 bg-tape-ink/70" style={{ width: 'calc(var(--loud, 0) * 100%)' }} />
-            <div className="absolute inset-y-0 w-[5px] bg-act" style={{ left: `${threshold * 100}%` }} />
-          </div>
-          <label className="grid font-semibold">
-            Counts as a thud from here
-            <input
-              type="range"
-              min={0.02}
-              max={0.98}
-              step={0.01}
-              value={threshold}
-              style={{ minHeight: 48 }}
-              onChange={(e) => setThreshold(Number(e.target.value))}
-            />
-          </label>
+          <LoudStrip strip={strip} threshold={threshold} onThreshold={setThreshold} low />
           <p className="m-0 text-quiet" role="status">
             {times ? `Heard ${times === 1 ? 'once' : `${times} times`}.` : 'Lay it beside the landing and tap there: the line lies just below the tap.'} Nothing
             is recorded.

@@ -1,5 +1,5 @@
 import { type RefObject, useCallback, useEffect, useRef, useState } from 'react'
-import { everyPicture, openCamera, openMade, type Shot, tellsEveryPicture } from '../../../machines/seeing/camera'
+import { everyPicture, openCamera, openMade, type Shot, stayAwake, tellsEveryPicture } from '../../../machines/seeing/camera'
 
 export type Camera = {
   video: RefObject<HTMLVideoElement | null>
@@ -38,6 +38,7 @@ export function useCamera(hear: (shot: Shot) => void): Camera {
         .then((stop) => {
           stops.current.push(
             stop,
+            stayAwake(),
             everyPicture(into, (shot) => heard.current(shot)),
           )
           setSource(made || 'camera')

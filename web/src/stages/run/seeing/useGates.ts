@@ -2,12 +2,12 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { typed } from '../../../data/keep'
 import type { Shot } from '../../../machines/seeing/camera'
 import type { Line } from '../../../machines/seeing/gate'
-import { type LaidTape, type Setting, settingFrom } from '../../../machines/seeing/lines'
-import { type Passed, type Trouble, Watch } from '../../../machines/seeing/watch'
+import { type LaidTape, middleOf, type Setting, settingFrom } from '../../../machines/seeing/lines'
+import { type Passed, type Role, type Trouble, Watch } from '../../../machines/seeing/watch'
 import { type Camera, useCamera } from './useCamera'
 
-/** A crossing with the moment it had by the page's clock, in ms. */
-export type PassedAt = Passed & { at: number }
+/** A crossing with the moment it had by the page's clock, in ms, and where its line lay then (null for one that was pressed). */
+export type PassedAt = Passed & { at: number; place: { x: number; y: number } | null }
 export type Signals = { t: number; values: number[] }[]
 const SHOWN_S = 6
 /** A trouble stays told for so long. */
@@ -30,6 +30,11 @@ export type Gates = {
   /** A moment of the page's clock (ms) on the pictures' own, s. */
   onPictures: (at: number) => number
   relearn: () => void
+}
+
+const placeOf = (setting: Setting, role: Role): { x: number; y: number } | null => {
+  const found = setting.lines.find((l) => (role.start ? l.role.start : !l.role.start && l.role.lane === role.lane))
+  return found ? middleOf(found.line) : null
 }
 
 /** The camera with its lines: what crosses one is told. studyId: for which study the lines lie as they do; lanes: of a heat, none for one thing; falls: whether
@@ -79,7 +84,7 @@ export function useGates(studyId: string, lanes: readonly number[], falls: boole
     const told = now.take(shot.t, shot.grey)
     signals.current = [...signals.current.filter((s) => shot.t - s.t < SHOWN_S), { t: shot.t, values: told.signals }]
     for (const t of told.troubles) seen.current.set(t, shot.at)
-    for (const p of told.passed) onPassed({ ...p, at: shot.at + (p.t - shot.t) * 1000 })
+    for (const p of told.passed) onPassed({ ...p, at: shot.at + (p.t - shot.t) * 1000, place: placeOf(setting, p.role) })
     if (shot.at - drawn.current < 250) return
     drawn.current = shot.at
     setRate(now.gap ? 1 / now.gap : 0)
