@@ -91,7 +91,7 @@ def look_at_felt(study_id: UUID, body: FeltBody, mine: Mine, me: Teacher, now: N
     """A drop that a phone felt, told to the lanes that listen."""
     units = _units(mine, study_id)
     got = seeing.fell(body.log)
-    told = seeing.tell_lane(mine, study_id, me.shown_name or "a phone", body.log, got, number=body.number, lane=body.lane, units=units, now=now)
+    told = seeing.tell_lane(mine, study_id, me.shown_name if me.role != "teacher" else "the phone", body.log, got, number=body.number, lane=body.lane, units=units, now=now)
     return FeltOut(found=found_outs(got.found, units), says=list(got.says), rate=got.rate, heard=told is not None, told=[g.says for g in told or []])
 
 

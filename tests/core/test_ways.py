@@ -32,6 +32,10 @@ def test_the_ways_come_from_the_coarsest_and_their_doubts_are_those_of_two_momen
     assert WAYS["thumbs"][1] == pytest.approx(0.1 / math.sqrt(3))
     assert "six" not in found.says
     assert "takes 6 trials at each level" in found.says
+    assert "felt" in {w.id for w in found.ways}
+    without = ways_of([0.6, 0.8], 0.03, 3, carried=False)
+    assert without is not None
+    assert "felt" not in {w.id for w in without.ways}  # nothing is carried, so no phone lies there
     in_ms = ways_of([600.0, 800.0], 30.0, 3, second=1000.0, unit="ms")
     assert in_ms is not None
     assert [w.needed for w in in_ms.ways] == [w.needed for w in found.ways]

@@ -151,7 +151,12 @@ def _ways(draft: Draft, rehearsed: Rehearsal | None) -> Ways | None:
         return None
     guess, model = _guessed(draft), modelled(draft.family, draft.variable.name, m.name)
     own = guess.scatter if guess else model.scatter * sum(rehearsed.expected) / len(rehearsed.expected) if model else 0.0
-    return ways_of(rehearsed.expected, own, draft.repeats, second=convert(1.0, "s", unit), planned="thumbs" if m.timers > 2 else "thumb", unit=unit)
+    return ways_of(rehearsed.expected, own, draft.repeats, second=convert(1.0, "s", unit), planned="thumbs" if m.timers > 2 else "thumb", unit=unit, carried=_carries(draft))
+
+
+def _carries(draft: Draft) -> bool:
+    """Whether a payload is carried, in whose place a phone can lie."""
+    return draft.drop is not None or any("payload" in said(name) for name in (draft.variable.name, *(k.name for k in draft.hold), *(m.name for m in draft.measures)))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -55,15 +55,17 @@ class Ways:
     says: str
 
 
-def ways_of(expected: Sequence[float], device_sd: float, repeats: int, *, second: float = 1.0, planned: WayId = "thumb", unit: str = "s") -> Ways | None:
+def ways_of(expected: Sequence[float], device_sd: float, repeats: int, *, second: float = 1.0, planned: WayId = "thumb", unit: str = "s", carried: bool = True) -> Ways | None:
     """What each way of timing would do for the effect that is expected from the first level to the last. expected: of each level, in the plan's unit of
-    time, of which `second` make a second; device_sd: scatter of repeats beside the timing's, >= 0, same unit; planned: how the plan means to time.
-    None where no effect is expected."""
+    time, of which `second` make a second; device_sd: scatter of repeats beside the timing's, >= 0, same unit; planned: how the plan means to time;
+    carried: whether something is carried, in whose place a phone can lie. None where no effect is expected."""
     effect = max(expected) - min(expected)
     if effect <= 0 or repeats < 2:
         return None
     made = []
     for id, (name, u_s) in WAYS.items():
+        if id == "felt" and not carried:
+            continue
         u = u_s * second
         needed = repeats_needed(effect, math.hypot(device_sd, u))
         needed = needed if needed is not None and needed <= MOST_TRIALS else None

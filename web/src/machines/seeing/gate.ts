@@ -25,9 +25,8 @@ const NOISES = 5
 const LEAST = 9
 /** What is less than so many times the noise adds nothing to where a front lies. */
 const IN_NOISE = 2.5
-/** Where a front lies: so many rows of what counts as something in the line are changed, but never more than half of the thing. It is the nose that is
- *  timed, whatever stands higher behind it. */
-const NOSE = 0.5
+/** Where a front lies: this share of the thing's height is changed. It is the nose that is timed, whatever stands higher behind it. */
+const NOSE = 0.13
 const LEAST_ROWS = 1.2
 /** Where so few rows are changed there is nothing: that keeps two things apart, a low part of one thing does not. */
 const NOTHING_ROWS = 0.5
@@ -198,7 +197,7 @@ export class Gate {
     const signal = middle(near)
     const top = change.reduce((a, b) => Math.max(a, b), 0)
     if (top < Math.max(LEAST_ROWS, rows * Math.min(this.threshold / 2, 0.08))) return { t, signal, front: null }
-    const cut = Math.min(top / 2, Math.max(LEAST_ROWS, rows * this.threshold * NOSE))
+    const cut = Math.min(top / 2, Math.max(LEAST_ROWS, top * NOSE))
     let low = -1
     let high = -1
     const parts: [number, number][] = []
