@@ -301,3 +301,27 @@ def test_the_terminal_writes_a_made_camera_and_microphone_and_a_made_phone_speak
         heard = [json.loads(lane.recv(timeout=10)) for _ in range(2)]
     assert (heard[1]["state"], heard[1]["taken"]) == ("reading", "felt")
     assert " ± " in heard[1]["text"]
+
+
+def test_a_groups_seat_keeps_what_it_followed_beside_its_own_trials_only(teacher: TeacherClient, app: Application) -> None:
+    study = new_study(teacher, measures=FALL)
+    code = teacher.ok("POST", f"/api/studies/{study['id']}/joining", json={"minutes": 60})["code"]
+    own, others = str(uuid4()), str(uuid4())
+    level = {t["group"]: t["level"] for t in study["turns"] if t["block"] == 1}
+    for trial, group in ((own, "Red"), (others, "Blue")):
+        given = [{"measure": "m1", "texts": ["0.64"], "unit": "s"}]
+        teacher.ok("PUT", f"/api/studies/{study['id']}/trials/{trial}", json=trial_body(level=level[group], group=group, readings=given))
+    seen = {"followed": {"looked": "fall", "track": track(), "marks": MARKS}}
+    with httpx.Client(base_url=app.url) as seat:
+        seat.post("/api/join", json={"code": code, "role": "group", "label": "Red"}).raise_for_status()
+        assert seat.post(f"/api/studies/{study['id']}/followed", json=seen["followed"]).status_code == 200
+        assert seat.put(f"/api/studies/{study['id']}/seen/{own}", json=seen).status_code == 200
+        refused = seat.put(f"/api/studies/{study['id']}/seen/{others}", json=seen)
+        assert (refused.status_code, refused.json()["code"]) == (403, "not_own")
+        assert seat.get(f"/api/studies/{study['id']}/seen").json() == [own]
+        felt = seat.post(f"/api/studies/{study['id']}/felt", json={"log": phone_log().model_dump(), "number": 1})
+        assert felt.status_code == 200
+    with httpx.Client(base_url=app.url) as wall:
+        wall.post("/api/join", json={"code": code, "role": "wall"}).raise_for_status()
+        assert wall.put(f"/api/studies/{study['id']}/seen/{own}", json=seen).status_code == 403
+        assert wall.get(f"/api/studies/{study['id']}/seen/{own}").status_code == 200
