@@ -368,6 +368,29 @@ def test_four_corners_of_a_rectangle_stand_in_for_a_tape_and_a_track_without_one
     assert told(page, "acceleration")[0] == pytest.approx(STANDARD_G, rel=0.03)
 
 
+def test_a_browser_that_cannot_take_a_film_apart_plays_it_and_follows_by_the_typed_rate(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    """As on a page that is neither on this machine nor on https: the film is the browser's own player's, stepped."""
+    page, teacher = signed_in
+    page.add_init_script("delete globalThis.VideoDecoder")
+    study = new_study(teacher, "Old player", measures=FALL)
+    lane(page, app, study)
+    way(page, "Follow it through a clip")
+    page.get_by_role("button", name="the made drop").click()
+    page.locator("[data-frame='0']").wait_for()
+    page.get_by_role("button", name="Lay the tape").click()
+    page.locator("[data-touching=tape]").wait_for()
+    for (x, y), _ in MADE["drop"].marks:
+        touch(page, x, y)
+    page.get_by_label("They are apart").fill("2 m")
+    page.get_by_role("button", name="Touch the thing").click()
+    page.locator("[data-touching=thing]").wait_for()
+    touch(page, *MADE["drop"].where(0.0))
+    page.locator("[data-following=done]").wait_for()
+    page.get_by_role("button", name="Work it out").click()
+    page.locator("[data-found]").wait_for()
+    assert told(page, "acceleration")[0] == pytest.approx(STANDARD_G, rel=0.05)
+
+
 # --- a picture, a phone, a microphone ----------------------------------------------------------------------------------
 
 

@@ -76,9 +76,16 @@ async function sought(file: Blob, rate: number): Promise<Clip> {
     video.onerror = () => fail(new Error('This is no video that this browser can show. MP4 and WebM files can.'))
   })
   const times = Array.from({ length: Math.max(2, Math.min(MOST_FRAMES, Math.floor(video.duration * rate))) }, (_, i) => i / rate)
-  const draw = async (frame: number, canvas: HTMLCanvasElement): Promise<boolean> => {
+  // there is one player: whoever wants a picture waits for the one before
+  let turn: Promise<unknown> = Promise.resolve()
+  const draw = (frame: number, canvas: HTMLCanvasElement): Promise<boolean> => {
+    const mine = turn.then(() => seek(frame, canvas))
+    turn = mine
+    return mine
+  }
+  const seek = async (frame: number, canvas: HTMLCanvasElement): Promise<boolean> => {
     await new Promise<void>((done) => {
-      video.onseeked = () => done()
+      video.addEventListener('seeked', () => done(), { once: true })
       video.currentTime = (times[frame] ?? 0) + 0.5 / rate
     })
     canvas.width = video.videoWidth

@@ -89,13 +89,13 @@ function Follower({ onClose, study, called, onReading, onBeside }: Omit<Props, '
     e.preventDefault()
     step(e.shiftKey ? by * 10 : by)
   })
-  const open = async (name: string, look: Looked) => {
+  const open = async (name: string, look: Looked, fps: number) => {
     try {
       const got = await fetch(`/api/made/${name}`)
       if (!got.ok) throw new Error('The made clip could not be had. Is the network there?')
       setFile(await got.blob())
       setLooked(look)
-      setRate('')
+      setRate('VideoDecoder' in globalThis ? '' : String(fps)) // a film that is stepped by a player has no times of its own
     } catch (why) {
       setSays(why instanceof Error ? why.message : String(why))
     }
@@ -166,8 +166,8 @@ function Follower({ onClose, study, called, onReading, onBeside }: Omit<Props, '
       {clip ? null : (
         <p className="m-0 flex flex-wrap items-center gap-2">
           <span className="text-quiet">Without a clip, try it with</span>
-          {MADE.map(([name, , look]) => (
-            <button key={name} type="button" className="btn min-h-[48px]" onClick={() => void open(name, look)}>
+          {MADE.map(([name, , look, fps]) => (
+            <button key={name} type="button" className="btn min-h-[48px]" onClick={() => void open(name, look, fps)}>
               the made {name}
             </button>
           ))}
