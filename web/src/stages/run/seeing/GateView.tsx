@@ -150,15 +150,15 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
       <div className="min-w-0 md:max-w-[calc((100dvh-19rem)*16/9)]">
         <GatePicture gates={gates} laying={laying} onTouch={touch} />
       </div>
-      <div className={`grid content-start gap-3 text-[1rem] ${gates.camera.source ? 'max-md:order-3' : ''}`}>
+      <div className={`grid content-start gap-3 text-[1rem] md:h-0 md:min-h-full md:overflow-y-auto md:pr-1 ${gates.camera.source ? 'max-md:order-3' : ''}`}>
         <div>
           <p className="m-0 text-quiet">{turn.group || 'Now'}</p>
           <h1 className="big m-0 text-[2rem] leading-tight">{labelOf(study, turn.level)}</h1>
           <p className="m-0 text-quiet">{practice ? 'practice, not counted' : nth}</p>
         </div>
         <div className="h-2 bg-tape" />
-        <GateTold gates={gates} />
         <GateSetUp gates={gates} made={falls ? 'drop' : 'roll'} laying={laying} onLaying={setLaying} />
+        <GateTold gates={gates} />
       </div>
       <div className="grid min-w-0 gap-x-8 gap-y-2 max-md:order-1 md:grid-cols-[minmax(0,1.35fr)_minmax(0,1fr)]">
         <SignalStrip gates={gates} marks={marksOf(pair, setting.press)} />
