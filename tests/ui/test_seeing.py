@@ -8,10 +8,13 @@ import math
 import re
 import shutil
 from collections.abc import Callable, Iterator
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlparse
 
+import av
+import numpy as np
 import pytest
 from PIL import Image, ImageDraw
 from playwright.sync_api import BrowserContext, Page, Playwright, Request, expect
@@ -366,6 +369,56 @@ def test_four_corners_of_a_rectangle_stand_in_for_a_tape_and_a_track_without_one
     page.get_by_role("button", name="Work it out").click()
     page.locator("[data-found]").wait_for()
     assert told(page, "acceleration")[0] == pytest.approx(STANDARD_G, rel=0.03)
+
+
+def hidden(path: Path) -> Path:
+    """A thing that rolls across at 150 points a second and is behind a post for ten pictures."""
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("libx264", rate=30)
+        stream.width, stream.height, stream.pix_fmt = WIDE, HIGH, "yuv420p"
+        stream.codec_context.time_base = Fraction(1, 30)
+        for n in range(60):
+            picture = np.full((HIGH, WIDE, 3), 190, np.uint8)
+            x = 60 + 5 * n
+            if not 25 <= n < 35:
+                picture[180:204, x : x + 24] = (150, 40, 30)
+                picture[186:192, x + 6 : x + 12] = (240, 240, 240)
+            frame = av.VideoFrame.from_ndarray(picture, format="rgb24")
+            frame.pts, frame.time_base = n, Fraction(1, 30)
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode())
+    return path
+
+
+def test_a_thing_that_is_lost_is_touched_again_where_it_comes_out(signed_in: tuple[Page, TeacherClient], app: Application, tmp_path: Path) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Lost", measures=FALL)
+    lane(page, app, study)
+    way(page, "Follow it through a clip")
+    page.get_by_label("A video").set_input_files(hidden(tmp_path / "post.mp4"))
+    page.locator("[data-frame='0']").wait_for()
+    page.get_by_role("button", name="Lay the tape").click()
+    page.locator("[data-touching=tape]").wait_for()
+    for x in (60, 360):
+        touch(page, x, 300)
+    page.get_by_label("They are apart").fill("3 m")
+    page.get_by_role("button", name="Touch the thing").click()
+    page.locator("[data-touching=thing]").wait_for()
+    touch(page, 72, 192)
+    following = page.locator("[data-following=lost]")
+    expect(following).to_contain_text(re.compile(r"Lost at picture 2[5-8]\. Touch it again there"))
+    page.get_by_label("Picture", exact=True).fill("38")
+    page.locator("[data-frame='38']").wait_for()
+    page.get_by_role("button", name="Touch it again here").click()
+    page.locator("[data-touching=thing]").wait_for()
+    touch(page, 72 + 5 * 38, 192)
+    page.locator("[data-following=done]").wait_for()
+    page.get_by_label("What is looked for").select_option("slide")
+    page.get_by_role("button", name="Work it out").click()
+    # both stretches are one way: 150 points a second are 1.5 m/s, and what was not seen is told
+    expect(page.get_by_text(re.compile(r"It was not found in 1\d of the pictures"))).to_be_visible()
+    speed, half = told(page, "first_speed")
+    assert abs(speed - 1.5) <= max(half, 0.03)
 
 
 def test_a_browser_that_cannot_take_a_film_apart_plays_it_and_follows_by_the_typed_rate(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
