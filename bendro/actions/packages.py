@@ -73,11 +73,12 @@ def study_package(owned: Owned, study_id: UUID, conclusion: Conclusion | None = 
     agreed = agreed_plan(owned, study_id)
     agreed_form = None if agreed is None else form_of(agreed, study.title)
     plan = json.dumps(plan_form(owned, study_id), ensure_ascii=False, indent=1, sort_keys=True).encode()
+    followed = all_seen(owned, study_id)
     record = {
         "version": RECORD_VERSION,
         "seed": study.seed,
         "trials": [_record(t, held) for t in held.trials],
-        "seen": _seen(owned, study_id, held, photos=photos),
+        "seen": _seen(followed, held, photos=photos),
         "versions": [{"device": v.device, "number": v.number, "withdrawn": v.withdrawn, "body": v.body, "photo": shown.get(v.id, "")} for v in versions],
     }
     files = [
@@ -88,7 +89,6 @@ def study_package(owned: Owned, study_id: UUID, conclusion: Conclusion | None = 
         FileOut(path=WRITTEN, title="The open trial table: readings as they were written", data=study_table(owned, study_id).encode(), media="text/csv"),
         *(FileOut(path=path, title="Photo of a version", data=photo.jpeg, media="image/jpeg") for i, path in shown.items() if (photo := pictures[i]) is not None),
     ]
-    followed = all_seen(owned, study_id)
     files += _pictures(owned, study_id, held) if photos else []
     tables = [*_tables(owned, study, seen), *_tracks(followed, seen)]
     name = re.sub(r"[^a-z0-9]+", "-", study.title.casefold()).strip("-") or "study"
@@ -123,12 +123,12 @@ def _pictures(owned: Owned, study_id: UUID, held: Held) -> list[FileOut]:
     return [FileOut(path=_picture_path(at[p.trial_id], p.place), title="Picture of a trial", data=p.jpeg, media="image/jpeg") for p in pictures_of(owned, study_id) if p.trial_id in at]
 
 
-def _seen(owned: Owned, study_id: UUID, held: Held, *, photos: bool) -> list[dict[str, Any]]:
-    """What is kept beside the trials, by their place in the record: without the rows, which stand in tables of their own."""
+def _seen(followed: Sequence[Seen], held: Held, *, photos: bool) -> list[dict[str, Any]]:
+    """What is kept beside the trials, by their place in the record, from which it is read back; the tables are for other programs."""
     at = {row["id"]: n for n, row in enumerate(held.trials)}
     return [
         {"trial": at[s.trial_id], "kind": s.kind, "columns": list(s.columns), "rows": [list(r) for r in s.rows], "found": [f.model_dump() for f in s.found], "pictures": s.pictures if photos else 0}
-        for s in all_seen(owned, study_id)
+        for s in followed
         if s.trial_id in at
     ]
 

@@ -206,6 +206,13 @@ def all_seen(owned: Owned, study_id: UUID, *, trial_id: UUID | None = None) -> l
     return made
 
 
+def seen_ids(owned: Owned, study_id: UUID) -> list[UUID]:
+    """Of which trials anything is kept, without reading it. Raises NotFound."""
+    owned.get(Study, study_id)
+    found = {i for table in (TrackRow, TrialPicture) for i in owned.session.exec(select(table.trial_id).where(table.workspace_id == owned.workspace_id, table.study_id == study_id)).all()}
+    return sorted(found, key=str)
+
+
 def picture_of(owned: Owned, study_id: UUID, trial_id: UUID, place: int) -> bytes:
     """One small picture. Raises NotFound."""
     found: TrialPicture | None = owned.first(owned.select(TrialPicture).where(TrialPicture.study_id == study_id, TrialPicture.trial_id == trial_id, TrialPicture.place == place))

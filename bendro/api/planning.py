@@ -11,6 +11,7 @@ from bendro.actions.analysing import newest_event, state_of
 from bendro.actions.instruments import thumbs_of
 from bendro.actions.plans import plan_of
 from bendro.actions.studies import Standing
+from bendro.core.conclusion.as_run import line_of
 from bendro.core.draft import Draft
 from bendro.core.families import Family, families
 from bendro.core.measuring.heard import heard_by, instruments_for
@@ -110,6 +111,7 @@ def study_out(owned: Owned, study: Study) -> StudyOut:
             "cautions": cautions_of(draft),
             "limits_said": limits_in_words(draft),
             "held_said": held_out(draft),
+            "line_said": line_of(draft),
             "survival_said": label_of("survival", draft.survival, "") if draft.survival else "",
             "instruments": instruments_for(heard_by(draft).quantity),
             "lanes": lanes_out(lane_words.word_of(owned, study.id)),

@@ -219,7 +219,7 @@ class LanesOut(Answered):
 class StudyOut(StudyLine):
     """usual: for each measure, between which values a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
     roles: block by block, what each seat does. timing: how much of a time that is read is the thumb.
-    limits_said, held_said, survival_said: what stands at the lane. newest: number of its newest event. instruments: kinds that read its first measure, and what they are called. safety_mark: of what a sign-off covers."""
+    limits_said, held_said, survival_said: what stands at the lane. line_said: which outcomes count as survived. newest: number of its newest event. instruments: kinds that read its first measure, and what they are called. safety_mark: of what a sign-off covers."""
 
     draft: Draft
     problems: list[ProblemOut]
@@ -235,6 +235,7 @@ class StudyOut(StudyLine):
     limits_said: list[str]
     held_said: list[HeldOut]
     survival_said: str
+    line_said: str
     instruments: list[tuple[Instrument, str]]
     lanes: LanesOut
     newest: int

@@ -105,7 +105,7 @@ def say(made: Concluded) -> None:
     """A conclusion in sentences, word for word as the pages have it."""
     c, v = made.conclusion, made.found.verdict
     print(v.headline)
-    for more in ("".join(s.text for s in v.more).strip(), v.detail, c.as_run.short, *c.as_run.not_followed, *(b.says for b in c.besides), *(a.says for a in c.against[1:])):
+    for more in ("".join(s.text for s in v.more).strip(), v.detail, c.as_run.short, c.as_run.line, *c.as_run.not_followed, *(b.says for b in c.besides), *(a.says for a in c.against[1:])):
         if more:
             print(more)
     print(f"Next: {v.next}")

@@ -305,6 +305,22 @@ def test_a_fall_is_followed_g_comes_out_and_only_numbers_go_with_the_trial(signe
     expect(page.locator("[data-beside=followed]")).to_contain_text("rows are in the study’s data package")
 
 
+def test_a_track_whose_reading_is_typed_over_goes_with_no_trial(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
+    page, teacher = signed_in
+    study = new_study(teacher, "Typed over", measures=FALL)
+    lane(page, app, study)
+    follow(page, "drop")
+    page.get_by_role("button", name="Write it down as fall time").click()
+    page.get_by_role("button", name="To the lane").click()
+    page.locator("#timer-0").fill("0.71")
+    page.locator("#timer-0").press("Enter")
+    assert stored(page, teacher, study, 1)[0]["readings"][0]["taken"] == "typed"
+    page.locator("#timer-0").fill("0.69")
+    page.locator("#timer-0").press("Enter")
+    stored(page, teacher, study, 2)  # what was sent before it has arrived
+    assert teacher.ok("GET", f"/api/studies/{study['id']}/seen") == []
+
+
 def test_pictures_go_with_a_trial_only_where_they_are_wanted(signed_in: tuple[Page, TeacherClient], app: Application) -> None:
     page, teacher = signed_in
     stop = {"id": "m2", "name": "stop time", "quantity": "time", "unit": "ms", "rule": "From touch to rest."}

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from ..draft import Draft
 from ..measuring.scales import scale_of
-from ..measuring.taking import STEADY
+from ..measuring.taking import STEADY, passed_said
 from ..planning.choices import label_of
 from ..planning.plan import planned_levels, runs_heats
 from ..record.responses import result_of_plan
@@ -42,9 +42,19 @@ def as_run(record: StudyRecord, found: Analysis, held: Sequence[KeptSame] | None
         timers=timers,
         people=people,
         short=f"{short}.",
+        line=line_of(draft),
         lines=_lines(record, found, each, order, timers, people, void, kept_same(record) if held is None else held),
         not_followed=_not_followed(draft, counted, [] if found.verdict.so_far else kept, order),
     )
+
+
+def line_of(draft: Draft) -> str:
+    """Which outcomes count as survived, by the line that was agreed; "" where the first measure is none of survival."""
+    m = draft.measure
+    above = [" ".join(w.split()) for w in m.words[: m.survived]]
+    if not scale_of(m).survives or not above or passed_said(m) != "survived":
+        return ""
+    return f"Only “{above[0]}” counts as survived." if len(above) == 1 else f"{listed([f'“{w}”' for w in above])} count as survived."
 
 
 def order_of(draft: Draft, counted: Sequence[TrialSeen]) -> str:
@@ -129,6 +139,7 @@ def _lines(
         sentence(f"Measured: {m.name or 'the reading'}{unit}. {m.rule.strip()}"),
         f"{', '.join(p for p in (each, order, timers, people) if p)}{f'; {void} void' if void else ''}.",
     ]
+    lines += [line_of(draft)] if line_of(draft) else []
     lines += [sentence(f"Start line: {draft.start_line.strip()}")] if draft.start_line.strip() else []
     lines += [sentence(f"Void when: {draft.void_rule.strip()}")] if draft.void_rule.strip() else []
     faults = [t.fault for t in record.trials if t.state == "void" and t.place not in ("outside", "practice")]

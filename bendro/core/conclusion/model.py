@@ -19,13 +19,14 @@ class KeptSame(Result):
 
 class AsRun(Result):
     """The ways a study was run, from the record alone. each: kept trials of a level; order: as it happened; timers, people: "" where not
-    recorded; short: these in one line; lines: the method in sentences; not_followed: where the plan was not followed, in sentences."""
+    recorded; short: these in one line; line: which outcomes count as survived, "" where none do; lines: the method in sentences; not_followed: where the plan was not followed, in sentences."""
 
     each: str
     order: str
     timers: str
     people: str
     short: str
+    line: str = ""
     lines: tuple[str, ...]
     not_followed: tuple[str, ...]
 

@@ -1951,11 +1951,16 @@ export interface components {
         /**
          * AsRun
          * @description The ways a study was run, from the record alone. each: kept trials of a level; order: as it happened; timers, people: "" where not
-         *     recorded; short: these in one line; lines: the method in sentences; not_followed: where the plan was not followed, in sentences.
+         *     recorded; short: these in one line; line: which outcomes count as survived, "" where none do; lines: the method in sentences; not_followed: where the plan was not followed, in sentences.
          */
         AsRun: {
             /** Each */
             each: string;
+            /**
+             * Line
+             * @default
+             */
+            line: string;
             /** Lines */
             lines: string[];
             /** Not Followed */
@@ -6830,7 +6835,7 @@ export interface components {
          * StudyOut
          * @description usual: for each measure, between which values a reading is not asked about. rungs: of the drop plan, where each trial is one drop.
          *     roles: block by block, what each seat does. timing: how much of a time that is read is the thumb.
-         *     limits_said, held_said, survival_said: what stands at the lane. newest: number of its newest event. instruments: kinds that read its first measure, and what they are called. safety_mark: of what a sign-off covers.
+         *     limits_said, held_said, survival_said: what stands at the lane. line_said: which outcomes count as survived. newest: number of its newest event. instruments: kinds that read its first measure, and what they are called. safety_mark: of what a sign-off covers.
          */
         StudyOut: {
             /** Archived */
@@ -6874,6 +6879,8 @@ export interface components {
             levels: components["schemas"]["LevelOut"][];
             /** Limits Said */
             limits_said: string[];
+            /** Line Said */
+            line_said: string;
             /** Missing */
             missing: string;
             /** Newest */

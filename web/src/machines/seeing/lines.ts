@@ -39,6 +39,15 @@ export function settingFrom(text: string, lanes: readonly number[], falls: boole
   return firstLines(lanes, falls)
 }
 
+/** The tape with one of its two places touched; what it shows there stays as it was typed. */
+export function touched(tape: LaidTape | null, which: 'a' | 'b', at: { x: number; y: number }): LaidTape {
+  const had = tape ?? { a: { ...at, says: '' }, b: { ...at, says: '' } }
+  return { ...had, [which]: { ...at, says: had[which].says || (which === 'a' ? '0' : '1') } }
+}
+
+/** A time and what holds 95 of 100 beside it, with its unit, as it is written where the core cannot be asked: u, its standard uncertainty. Both in s. */
+export const plainTime = (took: number, u: number): string => `${took.toFixed(3)} ± ${(2 * u).toFixed(3)} s`
+
 export const middleOf = (line: Line): { x: number; y: number } => ({ x: (line.x0 + line.x1) / 2, y: (line.y0 + line.y1) / 2 })
 
 /** A line moved by a share of the picture, or one of its ends; it stays inside. */

@@ -123,10 +123,12 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     beside.current = null
   }, [fields])
 
-  /** Sent after its trial, from the same queue. */
+  /** Sent after its trial, from the same queue; a track whose reading was typed over belongs to no trial. */
   const keepBeside = useCallback(
-    (id: string) => {
-      if (beside.current) void queue.add({ kind: 'seen', studyId: study.id, title: study.title, id, body: beside.current })
+    (id: string, readings: readonly ReadingGiven[]) => {
+      const how = beside.current?.followed ? 'followed' : 'felt'
+      if (beside.current && readings.some((r) => r.taken === how))
+        void queue.add({ kind: 'seen', studyId: study.id, title: study.title, id, body: beside.current })
     },
     [study],
   )
@@ -153,7 +155,7 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
         }
         if (!run.keep()) return
         const id = give(turn, { readings, answered: questions.map((q) => q.says.slice(0, 300)) })
-        keepBeside(id)
+        keepBeside(id, readings)
         given()
         setFresh(id)
         setSaid({
@@ -173,8 +175,8 @@ export function Lane({ study, stored, family }: { study: Study; stored: Trial[];
     (fault: string) => {
       setSheet('none')
       if (!turn) return
-      const id = give(turn, { state: 'void', fault, readings: readingsOf(places, texts, hows.current, phones) })
-      keepBeside(id)
+      const readings = readingsOf(places, texts, hows.current, phones)
+      keepBeside(give(turn, { state: 'void', fault, readings }), readings)
       run.fail()
       given()
       setSaid({ text: `Void: ${fault}. ${labelOf(study, turn.level)} comes again.`, bad: false })

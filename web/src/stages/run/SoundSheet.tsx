@@ -2,6 +2,7 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import { api, ask, Refusal, type Study } from '../../data/api'
 import { firstOf } from '../../data/measures'
 import { aheadOfPage, canHear, type Ears, hear, NO_EARS } from '../../machines/ears'
+import { plainTime } from '../../machines/seeing/lines'
 import { Thud } from '../../machines/thud'
 import { Field, Sheet, Tick, Told } from '../../parts/parts'
 import { useKeys } from '../../parts/useKeys'
@@ -87,7 +88,7 @@ function Ear({ study, onTake }: Pick<Props, 'study' | 'onTake'>) {
       })
       .catch((why: unknown) => {
         if (!live) return
-        const plain = `${(to - from).toFixed(3)} ± ${(2 * Math.hypot(AWAY_S, heard ? 0 : THUMB_S)).toFixed(3)} s`
+        const plain = plainTime(to - from, Math.hypot(AWAY_S, heard ? 0 : THUMB_S))
         setRead({ text: plain, shown: plain, says: why instanceof Refusal && !why.away ? why.message : '' })
       })
     return () => {

@@ -59,6 +59,7 @@ export function Survived({ a, study }: { a: Analysis; study: Study }) {
           })}
         </tbody>
       </table>
+      {study.line_said && a.response.name === study.draft.measures[0]?.name ? <p className="m-0 mt-2">{study.line_said}</p> : null}
     </div>
   )
 }

@@ -2,6 +2,7 @@ import { type ReactNode, useCallback, useEffect, useRef, useState } from 'react'
 import { api, ask, type Question, Refusal, type Study, type Turn } from '../../../data/api'
 import { firstOf, placesOf } from '../../../data/measures'
 import { labelOf } from '../../../data/trials'
+import { plainTime, touched } from '../../../machines/seeing/lines'
 import { turnKey } from '../../../machines/turns'
 import { Pressed } from '../LaneButtons'
 import type { HowFirst } from '../useEntry'
@@ -96,7 +97,7 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
       if (place && text) held.current.onReading(place.name, text, { taken: 'camera', stamps: [first.t, last.t], source: 'the camera' })
     }
     const took = last.t - first.t
-    const plain = `${took.toFixed(3)} ± ${(2 * Math.hypot(first.u, last.u)).toFixed(3)}`
+    const plain = plainTime(took, Math.hypot(first.u, last.u))
     void ask(
       api.POST('/api/studies/{study_id}/gates', {
         params: { path: { study_id: study.id } },
@@ -114,15 +115,15 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
     )
       .then((got) => {
         if (!live) return
-        setSays({ text: `${got.found[0]?.text ?? plain}`, more: got.says[0] ?? '', off: got.says[1] })
+        setSays({ text: got.found[0]?.text ?? plain, more: got.says[0] ?? '', off: got.says[1] })
         for (const f of got.found) if (f.quantity !== 'length') write(f.texts, f.quantity)
       })
       .catch((why: unknown) => {
         if (!live) return
         const away = !(why instanceof Refusal) || why.away
-        setSays({ text: plain, more: away ? '' : why.message })
+        setSays({ text: plain.replace(/ s$/, ''), more: away ? '' : why.message })
         // without the server the time is the difference of two moments, written with its unit; the server reads it when it is sent
-        write({ [measure.unit]: `${plain} s` }, 'time')
+        write({ [measure.unit]: plain }, 'time')
       })
     return () => {
       live = false
@@ -130,14 +131,8 @@ export function GateView({ study, turn, nth, value, said, asked, practice, onRea
   }, [pair, tapeLaid, size, study, measure])
   const press = (at: number) => passed({ role: { start: true }, t: gates.onPictures(at), u: THUMB_S, between: true, parts: 1, even: false, at, place: null })
   const touch = (at: { x: number; y: number }) => {
-    const tape = setting.tape ?? { a: { ...at, says: '0' }, b: { ...at, says: '' } }
-    if (laying === 'a') {
-      gates.layTape({ ...tape, a: { ...at, says: tape.a.says || '0' } })
-      setLaying('b')
-    } else {
-      gates.layTape({ ...tape, b: { ...at, says: tape.b.says || '1' } })
-      setLaying(null)
-    }
+    gates.layTape(touched(setting.tape, laying ?? 'a', at))
+    setLaying(laying === 'a' ? 'b' : null)
   }
   const [number, half] = says.text.split(' ± ')
   const doubts = [pair.first, pair.last].flatMap((p) => (p ? [p] : []))

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import type { Study, Turn } from '../../../data/api'
+import { plainTime, touched } from '../../../machines/seeing/lines'
 import { Tick } from '../../../parts/parts'
 import { GatePicture } from './GatePicture'
 import { GateSetUp, GateTold } from './GateSide'
@@ -46,7 +47,7 @@ export function HeatGate({ study, turns, from, onRelease, onLand, onClose }: Pro
       const first = start.current
       if (!first || now.from === null) return
       const took = p.t - first.t
-      now.onLand(p.role.lane, took * 1000, `${took.toFixed(3)} ± ${(2 * Math.hypot(first.u, p.u)).toFixed(3)} s`, [first.t, p.t])
+      now.onLand(p.role.lane, took * 1000, plainTime(took, Math.hypot(first.u, p.u)), [first.t, p.t])
     },
     [lanes],
   )
@@ -56,8 +57,7 @@ export function HeatGate({ study, turns, from, onRelease, onLand, onClose }: Pro
   }, [])
   const gates = useGates(study.id, lanes, true, passed, again)
   const touch = (at: { x: number; y: number }) => {
-    const tape = gates.setting.tape ?? { a: { ...at, says: '0' }, b: { ...at, says: '' } }
-    gates.layTape(laying === 'a' ? { ...tape, a: { ...at, says: tape.a.says || '0' } } : { ...tape, b: { ...at, says: tape.b.says || '1' } })
+    gates.layTape(touched(gates.setting.tape, laying ?? 'a', at))
     setLaying(laying === 'a' ? 'b' : null)
   }
   return (
