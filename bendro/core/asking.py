@@ -22,7 +22,7 @@ from .planning.ideas import holds
 from .planning.plan import level_unit, planned_levels, settings_of, unreadable
 from .planning.record import JUDGING, plan_changes
 from .record.built import with_properties
-from .record.given import held_value, rung_step, tolerances, trials_of
+from .record.given import held_units, held_value, rung_step, tolerances, trials_of
 from .record.ladders import brackets_of, payloads_of, whole_word
 from .record.responses import HELD, ResponseSeen, response_named
 from .record.study import StudyRecord
@@ -57,7 +57,7 @@ def asked_of(record: StudyRecord, response: str = "", factor: str = "") -> tuple
         hold.pop(named, None)
         trials = _beside_level(record, trials)
         crossed = one.shape != "survival" and _crossed(trials)
-        return trials, replace(_common(record, one), factor=named, treat_as="group", hold=hold, held_at=_held_at(draft, hold), not_planned=True, pair_by=LEVEL if crossed else None)
+        return trials, replace(_common(record, one), factor=named, treat_as="group", hold=hold, hold_units=held_units(draft, hold), held_at=_held_at(draft, hold), not_planned=True, pair_by=LEVEL if crossed else None)
     rounds, line = draft.study_kind == "design_rounds", record.line_of()
     second = draft.second
     asked = replace(
@@ -77,6 +77,7 @@ def asked_of(record: StudyRecord, response: str = "", factor: str = "") -> tuple
         made_from={n: str(v.since) for n, v in line.items() if v.since is not None} if rounds else {},
         judging_changed=_judging_changed(record.agreed, draft),
         hold=hold,
+        hold_units=held_units(draft, hold),
         held_at=_held_at(draft, hold),
         planned=True,
         stage=_stage(record, rounds=rounds),

@@ -41,6 +41,7 @@ class Context:
     expected_late: bool = False  # the prediction was changed after the first kept trial
     survived_when: frozenset[str] | None = None
     level_order: tuple[Level, ...] = ()  # of names, when the plan gives one
+    hold_units: Mapping[str, str] = field(default_factory=dict)  # of those that are amounts
     hold: Mapping[str, float | None] = field(default_factory=dict)  # columns meant to stay the same, with a tolerance
     held_at: Mapping[str, Level | None] = field(default_factory=dict)  # what the plan holds them at
     prediction: str | None = None  # None: not known (a file); "": none was written

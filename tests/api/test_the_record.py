@@ -253,7 +253,7 @@ def test_conditions_persons_and_versions_go_with_a_trial_and_can_be_compared_ove
                                        released_at=f"2026-05-04T10:{n:02d}:00Z"))  # fmt: skip
     assert [f["id"] for f in get(teacher, study)["factors"]] == ["", "version", "person", "held:fan distance"]
     audit = {f["code"]: f for f in get(teacher, study, "/analysis")["audit"]}
-    assert "Fan distance (from 60 to 65)" in audit["control_not_held"]["says"]
+    assert "Fan distance (from 60 cm to 65 cm)" in audit["control_not_held"]["says"]
     assert "person_mixed_with_level" in audit
     over = get(teacher, study, "/analysis", factor="held:fan distance")
     assert [(lv["level"], lv["n_kept"]) for lv in over["levels"]] == [("60 cm", 4), ("65 cm", 4)]

@@ -114,7 +114,8 @@ def more_than_one_change(e: Evidence) -> Looked:
 def _with_levels(e: Evidence, column: str) -> str:
     """What of a column went with each level: "fins 3 with 15 cm, 6 with 25 cm"."""
     at = {s.level: next((t.column(column) for t in e.kept() if t.level == s.level), None) for s in e.levels}
-    each = [f"{level_label(value, None)} with {e.label(level)}" for level, value in at.items() if value is not None]
+    unit = e.asked.hold_units.get(column)
+    each = [f"{level_label(value, unit)} with {e.label(level)}" for level, value in at.items() if value is not None]
     return f"{column}: {few_names(each)}"
 
 
@@ -126,13 +127,14 @@ def control_not_held(e: Evidence) -> Looked:
         values = [v for t in e.kept() if (v := t.column(name)) is not None]  # where it is not written down it may have been the same
         numbers = [v for v in values if isinstance(v, float | int)]
         planned, room = e.asked.held_at.get(name), tolerance or 0.0
+        unit = f" {e.asked.hold_units[name]}" if name in e.asked.hold_units else ""
         if len(numbers) == len(values) and numbers:
             low, high = min(numbers), max(numbers)
             away = max(abs(low - planned), abs(high - planned)) if isinstance(planned, float | int) else 0.0
             if high - low > 2 * room + 1e-12:
-                out.append(f"{name} (from {low:g} to {high:g})")
+                out.append(f"{name} (from {low:g}{unit} to {high:g}{unit})")
             elif away > room + 1e-9 * max(1.0, abs(low)):
-                out.append(f"{name} (at {low:g}{'' if low == high else f' to {high:g}'} and not at {planned:g})")
+                out.append(f"{name} (at {low:g}{'' if low == high else f' to {high:g}'}{unit} and not at {planned:g}{unit})")
         elif len({str(v).strip().casefold() for v in values} | ({planned.strip().casefold()} if isinstance(planned, str) and values else set())) > 1:
             out.append(name)
     if not out:

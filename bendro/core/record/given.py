@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..draft import Draft
@@ -287,6 +287,12 @@ def held_value(draft: Draft, name: str, text: str) -> Level | None:
     if now is not None and then is not None and now.quantity == then.quantity:
         return now.to(then.unit)
     return _value(text.strip())
+
+
+def held_units(draft: Draft, names: Iterable[str]) -> dict[str, str]:
+    """The units in which the plan holds these things, where they are amounts with one."""
+    values = {said(h.name): read_any(h.value) for h in holds(draft)}
+    return {name: value.unit for name in names if (value := values.get(said(name))) is not None and value.unit not in ("", "count")}
 
 
 def tolerances(draft: Draft, trials: Sequence[Trial]) -> dict[str, float | None]:
