@@ -181,6 +181,16 @@ def test_a_gate_is_tried_without_a_camera_and_voided_by_v(signed_in: tuple[Page,
         page.keyboard.press("Shift+ArrowRight")
     moved = line.locator("line").first.get_attribute("x1")
     assert float(moved or 0) > float(before or 0) + 20
+    # and by a finger: the whole line at its middle
+    end = page.locator("[data-line='end gate'] line").first
+    box = page.locator("[data-gate]").bounding_box()
+    assert box is not None
+    x = float(end.get_attribute("x1") or 0)
+    page.mouse.move(box["x"] + x, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(box["x"] + x + 60, box["y"] + box["height"] / 2, steps=5)
+    page.mouse.up()
+    assert float(end.get_attribute("x1") or 0) == pytest.approx(x + 60, abs=3)
     page.reload()
     page.get_by_role("button", name=re.compile("^Keep")).wait_for()
     way(page, "The camera as a gate")
